@@ -1,0 +1,1 @@
+"""Pure computation: no interface, no files, no clock."""

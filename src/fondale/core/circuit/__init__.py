@@ -1,0 +1,1 @@
+"""Strings and supplies: the current through every LED, by a non-linear solve."""

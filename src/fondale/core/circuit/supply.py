@@ -1,0 +1,228 @@
+"""The project's supplies and strings as networks, and what follows from their solution."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fondale.core.arrays import Floats
+from fondale.core.circuit.diode import diode_of
+from fondale.core.circuit.network import GROUND, Led, Network, NoSolution, Resistor, Solution, Source, solve
+from fondale.core.model import Project, String, Supply
+from fondale.knowledge import table
+
+COPPER_OHM_M = 1.7241e-8  # annealed copper at 20 C, IEC 60028
+SCATTER_V = 0.1
+_DEPTHS = 33
+
+
+@dataclass(frozen=True)
+class LampCurrent:
+    """Current of one LED in A at full level, with the band for forward voltages 0.1 V up and down."""
+
+    lamp: str
+    amps: float
+    low: float
+    high: float
+    volts: float
+
+
+@dataclass(frozen=True)
+class StringCurrent:
+    """One string: total current in A, and the watts its resistor turns to heat."""
+
+    string: str
+    amps: float
+    resistor_w: float
+    lamps: tuple[LampCurrent, ...]
+
+
+@dataclass(frozen=True)
+class SupplyResult:
+    """One supply: terminal volts, current in A, share of its limit, hours (cells; None for plugs), trouble."""
+
+    supply: str
+    volts: float
+    amps: float
+    limit_a: float
+    strings: tuple[StringCurrent, ...]
+    hours_half: float | None
+    hours_cutoff: float | None
+    nodes: dict[str, float]
+    elements: dict[str, float]
+    trouble: str = ""
+
+
+def wire_ohm(length_mm: float, awg: int) -> float:
+    """Both ways: R = rho 2 L / A, diameter 0.127 x 92^((36 - n) / 39) mm (ASTM B258)."""
+    diameter_mm = 0.127 * 92 ** ((36 - awg) / 39)
+    return float(COPPER_OHM_M * (2 * length_mm / 1000) / (np.pi * (diameter_mm / 2000) ** 2))
+
+
+def next_resistor(ohm: float, row: str = "e12") -> float:
+    """The next value up in the E12 or E24 row of IEC 60063, from 1 ohm to 10 megohm."""
+    values = table("electric")["resistor"][row]
+    for decade in range(-1, 7):
+        for value in values:
+            if value * 10.0**decade >= ohm * (1 - 1e-9):
+                return float(value * 10.0**decade)
+    return 1e7
+
+
+def supply_volts(supply: Supply, depth: float = 0.0) -> tuple[float, float, float]:
+    """EMF in V, internal resistance in ohm, limit in A. ``depth`` of discharge counts for cells only."""
+    rows = table("electric")
+    if supply.kind == "plug":
+        row = rows["plug"][supply.row]
+        return float(row["volts"]), float(row["ohm"]), float(row["limit_ma"]) / 1000
+    row = rows["cell"][supply.row]
+    emf = float(np.interp(depth, row["depth"], row["emf_v"])) * supply.count
+    ohm = float(np.interp(depth, row["depth"], row["ohm"])) * supply.count
+    return emf, ohm, float(row["continuous_ma"]) / 1000
+
+
+def network_of(project: Project, supply: Supply, depth: float = 0.0, shift_v: float = 0.0) -> Network:
+    """The supply's strings as a network; node ``plus`` is the terminal, ground the return."""
+    emf, ohm, _limit = supply_volts(supply, depth)
+    resistors: list[Resistor] = []
+    leds: list[Led] = []
+    for string in project.strings:
+        if string.supply != supply.id or not string.lamps:
+            continue
+        ends = f"{string.id}.wire"
+        resistors.append(Resistor(ends, "plus", f"{string.id}.in", max(wire_ohm(string.wire_mm, string.awg), 1e-4)))
+        start = f"{string.id}.in"
+        if string.resistor_ohm > 0:
+            resistors.append(Resistor(f"{string.id}.resistor", start, f"{string.id}.r", string.resistor_ohm))
+            start = f"{string.id}.r"
+        leds += _leds(project, string, start, shift_v)
+    return Network(tuple(resistors), tuple(leds), (Source("supply", "plus", GROUND, emf, ohm),))
+
+
+def _leds(project: Project, string: String, start: str, shift_v: float) -> list[Led]:
+    out = []
+    for i, ident in enumerate(string.lamps):
+        lamp = project.find("lamps", ident)
+        if lamp is None:
+            continue
+        last = i == len(string.lamps) - 1
+        a, b = (start, GROUND) if string.wiring == "group" else (start, GROUND if last else f"{string.id}.{i}")
+        if ident in string.reversed:
+            out.append(Led(ident, b, a, diode_of(lamp.led), shift_v))
+        else:
+            out.append(Led(ident, a, b, diode_of(lamp.led), shift_v))
+        if string.wiring == "series":
+            start = f"{string.id}.{i}"
+    return out
+
+
+def solve_supply(project: Project, supply: Supply) -> SupplyResult:
+    """Currents with all lamps of the supply at full level, and how long cells last that way."""
+    _emf, _ohm, limit = supply_volts(supply)
+    network = network_of(project, supply)
+    try:
+        nominal = solve(network)
+        strong = solve(network_of(project, supply, shift_v=-SCATTER_V), nominal) if network.leds else nominal
+        weak = solve(network_of(project, supply, shift_v=SCATTER_V), nominal) if network.leds else nominal
+    except NoSolution as error:
+        return SupplyResult(supply.id, 0.0, 0.0, limit, (), None, None, {}, {}, str(error))
+    strings = tuple(
+        _string_result(project, s, nominal, weak, strong) for s in project.strings if s.supply == supply.id and s.lamps
+    )
+    half, cutoff = hours(project, supply, nominal) if supply.kind == "cells" else (None, None)
+    return SupplyResult(
+        supply.id, nominal.volts.get("plus", 0.0), nominal.amps["supply"], limit, strings, half, cutoff, nominal.volts, nominal.amps
+    )  # fmt: skip
+
+
+def _string_result(
+    project: Project, string: String, nominal: Solution, weak: Solution, strong: Solution
+) -> StringCurrent:
+    network_leds = {
+        led.name: led
+        for led in _leds(project, string, f"{string.id}.r" if string.resistor_ohm else f"{string.id}.in", 0.0)
+    }
+    lamps = tuple(
+        LampCurrent(i, nominal.amps[i], weak.amps[i], strong.amps[i], nominal.volts[led.a] - nominal.volts[led.b])
+        for i, led in network_leds.items()
+    )
+    total = nominal.amps.get(f"{string.id}.wire", 0.0)
+    return StringCurrent(string.id, total, total**2 * string.resistor_ohm, lamps)
+
+
+def hours(project: Project, supply: Supply, fresh: Solution) -> tuple[float | None, float | None]:
+    """Hours until the first lamp has half its fresh current, and until the cells' cut-off, all lamps on.
+
+    t = integral of C dq / I(q) over the depth of discharge q; the network is solved anew at each depth.
+    None where nothing draws current.
+    """
+    row = table("electric")["cell"][supply.row]
+    depths = np.linspace(0, 1, _DEPTHS)
+    amps, volts, share = [], [], []
+    lit = [i for i, a in fresh.amps.items() if a > 1e-6 and project.find("lamps", i) is not None]
+    if not lit or fresh.amps["supply"] <= 1e-6:
+        return None, None
+    now = fresh
+    for depth in depths:
+        now = solve(network_of(project, supply, float(depth)), now)
+        amps.append(max(now.amps["supply"], 1e-9))
+        volts.append(now.volts["plus"])
+        share.append(min(now.amps[i] / fresh.amps[i] for i in lit))
+    rate = 1.0 / np.array(amps)
+    capacity_ah = float(row["capacity_mah"]) / 1000
+    time = np.concatenate([[0.0], np.cumsum((rate[1:] + rate[:-1]) / 2 * np.diff(depths))]) * capacity_ah
+    half = _crossing(time, np.array(share), 0.5)
+    cutoff = _crossing(time, np.array(volts), float(row["cutoff_v"]) * supply.count)
+    return min(half, cutoff), cutoff
+
+
+def _crossing(time: Floats, values: Floats, level: float) -> float:
+    """The time at which falling ``values`` first pass ``level``; the last time if they never do."""
+    below = np.flatnonzero(values < level)
+    if not len(below):
+        return float(time[-1])
+    k = int(below[0])
+    if k == 0:
+        return 0.0
+    part = (values[k - 1] - level) / (values[k - 1] - values[k])
+    return float(time[k - 1] + part * (time[k] - time[k - 1]))
+
+
+def solve_all(project: Project) -> tuple[SupplyResult, ...]:
+    """Every supply of the project."""
+    return tuple(solve_supply(project, s) for s in project.supplies)
+
+
+def lamp_currents(results: tuple[SupplyResult, ...]) -> dict[str, float]:
+    """Current in A of every wired lamp."""
+    return {lamp.lamp: lamp.amps for r in results for s in r.strings for lamp in s.lamps}
+
+
+def with_resistor(project: Project, string: String, target_a: float = 0.015) -> String:
+    """The string with the resistor, next up in E12, that brings its lamps to about ``target_a`` each."""
+    supply = project.find("supplies", string.supply)
+    emf, ohm, _limit = supply_volts(supply)
+    drops = [diode_of(project.find("lamps", i).led).volts(target_a) for i in string.lamps if project.find("lamps", i)]
+    total = target_a * (len(drops) if string.wiring == "group" else 1)
+    drop = max(drops, default=0.0) if string.wiring == "group" else sum(drops)
+    spare = emf - drop - total * (ohm + wire_ohm(string.wire_mm, string.awg))
+    return string.model_copy(update={"resistor_ohm": next_resistor(max(spare / total, 1.0))})
+
+
+def split(project: Project, string: String) -> tuple[String, ...]:
+    """The string as one string a colour, side by side, each with its own resistor."""
+    by_led: dict[str, list[str]] = {}
+    for ident in string.lamps:
+        lamp = project.find("lamps", ident)
+        if lamp is not None:
+            by_led.setdefault(lamp.led, []).append(ident)
+    taken = [s.id for s in project.strings if s.id != string.id]
+    out = []
+    for led, lamps in by_led.items():
+        ident, count = f"{string.id}-{led.replace('_', '-')}"[:60], 2
+        while ident in taken:
+            ident, count = f"{ident[:56]}-{count}", count + 1
+        taken.append(ident)
+        name = table("electric")["led"][led]["name"]
+        part = string.model_copy(update={"id": ident, "name": f"{string.name}, {name}", "lamps": tuple(lamps)})
+        out.append(with_resistor(project, part))
+    return tuple(out)

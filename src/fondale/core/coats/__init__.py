@@ -1,0 +1,1 @@
+"""Stacks of coats, their chemistry, and what a closing step shuts off."""

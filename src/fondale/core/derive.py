@@ -1,0 +1,70 @@
+"""Everything that follows from a project: never stored, always computed from a snapshot."""
+
+from dataclasses import dataclass
+from datetime import date
+
+from fondale.core.circuit.supply import SupplyResult, lamp_currents, solve_all
+from fondale.core.coats.conflicts import Access, Chemistry, Missing, access_conflicts, chemistry_conflicts, missing
+from fondale.core.diary.pace import Ledger, ledger
+from fondale.core.light.desk import LightDesk, LightResult
+from fondale.core.model import Project
+from fondale.core.order.plan import Plan, make_plan
+from fondale.core.scale.reading import Reading, read_piece
+from fondale.core.stage.clearance import Clash, Outside, clashes, outside
+from fondale.core.stage.scene import build_scene
+from fondale.core.views.sight import BareLamp, PieceView, bare_lamps, piece_views
+
+
+@dataclass(frozen=True)
+class Quick:
+    """What is known within a blink of an edit."""
+
+    readings: dict[str, Reading]
+    clashes: tuple[Clash, ...]
+    outside: tuple[Outside, ...]
+    views: tuple[PieceView, ...]
+    bare: tuple[BareLamp, ...]
+    supplies: tuple[SupplyResult, ...]
+    access: tuple[Access, ...]
+    chemistry: tuple[Chemistry, ...]
+    missing: tuple[Missing, ...]
+    ledger: Ledger
+
+    @property
+    def amps(self) -> dict[str, float]:
+        """Current in A of every wired lamp."""
+        return lamp_currents(self.supplies)
+
+
+@dataclass(frozen=True)
+class Derived:
+    """Quick results, and the slow ones where they are ready."""
+
+    quick: Quick
+    plan: Plan | None = None
+    light: LightResult | None = None
+
+
+def quick(project: Project) -> Quick:
+    """Scale, stage, views, circuits and order conflicts."""
+    scene = build_scene(project)
+    readings = {p.id: r for p in project.pieces if (r := read_piece(p, project.brief.house_n)) is not None}
+    return Quick(
+        readings,
+        clashes(project),
+        outside(project),
+        tuple(v for s in project.seats for v in piece_views(project, scene, s)),
+        tuple(b for s in project.seats for b in bare_lamps(project, scene, s)),
+        solve_all(project),
+        access_conflicts(project),
+        chemistry_conflicts(project),
+        missing(project),
+        ledger(project),
+    )
+
+
+def derive(project: Project, today: date, desk: LightDesk | None = None) -> Derived:
+    """All of it, the slow parts too."""
+    fast = quick(project)
+    light = (desk or LightDesk()).meters(project, amps=fast.amps) if project.meters else None
+    return Derived(fast, make_plan(project, today), light)

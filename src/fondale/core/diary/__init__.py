@@ -1,0 +1,1 @@
+"""What was done and what it says about the rest."""

@@ -1,0 +1,51 @@
+"""Pace: actual against planned minutes, shrunk to 1 while there is little to go by."""
+
+from dataclasses import dataclass
+
+from fondale.core.model import Project
+
+PRIOR_MIN = 240.0  # this many planned minutes at pace 1 are taken as known before the first page
+
+
+@dataclass(frozen=True)
+class Ledger:
+    """Sums of the diary and the shelf: minutes, and money in the brief's currency."""
+
+    worked_min: float
+    planned_min: float
+    pages: int
+    spent: float
+    pieces: float
+    cap: float
+
+    @property
+    def total(self) -> float:
+        """What the piece has cost so far."""
+        return self.spent + self.pieces
+
+
+def pace(project: Project) -> float:
+    """Actual over planned minutes: (actual + prior) / (planned + prior), between a third and three."""
+    book = ledger(project)
+    if book.planned_min <= 0:
+        return 1.0
+    return min(3.0, max(1 / 3, (book.worked_min + PRIOR_MIN) / (book.planned_min + PRIOR_MIN)))
+
+
+def ledger(project: Project) -> Ledger:
+    """The sums. Only pages that finished steps count for the pace."""
+    planned = worked = 0.0
+    for page in project.pages:
+        steps = [project.find("steps", i) for i in page.done]
+        minutes = sum(s.minutes[1] for s in steps if s is not None)
+        if minutes > 0:
+            planned += minutes
+            worked += page.minutes
+    return Ledger(
+        worked,
+        planned,
+        len(project.pages),
+        sum(p.spent for p in project.pages),
+        sum(p.cost for p in project.pieces),
+        project.brief.cap,
+    )

@@ -1,0 +1,6 @@
+"""Edits: pure functions project -> project, each with a name for the undo menu."""
+
+from fondale.core.edits.edit import Edit, EditError, apply, put
+from fondale.core.edits.making import new_id, new_project
+
+__all__ = ["Edit", "EditError", "apply", "new_id", "new_project", "put"]

@@ -1,0 +1,76 @@
+"""An edit is data (kind, label, arguments), so that it can be shown, sent to another process and tested."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from fondale.core.edits import actions
+from fondale.core.model import Model, Project
+
+Path = tuple[str, ...]
+
+
+class EditError(ValueError):
+    """An edit that cannot be done; the text says why, for the maker."""
+
+
+@dataclass(frozen=True)
+class Edit:
+    """``label`` names the edit in the undo menu; edits that share a ``gesture`` in a row are one step."""
+
+    kind: str
+    label: str
+    args: dict[str, Any] = field(default_factory=dict)
+    gesture: str = ""
+
+
+def put(path: Path, value: Any, label: str, gesture: str = "") -> Edit:
+    """The edit that sets one value, for example ``("pieces", "ferryman", "measure", "mm")``."""
+    return Edit("put", label, {"path": path, "value": value}, gesture)
+
+
+def _words(error: ValidationError) -> str:
+    first = error.errors()[0]
+    where = " ".join(str(p).replace("_", " ") for p in first["loc"])
+    return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
+
+
+def _put_in(owner: Any, path: Path, value: Any) -> Any:
+    if not path:
+        return value
+    head, rest = path[0], path[1:]
+    if isinstance(owner, tuple):
+        at = next((i for i, member in enumerate(owner) if member.id == head), None)
+        if at is None:
+            raise EditError(f"“{head}” is not in the project any more.")
+        return (*owner[:at], _put_in(owner[at], rest, value), *owner[at + 1 :])
+    if isinstance(owner, dict):
+        return {**owner, head: _put_in(owner.get(head), rest, value)}
+    if not isinstance(owner, Model) or head not in type(owner).model_fields:
+        raise EditError(f"There is no “{head}” to set here.")
+    field_type = type(owner).model_fields[head]
+    new = _put_in(getattr(owner, head), rest, value)
+    if not rest:
+        new = TypeAdapter(field_type.rebuild_annotation()).validate_python(new)
+    values = {name: getattr(owner, name) for name in type(owner).model_fields}
+    return type(owner).model_validate({**values, **(owner.model_extra or {}), head: new})
+
+
+def _put(project: Project, path: Path, value: Any) -> Project:
+    result: Project = _put_in(project, tuple(path), value)
+    return result
+
+
+_KINDS: dict[str, Callable[..., Project]] = {"put": _put, **actions.ACTIONS}
+
+
+def apply(project: Project, edit: Edit) -> Project:
+    """The project after ``edit``. Raises EditError in words; the project given is never changed."""
+    try:
+        return _KINDS[edit.kind](project, **edit.args)
+    except ValidationError as error:
+        raise EditError(_words(error)) from error
+    except (KeyError, TypeError, LookupError) as error:
+        raise EditError(f"“{edit.label}” does not fit this project: {error}") from error

@@ -1,0 +1,100 @@
+"""Lengths and scales the way makers write them, parsed to millimetres and written back with sensible digits."""
+
+import math
+import re
+from fractions import Fraction
+
+INCH_MM = 25.4  # exact, international inch
+_UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": INCH_MM, '"': INCH_MM, "ft": 304.8, "'": 304.8}
+_NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?|[.,]\d+"
+_TERM = re.compile(
+    rf"\s*(?P<whole>\d+)\s+(?P<frac>\d+\s*/\s*\d+)\s*(?P<unit1>mm|cm|m|in|ft|\"|')?|\s*(?P<num>{_NUMBER})\s*(?P<unit2>mm|cm|m|in|ft|\"|')?"
+)
+LONGEST_MM = 1e6
+LARGEST_SCALE = 2000.0
+
+
+class LengthError(ValueError):
+    """A length or a scale that cannot be read; the text says what to type instead."""
+
+
+def _number(text: str) -> float:
+    text = text.replace(",", ".").replace(" ", "")
+    if "/" in text:
+        top, bottom = text.split("/")
+        if float(bottom) == 0:
+            raise LengthError("A fraction cannot have 0 below the line.")
+        return float(Fraction(top) / Fraction(bottom))
+    return float(text)
+
+
+def parse_length(text: str, house_n: float | None = None) -> float:
+    """Read a length, for example ``37``, ``1.46in``, ``1 7/16"``, ``6ft 2in`` or ``1.3 m real``.
+
+    Returns millimetres at model size. A length marked ``real`` is divided by ``house_n``.
+    Raises LengthError, in words for the maker, when it cannot be read, is not above zero, or is absurd.
+    """
+    clean = text.strip().lower().replace("\u2033", '"').replace("\u2032", "'").replace("\u201d", '"')
+    if not clean:
+        raise LengthError("Type a length, for example 37 mm.")
+    real = clean.endswith("real")
+    if real:
+        clean = clean[:-4].strip()
+        if not house_n:
+            raise LengthError("A real size needs the house scale: set it on Brief.")
+    if clean.startswith("-"):
+        raise LengthError("A length is above zero.")
+    total, pos, terms, last_unit = 0.0, 0, 0, ""
+    while pos < len(clean):
+        match = _TERM.match(clean, pos)
+        if not match or match.end() == pos:
+            raise LengthError(f"“{text.strip()}” is not a length. Write it like 37 mm, 1.46in, 6ft 2in or 1.3 m real.")
+        unit = match["unit1"] or match["unit2"] or ""
+        if terms and (not unit or not last_unit):
+            raise LengthError(f"“{text.strip()}” has two numbers and not two units. Write it like 6ft 2in.")
+        value = _number(match["num"]) if match["num"] else float(match["whole"]) + _number(match["frac"])
+        total += value * _UNITS[unit or "mm"]
+        pos, terms, last_unit = match.end(), terms + 1, unit
+        while pos < len(clean) and clean[pos].isspace():
+            pos += 1
+    if real and house_n:
+        total /= house_n
+    if not math.isfinite(total) or total <= 0:
+        raise LengthError("A length is above zero.")
+    if total > LONGEST_MM:
+        raise LengthError("That is more than a kilometre. Check the unit.")
+    return total
+
+
+def parse_scale(text: str) -> float:
+    """Read ``1:35``, ``1/35`` or ``35`` as N of 1:N. Raises LengthError."""
+    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d+(?:[.,]\d+)?)\s*", text)
+    if not match:
+        raise LengthError(f"“{text.strip()}” is not a scale. Write it like 1:35.")
+    n = _number(match[1])
+    if not 1 <= n <= LARGEST_SCALE:
+        raise LengthError("A scale lies between 1:1 and 1:2000.")
+    return n
+
+
+def digits(value: float, decimals: int) -> str:
+    """A number with at most ``decimals`` places and no trailing zeros."""
+    if not math.isfinite(value):
+        return "–"
+    text = f"{value:.{decimals}f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def show_mm(mm: float) -> str:
+    """A model length: tenths below 100 mm, whole millimetres above."""
+    return f"{digits(mm, 1 if abs(mm) < 100 else 0)} mm"
+
+
+def show_real(mm: float) -> str:
+    """A real length given in millimetres: centimetres from one metre up."""
+    return f"{mm / 1000:.2f} m" if abs(mm) >= 995 else f"{digits(mm, 0)} mm"
+
+
+def show_scale(n: float) -> str:
+    """``1:35``, with a decimal only where it matters."""
+    return f"1:{digits(n, 1 if n < 100 else 0)}"

@@ -1,0 +1,1 @@
+"""Light: point LEDs, shadows, bounces in three bands, meters and the eye's picture."""

@@ -1,0 +1,141 @@
+"""The light of a project: solved once for its geometry, then a sum for every level, moment and picture."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from fondale.core.arrays import Floats
+from fondale.core.circuit.supply import lamp_currents, solve_all
+from fondale.core.jobs import Job, Quiet
+from fondale.core.light.emitters import bands_at_rated, emitter_of, lux, rated_a
+from fondale.core.light.evenness import AreaLight, areas
+from fondale.core.light.picture import PictureBasis, compose, exposure_of, look, picture_basis
+from fondale.core.light.solver import Lit, gather, prepare, solve
+from fondale.core.model import Project
+from fondale.core.stage.scene import build_scene
+from fondale.core.views.sight import eye_of
+
+
+@dataclass(frozen=True)
+class MeterLight:
+    """One meter: lux in three bands, photometric lux, and what each lamp gives of it."""
+
+    meter: str
+    bands: tuple[float, float, float]
+    lux: float
+    by_lamp: dict[str, float]
+
+
+@dataclass(frozen=True)
+class LightResult:
+    """All meters and areas under one moment."""
+
+    moment: str
+    meters: tuple[MeterLight, ...]
+    areas: tuple[AreaLight, ...]
+
+
+def levels_of(project: Project, moment: str = "") -> dict[str, float]:
+    """The level of every lamp in a moment (the project's own if none is named)."""
+    chosen = project.find("moments", moment or project.moment)
+    named = chosen.levels if chosen else {}
+    return {lamp.id: named.get(lamp.id, lamp.level) for lamp in project.lamps}
+
+
+def strengths(project: Project, moment: str = "", amps: dict[str, float] | None = None) -> Floats:
+    """Axial intensity (lamps, 3) in cd a band: the row's light x solved current / rated current x level.
+
+    Light is taken as proportional to current. A lamp without a string counts with its rated current, so that
+    light can be laid out before it is wired; a reversed lamp gives none.
+    """
+    amps = lamp_currents(solve_all(project)) if amps is None else amps
+    level = levels_of(project, moment)
+    rows = [bands_at_rated(m) * max(0.0, amps.get(m.id, rated_a(m)) / rated_a(m)) * level[m.id] for m in project.lamps]
+    return np.array(rows).reshape(-1, 3)
+
+
+def geometry_key(project: Project) -> tuple[Any, ...]:
+    """What the exchange of light depends on: the case and every placed piece."""
+    pieces = tuple((p.shape, p.measure, p.place, p.paint, p.role) for p in project.pieces if p.place is not None)
+    return (project.case, pieces)
+
+
+class LightDesk:
+    """Keeps the last solved scene, gathered meters and pictures; every answer depends on the project alone."""
+
+    def __init__(self) -> None:
+        self._key: tuple[Any, ...] = ()
+        self._lit: Lit | None = None
+        self._pictures: dict[tuple[Any, ...], PictureBasis] = {}
+        self._meters: dict[tuple[Any, ...], Floats] = {}
+
+    def lit(self, project: Project, job: Job | None = None) -> Lit:
+        """The solved scene of ``project``."""
+        key = geometry_key(project)
+        if self._lit is None or key != self._key:
+            self._lit = None
+            self._pictures.clear()
+            self._meters.clear()
+            (job or Quiet()).step(0.05, "building the scene")
+            self._lit = prepare(build_scene(project), job=job)
+            self._key = key
+        solve(self._lit, [emitter_of(m) for m in project.lamps], job)
+        return self._lit
+
+    def meters(
+        self, project: Project, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None
+    ) -> LightResult:
+        """Every meter by final gather, and the evenness of floor and scenery."""
+        lit = self.lit(project, job)
+        emitters = [emitter_of(m) for m in project.lamps]
+        power = strengths(project, moment, amps)
+        found = []
+        for meter in project.meters:
+            key = (meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz, tuple(emitters))
+            if key not in self._meters:
+                normal = np.array([[meter.nx, meter.ny, meter.nz]])
+                length = float(np.linalg.norm(normal))
+                normal = normal / length if length > 1e-9 else np.array([[0.0, 0.0, 1.0]])
+                self._meters[key] = gather(lit, emitters, np.array([[meter.x, meter.y, meter.z]]), normal)[0]
+            each = self._meters[key] * power
+            bands = each.sum(0)
+            by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
+            found.append(
+                MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp)
+            )
+        return LightResult(moment or project.moment, tuple(found), areas(project, lit, emitters, power))
+
+    def picture(self, project: Project, seat: str, width: int, job: Job | None = None) -> PictureBasis:
+        """The picture from the middle of a seat's range, one layer a lamp. Raises LookupError for an unknown seat."""
+        chosen = project.find("seats", seat)
+        if chosen is None:
+            raise LookupError(f"there is no seat “{seat}”")
+        lit = self.lit(project, job)
+        emitters = [emitter_of(m) for m in project.lamps]
+        eye = eye_of(project, chosen)
+        key = (tuple(eye), width, tuple(emitters))
+        if key not in self._pictures:
+            (job or Quiet()).step(0.95, "drawing the view")
+            if len(self._pictures) > 8:
+                self._pictures.clear()
+            self._pictures[key] = picture_basis(lit, emitters, look(lit.scene, eye, width))
+        return self._pictures[key]
+
+    def luminance(
+        self,
+        project: Project,
+        seat: str,
+        width: int,
+        moment: str = "",
+        amps: dict[str, float] | None = None,
+        job: Job | None = None,
+    ) -> Floats:
+        """The picture's luminance (height, width, 3) in cd/m2."""
+        return compose(self.picture(project, seat, width, job), strengths(project, moment, amps))
+
+    def exposure(self, project: Project, seat: str, width: int = 160, amps: dict[str, float] | None = None) -> float:
+        """One exposure for all moments: that of the brightest, so that a dim moment looks dim beside it."""
+        moments = [m.id for m in project.moments] or [""]
+        values = [exposure_of(self.luminance(project, seat, width, m, amps)) for m in moments]
+        return min((v for v in values if v > 0), default=0.0)

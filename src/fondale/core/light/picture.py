@@ -1,0 +1,156 @@
+"""The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.light.emitters import Emitter, lux
+from fondale.core.light.solver import Lit, direct_light, solve
+from fondale.core.model import Case
+from fondale.core.stage.rays import Prims
+from fondale.core.stage.scene import Scene
+
+KEY = 0.18  # middle grey, Reinhard et al. 2002
+_MARGIN = 0.04
+
+
+@dataclass(frozen=True)
+class Frame:
+    """Pixels (height, width) of a picture and what each sees: triangle (-1: nothing), point, smooth normal."""
+
+    width: int
+    height: int
+    prim: Prims
+    point: Floats
+    normal: Floats
+    way: Floats
+
+
+@dataclass(frozen=True)
+class PictureBasis:
+    """Luminance (pixels, lamps, 3) of a frame in cd/m2 for 1 cd of each lamp."""
+
+    frame: Frame
+    light: NDArray[np.float32]
+
+
+def window(case: Case) -> tuple[float, float, float, float]:
+    """The part of the front plane that pictures show: x0, x1, z0, z1 in mm."""
+    mx, mz = case.width * _MARGIN, case.height * _MARGIN
+    return -mx, case.width + mx, -mz, case.height + mz
+
+
+def look(scene: Scene, eye: Floats, width: int) -> Frame:
+    """Cast one ray a pixel from ``eye`` through the front plane; the height follows from the case."""
+    case = scene.case
+    x0, x1, z0, z1 = window(case)
+    height = max(1, round(width * (z1 - z0) / (x1 - x0)))
+    xs = x0 + (np.arange(width) + 0.5) * (x1 - x0) / width
+    zs = z1 - (np.arange(height) + 0.5) * (z1 - z0) / height
+    gx, gz = np.meshgrid(xs, zs)
+    front = np.stack([gx.ravel(), np.zeros(gx.size), gz.ravel()], 1)
+    ways = front - eye
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
+    if case.kind in ("glazed box", "closed box"):
+        off = (front[:, 0] < 0) | (front[:, 0] > case.width) | (front[:, 2] < 0) | (front[:, 2] > case.height)
+        prim = np.where(off, -1, prim).astype(np.int32)
+    point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]
+    normal = scene.normal[np.maximum(prim, 0)].copy()
+    away = (normal * ways).sum(1) > 0
+    normal[away] *= -1
+    return Frame(width, height, prim, point, normal, ways)
+
+
+def _smooth(lit: Lit, values: Floats, prim: Prims, point: Floats) -> Floats:
+    """Bounced light at points: bilinear between patch centres of one rectangle, constant on triangles."""
+    patches = lit.patches
+    out = values[patches.of_hits(prim, point)]
+    flat = prim < 2 * len(lit.scene.rects)
+    if not flat.any():
+        return out
+    r, s, t = patches.shares(prim[flat], point[flat])
+    i0, i1, ws = _between(patches.s_key, patches.s_start, patches.s_count, r, s)
+    j0, j1, wt = _between(patches.t_key, patches.t_start, patches.t_count, r, t)
+    total, weight = np.zeros((len(r), values.shape[1])), np.zeros(len(r))
+    for i, a in ((i0, 1 - ws), (i1, ws)):
+        for j, b in ((j0, 1 - wt), (j1, wt)):
+            patch = patches.base[r] + i * patches.t_count[r] + j
+            w = a * b * ~lit.covered[patch]
+            total += w[:, None] * values[patch]
+            weight += w
+    good = weight > 1e-6
+    blended = out[flat]
+    blended[good] = total[good] / weight[good, None]
+    out[flat] = blended
+    return out
+
+
+def _between(keys: Floats, start: Ints, count: Ints, r: Ints, share: Floats) -> tuple[Ints, Ints, Floats]:
+    """The two neighbouring cells of a share and the weight of the second, by cell centres."""
+    cell = np.searchsorted(keys, 2 * r + share, side="right") - 1 - start[r]
+    centre = (keys[start[r] + cell] + keys[start[r] + cell + 1]) / 2 - 2 * r
+    low = np.where(share < centre, cell - 1, cell)
+    a, b = np.clip(low, 0, count[r] - 1), np.clip(low + 1, 0, count[r] - 1)
+    ca = (keys[start[r] + a] + keys[start[r] + a + 1]) / 2 - 2 * r
+    cb = (keys[start[r] + b] + keys[start[r] + b + 1]) / 2 - 2 * r
+    return a, b, np.clip((share - ca) / np.maximum(cb - ca, 1e-12), 0, 1)
+
+
+def paint_of(scene: Scene) -> Floats:
+    """Reflectance (triangles, 3) of ``scene.all_tris``."""
+    return np.concatenate([np.repeat(scene.rect_paint, 2, axis=0), scene.tri_paint])
+
+
+def picture_basis(lit: Lit, emitters: list[Emitter], frame: Frame) -> PictureBasis:
+    """The luminance that each lamp alone gives to each pixel: exact direct light plus bounced light."""
+    solve(lit, emitters)
+    seen: Bools = frame.prim >= 0
+    prim, point, normal = frame.prim[seen], frame.point[seen], frame.normal[seen]
+    reflect = paint_of(lit.scene)[prim] / np.pi
+    light = np.zeros((len(frame.prim), len(emitters), 3), np.float32)
+    if emitters and seen.any():
+        bounced = _smooth(lit, np.concatenate([lit.bases[e].bounced for e in emitters], 1), prim, point)
+        for i, emitter in enumerate(emitters):
+            direct = direct_light(lit.scene, emitter, point, normal)
+            light[seen, i] = reflect * (direct[:, None] + bounced[:, 3 * i : 3 * i + 3])
+    return PictureBasis(frame, light)
+
+
+def compose(basis: PictureBasis, strength: Floats) -> Floats:
+    """Luminance (height, width, 3) for lamps of ``strength`` (lamps, 3) in cd a band."""
+    flat = np.einsum("plb,lb->pb", basis.light, strength.astype(np.float32))
+    out: Floats = flat.reshape(basis.frame.height, basis.frame.width, 3).astype(np.float64)
+    return out
+
+
+def exposure_of(image: Floats) -> float:
+    """Key over the log-average luminance (Reinhard et al. 2002, equation 1); 0 for a black picture."""
+    y = lux(image).ravel()
+    lit = y[y > 1e-6]
+    if not len(lit):
+        return 0.0
+    return KEY / float(np.exp(np.log(lit).mean()))
+
+
+def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
+    """Display sRGB (height, width, 3) in 8 bits: Reinhard et al. 2002 equation 4 on luminance, then IEC 61966-2-1."""
+    y = lux(image)[..., None]
+    scaled = y * exposure
+    shown = scaled * (1 + scaled / white**2) / (1 + scaled)
+    rgb = np.clip(image * np.where(y > 1e-12, shown / np.maximum(y, 1e-12), 0.0), 0, 1)
+    coded = np.where(rgb <= 0.0031308, 12.92 * rgb, 1.055 * rgb ** (1 / 2.4) - 0.055)
+    return (coded * 255 + 0.5).astype(np.uint8)
+
+
+def work_light(scene: Scene, frame: Frame) -> Floats:
+    """The scene under plain work light (height, width, 3): headlight and sky, no shadows, for laying out."""
+    out = np.zeros((len(frame.prim), 3))
+    seen = frame.prim >= 0
+    normal = frame.normal[seen]
+    facing = np.abs((normal * frame.way[seen]).sum(1))
+    shade = 0.25 + 0.45 * facing + 0.30 * np.clip(normal[:, 2] * 0.5 + 0.5, 0, 1)
+    out[seen] = paint_of(scene)[frame.prim[seen]] * shade[:, None]
+    return out.reshape(frame.height, frame.width, 3)

@@ -1,0 +1,171 @@
+"""Direct and bounced light of each lamp for itself, so that levels, moments and colours are sums.
+
+Diffuse surfaces, B = rho (E_direct + sum F B). The bounced part is the unknown; direct light is evaluated
+exactly wherever it is shown. Form factors by cosine-distributed rays (a Monte Carlo estimate).
+"""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from scipy import sparse
+
+from fondale.core.arrays import Bools, Floats
+from fondale.core.jobs import Job, Quiet
+from fondale.core.light.emitters import Emitter
+from fondale.core.light.patches import Patches, cosine_ways, cut_patches, scrambled, trace
+from fondale.core.stage.rays import LIFT_MM
+from fondale.core.stage.scene import Scene
+
+PATCH_MM = 20.0
+RAYS = 256
+GATHER_RAYS = 4096
+_DENSE_UP_TO = 3500
+_TOLERANCE = 2e-5
+_MOST_BOUNCES = 200
+M2_PER_MM2 = 1e-6
+
+
+@dataclass
+class Basis:
+    """Light of one lamp of 1 cd on its axis: direct (n,) and bounced (n, 3) illuminance of every patch, in lux."""
+
+    direct: Floats
+    bounced: Floats
+
+
+@dataclass
+class Lit:
+    """A scene ready for light: patches, exchange matrix, and a basis for each emitter asked for so far."""
+
+    scene: Scene
+    patches: Patches
+    exchange: Any
+    covered: Bools
+    bases: dict[Emitter, Basis] = field(default_factory=dict)
+
+
+def direct_light(scene: Scene, emitter: Emitter, points: Floats, normals: Floats) -> Floats:
+    """Illuminance (k,) in lux at ``points`` with ``normals`` from 1 cd on the axis: E = I cos / d^2, shadowed."""
+    to_lamp = np.array(emitter.at) - points
+    d2 = np.maximum((to_lamp**2).sum(1), 1e-6)
+    d = np.sqrt(d2)
+    cos_in = (to_lamp * normals).sum(1) / d
+    strength = emitter.shape(-(to_lamp @ np.array(emitter.axis)) / d)
+    out = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
+    live = np.flatnonzero(out > 0)
+    if len(live):
+        start = points[live] + normals[live] * LIFT_MM
+        shaded = scene.rays.blocked(start, np.broadcast_to(np.array(emitter.at), start.shape))
+        out[live[shaded]] = 0.0
+    return out
+
+
+def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, job: Job | None = None, seed: int = 7) -> Lit:
+    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two."""
+    job = job or Quiet()
+    patches = cut_patches(scene, patch_mm)
+    n = patches.n
+    block = max(1, 262_144 // rays)
+    numbers = scrambled(n, rays, 4, seed)
+    points, normals = patches.samples(numbers[..., :2])
+    rows, cols, valid = [], [], np.zeros(n)
+    for lo in range(0, n, block):
+        job.step(0.1 + 0.7 * lo / n, "tracing bounced light")
+        hi = min(n, lo + block)
+        ways = cosine_ways(numbers[lo:hi, :, 2:], normals[lo:hi]).reshape(-1, 3)
+        prim, where, outside = trace(scene, points[lo:hi].reshape(-1, 3), normals[lo:hi].reshape(-1, 3), ways)
+        row = np.repeat(np.arange(lo, hi), rays)
+        valid[lo:hi] = outside.reshape(-1, rays).sum(1)
+        keep = outside & (prim >= 0)
+        rows.append(row[keep])
+        cols.append(patches.of_hits(prim[keep], where[keep]))
+    row, col = np.concatenate(rows), np.concatenate(cols)
+    weight = 1.0 / np.maximum(valid, 1.0)
+    if n <= _DENSE_UP_TO:
+        counts = np.bincount(row * n + col, minlength=n * n).reshape(n, n)
+        exchange: Any = (counts * weight[:, None]).astype(np.float32)
+    else:
+        exchange = sparse.csr_array((weight[row].astype(np.float32), (row, col)), shape=(n, n))
+        exchange.sum_duplicates()
+    return Lit(scene, patches, exchange, valid < 0.05 * rays)
+
+
+def solve(lit: Lit, emitters: list[Emitter], job: Job | None = None) -> None:
+    """Fill ``lit.bases`` for every emitter that is not there yet."""
+    job = job or Quiet()
+    new = [e for e in dict.fromkeys(emitters) if e not in lit.bases]
+    if not new:
+        return
+    job.step(0.85, "adding up the bounces")
+    patches, side = lit.patches, 4
+    grid = (np.stack(np.meshgrid(np.arange(side), np.arange(side), indexing="ij"), -1).reshape(-1, 2) + 0.5) / side
+    jitter = (np.random.default_rng(3).random((patches.n, side * side, 2)) - 0.5) / side
+    points, normals = patches.samples(np.clip(grid[None] + jitter, 0, 1 - 1e-9))
+    flat_points, flat_normals = points.reshape(-1, 3), normals.reshape(-1, 3)
+    direct = np.stack(
+        [direct_light(lit.scene, e, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1
+    )
+    direct[lit.covered] = 0.0
+    bounced = _bounce(lit, direct, job)
+    for i, emitter in enumerate(new):
+        lit.bases[emitter] = Basis(direct[:, i], bounced[:, :, i])
+
+
+def _bounce(lit: Lit, direct: Floats, job: Job) -> Floats:
+    """Bounced illuminance (n, 3, lamps) by repeated bounces until the rest is below the tolerance."""
+    n, lamps = direct.shape
+    paint = lit.patches.paint.astype(np.float32)
+    first = (paint[:, :, None] * direct[:, None, :].astype(np.float32)).reshape(n, 3 * lamps)
+    rho = np.repeat(paint, lamps, axis=1)
+    step = np.asarray(lit.exchange @ first)
+    total = step.copy()
+    scale = float(total.max()) or 1.0
+    # The rest of the series is at most step * rho / (1 - rho).
+    reach = float(paint.max()) / max(1e-3, 1 - float(paint.max()))
+    for count in range(_MOST_BOUNCES):
+        if float(step.max()) * reach < _TOLERANCE * scale:
+            break
+        if count % 8 == 0:
+            job.step(0.9, "adding up the bounces")
+        step = np.asarray(lit.exchange @ (rho * step))
+        total += step
+    out: Floats = total.reshape(n, 3, lamps).astype(np.float64)
+    return out
+
+
+def gather(
+    lit: Lit,
+    emitters: list[Emitter],
+    points: Floats,
+    normals: Floats,
+    rays: int = GATHER_RAYS,
+    seed: int = 11,
+) -> Floats:
+    """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather.
+
+    Direct light is exact at the point and at every hit of the gather rays; only light that has bounced
+    twice or more comes from the patches.
+    """
+    solve(lit, emitters)
+    k = len(points)
+    direct = (
+        np.stack([direct_light(lit.scene, e, points, normals) for e in emitters], 1) if emitters else np.zeros((k, 0))
+    )
+    out = np.repeat(direct[:, :, None], 3, axis=2)
+    numbers = scrambled(k, rays, 2, seed)
+    ways = cosine_ways(numbers, np.repeat(normals[:, None], rays, axis=1)).reshape(-1, 3)
+    starts, start_normals = np.repeat(points, rays, axis=0), np.repeat(normals, rays, axis=0)
+    prim, where, outside = trace(lit.scene, starts, start_normals, ways)
+    keep = outside & (prim >= 0)
+    owner = np.repeat(np.arange(k), rays)[keep]
+    valid = np.maximum(outside.reshape(k, rays).sum(1), 1)
+    hit_points, hit_normals = where[keep], lit.scene.normal[prim[keep]]
+    patch = lit.patches.of_hits(prim[keep], hit_points)
+    paint = lit.patches.paint[patch]
+    for i, emitter in enumerate(emitters):
+        seen = direct_light(lit.scene, emitter, hit_points, hit_normals)
+        light = paint * (seen[:, None] + lit.bases[emitter].bounced[patch])
+        for band in range(3):
+            out[:, i, band] += np.bincount(owner, light[:, band], k) / valid
+    return out

@@ -1,0 +1,47 @@
+"""Brief: for whom, by when, at which scale, within what."""
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fondale.core.model.base import Model, PositiveMm, Text
+
+Minutes = Annotated[int, Field(ge=0, le=720)]
+
+
+class HouseRules(Model):
+    """The maker's own way where schools differ."""
+
+    resistors: Literal["always", "cells without"] = "always"
+    order: Literal["whole", "pieces"] = "pieces"
+    weathering: Literal["layers", "less"] = "layers"
+    sizes: Literal["crown", "eyes"] = "crown"
+
+
+class Brief(Model):
+    """What the piece must be, and the bench it is made on."""
+
+    occasion: Text = ""
+    place: Text = ""
+    start: date
+    deadline: date | None = None
+    evenings: tuple[Minutes, Minutes, Minutes, Minutes, Minutes, Minutes, Minutes] = (
+        90,
+        90,
+        90,
+        90,
+        0,
+        180,
+        0,
+    )
+    evening_from: Annotated[int, Field(ge=0, le=23 * 60)] = 19 * 60
+    days_off: tuple[date, ...] = ()
+    cap: Annotated[float, Field(ge=0, le=1e7)] = 0.0
+    currency: Annotated[str, Field(max_length=4)] = "€"
+    house_n: Annotated[float, Field(ge=1, le=2000)] = 35.0
+    shelf_height_mm: PositiveMm = 1100.0
+    bench_c: Annotated[float, Field(ge=-10, le=45)] = 20.0
+    bench_rh: Annotated[float, Field(ge=5, le=100)] = 50.0
+    show_hours: Annotated[float, Field(ge=0, le=100)] = 8.0
+    rules: HouseRules = HouseRules()

@@ -1,0 +1,20 @@
+"""Diary: the pages."""
+
+from datetime import date
+from typing import Annotated
+
+from pydantic import Field
+
+from fondale.core.model.base import Id, Model, Text
+
+
+class Page(Model):
+    """One evening: the minutes worked, the steps finished, what was spent and what was learned."""
+
+    id: Id
+    day: date
+    minutes: Annotated[float, Field(ge=0, le=1440)] = 0.0
+    done: tuple[Id, ...] = ()
+    spent: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    words: Text = ""
+    lesson: Text = ""

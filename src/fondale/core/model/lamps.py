@@ -1,0 +1,75 @@
+"""Lamps: emitters, what feeds them, the moments and the meters."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fondale.core.model.base import Id, Mm, Model, Name, Share
+
+Motion = Literal["steady", "candle", "breathing", "failing tube", "beacon"]
+
+
+class Lamp(Model):
+    """A point LED at a spot of the case, aimed along (ax, ay, az)."""
+
+    id: Id
+    name: Name
+    led: str = "warm_white"
+    x: Mm
+    y: Mm
+    z: Mm
+    ax: float = 0.0
+    ay: float = 0.0
+    az: float = -1.0
+    angle_deg: Annotated[float, Field(ge=5, le=360)] = 120.0
+    level: Share = 1.0
+    meant_to_be_seen: bool = False
+    motion: Motion = "steady"
+    seed: Annotated[int, Field(ge=0, le=2**31)] = 1
+    flashes_per_s: Annotated[float, Field(ge=0, le=50)] = 0.5
+
+
+class String(Model):
+    """Lamps wired one after the other (series) or side by side (group), behind one resistor (0: none)."""
+
+    id: Id
+    name: Name
+    supply: Id
+    lamps: tuple[Id, ...] = ()
+    wiring: Literal["series", "group"] = "series"
+    resistor_ohm: Annotated[float, Field(ge=0, le=1e7)] = 0.0
+    wire_mm: Annotated[float, Field(ge=0, le=100_000)] = 300.0
+    awg: Annotated[int, Field(ge=10, le=46)] = 30
+    reversed: tuple[Id, ...] = ()
+
+
+class Supply(Model):
+    """A plug from the table of plugs, or ``count`` cells in series from the table of cells."""
+
+    id: Id
+    name: Name
+    kind: Literal["plug", "cells"] = "plug"
+    row: str = "usb_5v_1a"
+    count: Annotated[int, Field(ge=1, le=24)] = 1
+
+
+class Moment(Model):
+    """A named state of the light: the level of each lamp, 0 to 1 (lamps not named keep their own)."""
+
+    id: Id
+    name: Name
+    levels: dict[str, Share] = Field(default_factory=dict)
+
+
+class Meter(Model):
+    """A simulated lux meter: a small flat cell that faces (nx, ny, nz)."""
+
+    id: Id
+    name: Name
+    x: Mm
+    y: Mm
+    z: Mm
+    nx: float = 0.0
+    ny: float = 0.0
+    nz: float = 1.0
+    wanted_lx: Annotated[float, Field(ge=0, le=1e6)] = 0.0

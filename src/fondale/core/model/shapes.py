@@ -1,0 +1,106 @@
+"""The outlines that pieces can have, sizes in millimetres at model scale."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fondale.core.model.base import Mm, Model, PositiveMm
+
+Extra = Literal["coat", "cap", "umbrella", "lantern", "skirt", "pack"]
+
+
+class Figure(Model):
+    """A jointed mannequin; its size comes from the measured crown height."""
+
+    kind: Literal["figure"] = "figure"
+    person: Literal["man", "woman", "boy_12", "child_6"] = "man"
+    pose: str = "standing"
+    extras: tuple[Extra, ...] = ()
+    heroic: bool = False
+
+
+class Animal(Model):
+    """An animal of a known kind; its size comes from the measured height."""
+
+    kind: Literal["animal"] = "animal"
+    species: Literal["cat", "heron", "dog"] = "cat"
+
+
+class Box(Model):
+    """A solid block."""
+
+    kind: Literal["box"] = "box"
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm
+
+
+class Opening(Model):
+    """A hole in a wall: left edge and sill from the wall's lower left corner; an arch ends in a half circle."""
+
+    x: Mm
+    z: Annotated[float, Field(ge=0)] = 0.0
+    width: PositiveMm
+    height: PositiveMm
+    arch: bool = False
+
+
+class Wall(Model):
+    """A standing wall with openings, running along its own x."""
+
+    kind: Literal["wall"] = "wall"
+    length: PositiveMm
+    height: PositiveMm
+    thickness: PositiveMm = 4.0
+    openings: tuple[Opening, ...] = ()
+
+
+class Room(Model):
+    """A hollow box with a roof and openings in its front."""
+
+    kind: Literal["room"] = "room"
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm
+    thickness: PositiveMm = 2.0
+    openings: tuple[Opening, ...] = ()
+
+
+class Stairs(Model):
+    """Solid stairs that rise away from the front."""
+
+    kind: Literal["stairs"] = "stairs"
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm
+    steps: Annotated[int, Field(ge=1, le=60)] = 6
+
+
+class Cylinder(Model):
+    """A post, drum or pipe along an axis."""
+
+    kind: Literal["cylinder"] = "cylinder"
+    diameter: PositiveMm
+    length: PositiveMm
+    axis: Literal["x", "y", "z"] = "z"
+
+
+class Wheel(Model):
+    """A spoked wheel standing on its rim, axle along x."""
+
+    kind: Literal["wheel"] = "wheel"
+    diameter: PositiveMm
+    width: PositiveMm = 4.0
+    spokes: Annotated[int, Field(ge=0, le=40)] = 12
+
+
+class Hull(Model):
+    """An open boat, bow towards +x."""
+
+    kind: Literal["hull"] = "hull"
+    length: PositiveMm
+    beam: PositiveMm
+    depth: PositiveMm
+
+
+Shape = Annotated[Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull, Field(discriminator="kind")]

@@ -1,0 +1,1 @@
+"""How a lamp changes in time: named generators with a seed."""

@@ -1,0 +1,1 @@
+"""The running order: steps in time, by evenings, and the odds of making the date."""

@@ -1,0 +1,184 @@
+"""Resource-constrained scheduling by CP-SAT: durations, precedences with lags, resources, windows of time."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from ortools.sat.python import cp_model
+
+from fondale.core.jobs import Job, Quiet
+
+SEED = 1  # with one worker and a deterministic limit, the same input gives the same plan
+
+
+class NoPlan(ValueError):
+    """No order keeps all the rules; the text says which."""
+
+
+@dataclass(frozen=True)
+class Task:
+    """``minutes`` of work; ``uses`` amounts of resources; ``windowed`` tasks lie wholly inside one window.
+
+    ``tail`` minutes pass after the work until the task counts as finished. ``setup`` names a tool that has to
+    be brought out in a window.
+    """
+
+    id: str
+    minutes: int
+    uses: Mapping[str, int] = field(default_factory=dict)
+    windowed: bool = False
+    tail: int = 0
+    setup: str = ""
+
+
+@dataclass(frozen=True)
+class Link:
+    """``after`` starts at least ``lag`` minutes after ``before`` ends."""
+
+    before: str
+    after: str
+    lag: int = 0
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """Start minute of each task, the finish, the lower bound of the finish, and whether the finish is proven best."""
+
+    starts: dict[str, int]
+    finish: int
+    bound: int
+    proven: bool
+
+
+def schedule(
+    tasks: Sequence[Task],
+    links: Sequence[Link],
+    capacity: Mapping[str, int],
+    windows: Sequence[tuple[int, int]] = (),
+    horizon: int | None = None,
+    hint: Mapping[str, int] | None = None,
+    effort: float = 2.0,
+    tidy: bool = False,
+    job: Job | None = None,
+) -> Schedule:
+    """The earliest finish; with ``tidy`` then the fewest tool set-ups, then everything as early as it goes.
+
+    ``effort`` limits the search, in CP-SAT's deterministic seconds. Raises NoPlan when nothing fits.
+    """
+    job = job or Quiet()
+    limit = horizon if horizon is not None else sum(t.minutes + t.tail for t in tasks) + sum(k.lag for k in links)
+    model = cp_model.CpModel()
+    starts: dict[str, cp_model.IntVar] = {}
+    intervals, tails = {}, []
+    for task in tasks:
+        if task.windowed:
+            spans = [[a, b - task.minutes] for a, b in windows if b - a >= task.minutes and a <= limit]
+            if not spans:
+                raise NoPlan(f"“{task.id}” takes {task.minutes} min and no evening is that long.")
+            var = model.new_int_var_from_domain(cp_model.Domain.from_intervals(spans), task.id)
+        else:
+            var = model.new_int_var(0, limit, task.id)
+        starts[task.id] = var
+        intervals[task.id] = model.new_fixed_size_interval_var(var, task.minutes, f"{task.id}.i")
+        tails.append(var + task.minutes + task.tail)
+    for link in links:
+        before = next(t for t in tasks if t.id == link.before)
+        model.add(starts[link.after] >= starts[link.before] + before.minutes + link.lag)
+    for name, size in capacity.items():
+        users = [t for t in tasks if t.uses.get(name)]
+        if size == 1:
+            model.add_no_overlap([intervals[t.id] for t in users])
+        elif users:
+            model.add_cumulative([intervals[t.id] for t in users], [t.uses[name] for t in users], size)
+    finish = model.new_int_var(0, limit + max((t.tail for t in tasks), default=0), "finish")
+    for tail in tails:
+        model.add(finish >= tail)
+    for name, value in (hint or {}).items():
+        model.add_hint(starts[name], value)
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers = 1
+    solver.parameters.random_seed = SEED
+    solver.parameters.max_deterministic_time = effort
+    job.step(0.2, "finding the earliest date")
+    model.minimize(finish)
+    status = solver.solve(model)
+    if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        raise NoPlan("No order of these steps keeps all the rules.")
+    best, bound, proven = solver.value(finish), round(solver.best_objective_bound), status == cp_model.OPTIMAL
+    values = {t.id: solver.value(starts[t.id]) for t in tasks}
+    if tidy and tasks:
+        model.add(finish <= best)
+        job.step(0.6, "tidying the evenings")
+        solver.parameters.max_deterministic_time = effort / 4
+        values = _tidy(model, solver, tasks, starts, windows, values, best)
+        values = pull_forward(tasks, links, windows, values)
+    return Schedule(values, best, bound, proven)
+
+
+def _tidy(
+    model: cp_model.CpModel,
+    solver: cp_model.CpSolver,
+    tasks: Sequence[Task],
+    starts: Mapping[str, cp_model.IntVar],
+    windows: Sequence[tuple[int, int]],
+    values: dict[str, int],
+    best: int,
+) -> dict[str, int]:
+    """Fewest set-ups of tools without losing the finish; the given plan where none is found."""
+    used = []
+    for tool in sorted({t.setup for t in tasks if t.setup}):
+        users = [t for t in tasks if t.setup == tool]
+        if len(users) < 2:
+            continue
+        for k, (a, b) in enumerate(windows):
+            if a > best:
+                break
+            out = model.new_bool_var(f"{tool}.{k}")
+            used.append(out)
+            for t in users:
+                here = model.new_bool_var(f"{tool}.{k}.{t.id}")
+                model.add_linear_expression_in_domain(starts[t.id], cp_model.Domain(a, b)).only_enforce_if(here)
+                outside = cp_model.Domain(a, b).complement()
+                model.add_linear_expression_in_domain(starts[t.id], outside).only_enforce_if(~here)
+                model.add_implication(here, out)
+    if not used:
+        return values
+    model.clear_hints()
+    for name, value in values.items():
+        model.add_hint(starts[name], value)
+    model.minimize(sum(used))
+    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        return values
+    return {t.id: solver.value(starts[t.id]) for t in tasks}
+
+
+def pull_forward(
+    tasks: Sequence[Task], links: Sequence[Link], windows: Sequence[tuple[int, int]], starts: Mapping[str, int]
+) -> dict[str, int]:
+    """Every task as early as it goes, in the given order, with one pair of hands; nothing gets later.
+
+    Work with a tool that has to be brought out stays in the evenings in which the tool is out anyway.
+    """
+    by_id = {t.id: t for t in tasks}
+    before: dict[str, list[Link]] = {}
+    for link in links:
+        before.setdefault(link.after, []).append(link)
+    out_in = {
+        tool: [w for w in windows if any(t.setup == tool and w[0] <= starts[t.id] < w[1] for t in tasks)]
+        for tool in {t.setup for t in tasks if t.setup}
+    }
+    done: dict[str, int] = {}
+    busy: list[tuple[int, int]] = []
+    for task in sorted(tasks, key=lambda t: (starts[t.id], t.id)):
+        ready = max((done[k.before] + by_id[k.before].minutes + k.lag for k in before.get(task.id, ())), default=0)
+        for a, b in out_in[task.setup] if task.setup else windows:
+            at = max(a, ready)
+            for x, y in busy:
+                if x < at + task.minutes and at < y:
+                    at = y
+            if at + task.minutes <= b:
+                break
+        else:
+            at = starts[task.id]
+        done[task.id] = at
+        busy = sorted([*busy, (at, at + task.minutes)])
+    return done

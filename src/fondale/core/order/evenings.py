@@ -1,0 +1,46 @@
+"""The maker's evenings as windows on one line of minutes."""
+
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+
+import numpy as np
+
+from fondale.core.arrays import Floats
+from fondale.core.model import Brief
+
+DAY_MIN = 24 * 60
+
+
+@dataclass(frozen=True)
+class Calendar:
+    """Evenings as (start, end) minutes since ``origin`` 00:00, in order."""
+
+    origin: date
+    windows: tuple[tuple[int, int], ...]
+
+    def when(self, minute: float) -> datetime:
+        """The moment of a minute on the line."""
+        return datetime.combine(self.origin, time()) + timedelta(minutes=float(minute))
+
+    def minute_of(self, day: date) -> int:
+        """The minute at which ``day`` begins."""
+        return (day - self.origin).days * DAY_MIN
+
+    def arrays(self) -> tuple[Floats, Floats]:
+        """Starts and ends (windows,)."""
+        both = np.array(self.windows, float).reshape(-1, 2)
+        return both[:, 0], both[:, 1]
+
+
+def calendar_of(brief: Brief, today: date, days: int = 730) -> Calendar:
+    """The evenings from ``today`` (or the brief's start, if later) on; days off left out."""
+    origin = max(today, brief.start)
+    off = set(brief.days_off)
+    windows = []
+    for k in range(days):
+        day = origin + timedelta(days=k)
+        minutes = brief.evenings[day.weekday()]
+        if minutes > 0 and day not in off:
+            start = k * DAY_MIN + min(brief.evening_from, DAY_MIN - minutes)
+            windows.append((start, start + minutes))
+    return Calendar(origin, tuple(windows))

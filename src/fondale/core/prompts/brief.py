@@ -1,0 +1,40 @@
+"""Brief: money and dates."""
+
+from collections.abc import Iterator
+
+from fondale.core.derive import Derived
+from fondale.core.lengths import digits
+from fondale.core.model import Project
+from fondale.core.prompts.finding import Finding
+
+
+def money(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BRIEF-MONEY: over the cap, or close to it."""
+    book, sign = derived.quick.ledger, project.brief.currency
+    if book.cap <= 0 or book.total <= 0.9 * book.cap:
+        return
+    over = book.total - book.cap
+    words = f"It is {digits(over, 2)} {sign} over the cap." if over > 0 else f"Only {digits(-over, 2)} {sign} are left."
+    yield Finding(
+        "BRIEF-MONEY", "mind" if over > 0 else "hint", "brief", "Money", words,
+        f"{digits(book.pieces, 2)} {sign} for pieces, {digits(book.spent, 2)} {sign} in the diary, cap {digits(book.cap, 2)} {sign}",
+    )  # fmt: skip
+
+
+def dates(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BRIEF-DATE: no date, with work to do; BRIEF-EVENINGS: no evening in the week."""
+    if project.steps and project.brief.deadline is None:
+        yield Finding("BRIEF-DATE", "hint", "brief", "No date", "Say when it must be ready, and the odds follow.", f"{len(project.steps)} steps")  # fmt: skip
+
+
+def pace_words(project: Project, derived: Derived) -> Iterator[Finding]:
+    """DIARY-PACE: slower than planned, with the plan already stretched."""
+    plan = derived.plan
+    if plan is not None and plan.pace > 1.1:
+        yield Finding(
+            "DIARY-PACE", "hint", "diary", "Pace", f"Work takes {plan.pace:.2f} times as long as planned. The running order reckons with it.",
+            f"{digits(derived.quick.ledger.worked_min, 0)} min worked for {digits(derived.quick.ledger.planned_min, 0)} planned",
+        )  # fmt: skip
+
+
+RULES = (money, dates, pace_words)

@@ -1,0 +1,119 @@
+"""Coats: closed too early, wrong over one another, or missing."""
+
+from collections.abc import Iterator
+
+from fondale.core.coats.drying import too_cold
+from fondale.core.derive import Derived
+from fondale.core.edits import Edit, new_id
+from fondale.core.lengths import digits
+from fondale.core.model import Project, Step
+from fondale.core.prompts.finding import Finding, Fix
+from fondale.knowledge import table
+
+
+def insert_before(project: Project, step: Step, before: str, label: str) -> tuple[Edit, ...]:
+    """Add a step and put it before another: one step of undo."""
+    order = [s.id for s in project.steps]
+    order.insert(order.index(before), step.id)
+    add = Edit("add", label, {"field": "steps", "thing": step})
+    return (add, Edit("reorder_steps", label, {"order": tuple(order)}))
+
+
+def closed_too_early(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-ACCESS: a surface is needed after a step has closed it off."""
+    steps = {s.id: s for s in project.steps}
+    number = {s.id: i + 1 for i, s in enumerate(project.steps)}
+    for access in derived.quick.access:
+        names = [project.find("surfaces", i).name for i in access.surfaces if project.find("surfaces", i)]
+        late = steps[access.late[0]]
+        more = f" and {len(access.late) - 1} more" if len(access.late) > 1 else ""
+        fixes = (
+            (Fix(access.words, (Edit("reorder_steps", access.words, {"order": access.order}),)),)
+            if access.order
+            else ()
+        )
+        yield Finding(
+            "COAT-ACCESS", "stop", "coats", ", ".join(names) or steps[access.closing].name,
+            f"“{late.name}”{more} comes after “{steps[access.closing].name}”. By then it can no longer be reached.",
+            f"step {number[late.id]} needs what step {number[access.closing]} closes",
+            (("steps", late.id), ("steps", access.closing)), fixes,
+        )  # fmt: skip
+
+
+def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-CHEM: a coat that lifts or loses the one below."""
+    steps = {s.id: s for s in project.steps}
+    order = [s.id for s in project.steps]
+    for chem in derived.quick.chemistry:
+        surface = project.find("surfaces", chem.surface)
+        under, over = steps[chem.under], steps[chem.over]
+        if chem.kind == "lifts":
+            ids = (s.id for s in project.steps)
+            barrier = Step(
+                id=new_id(f"satin {surface.id}", ids), name=f"Satin varnish, {surface.name.lower()}", coat="satin",
+                colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), minutes=(8, 10, 15), tool="airbrush",
+            )  # fmt: skip
+            fix = Fix(
+                "Put satin varnish between",
+                insert_before(project, barrier, over.id, f"Satin varnish under {over.name}"),
+            )
+        else:
+            swapped = [i for i in order if i != over.id]
+            swapped.insert(swapped.index(under.id), over.id)
+            fix = Fix(
+                "Swap them", (Edit("reorder_steps", f"{over.name} before {under.name}", {"order": tuple(swapped)}),)
+            )
+        yield Finding(
+            "COAT-CHEM", "mind", "coats", surface.name, f"“{over.name}” lies over “{under.name}”: {chem.why}.",
+            f"step {order.index(over.id) + 1} over step {order.index(under.id) + 1}",
+            (("steps", over.id), ("steps", under.id), ("surfaces", surface.id)), (fix,),
+        )  # fmt: skip
+
+
+def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-PRIMER, COAT-GLOSS, COAT-TEST: what was forgotten, and the step that makes up for it."""
+    ids = [s.id for s in project.steps]
+    for miss in derived.quick.missing:
+        surface, before = project.find("surfaces", miss.surface), project.find("steps", miss.step)
+        name = surface.name if surface else before.name
+        if miss.kind == "test":
+            lamps = ", ".join(project.find("lamps", i).name for i in miss.lamps)
+            step = Step(id=new_id(f"test {before.id}", ids), name=f"Test the light: {lamps.lower()}"[:120], work="test", tests=miss.lamps, minutes=(5, 10, 15), tool="hand")  # fmt: skip
+            yield Finding(
+                "COAT-TEST", "mind", "coats", name, f"“{before.name}” closes {lamps} in before anybody has tested the light.",
+                f"step {ids.index(before.id) + 1} has no test before it", (("steps", before.id),),
+                (Fix("Test before closing", insert_before(project, step, before.id, f"Light test before {before.name}")),),
+            )  # fmt: skip
+            continue
+        primer = miss.kind == "primer"
+        coat, words = ("primer_spray", "Prime") if primer else ("gloss", "Gloss varnish on")
+        step = Step(
+            id=new_id(f"{miss.kind} {miss.surface}", ids), name=f"{words} {name.lower()}", coat=coat, surfaces=(miss.surface,),
+            colour=(0.55, 0.55, 0.55), minutes=(6, 10, 15), tool="spray can" if primer else "airbrush", caution=table("coats")["coat"][coat]["caution"],
+        )  # fmt: skip
+        trouble = (
+            "has colour and no primer under it. Colour comes off with the first touch."
+            if primer
+            else "gets a decal on a surface that is not glossy: the film will show."
+        )
+        yield Finding(
+            f"COAT-{miss.kind.upper()}", "mind", "coats", name, f"It {trouble}", f"before step {ids.index(before.id) + 1}, “{before.name}”",
+            (("surfaces", miss.surface), ("steps", before.id)),
+            (Fix("Add primer" if primer else "Add a gloss coat", insert_before(project, step, before.id, step.name)),),
+        )  # fmt: skip
+
+
+def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-COLD: materials that fail at the bench's temperature. One prompt for all."""
+    steps = [s for s in project.steps if not s.done and too_cold(s, project.brief) is not None]
+    if not steps:
+        return
+    least = max(too_cold(s, project.brief) or 0 for s in steps)
+    names = sorted({table("coats")["coat"][s.coat]["name"] for s in steps})
+    yield Finding(
+        "COAT-COLD", "stop", "coats", "The bench is cold", f"{digits(project.brief.bench_c, 0)} °C is too cold for {', '.join(names)}. Warm the room, or wait for a warmer day.",
+        f"needs {digits(least, 0)} °C; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple(("steps", s.id) for s in steps),
+    )  # fmt: skip
+
+
+RULES = (closed_too_early, wrong_over, lacking, cold_bench)

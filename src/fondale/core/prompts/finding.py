@@ -1,0 +1,38 @@
+"""A finding: stable code, severity, what it is about, the numbers and the ways out."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from fondale.core.edits import Edit
+
+Severity = Literal["stop", "mind", "hint"]
+Station = Literal["brief", "bench", "stage", "lamps", "coats", "diary"]
+RANK: dict[str, int] = {"stop": 0, "mind": 1, "hint": 2}
+
+
+@dataclass(frozen=True)
+class Fix:
+    """A way out by name; ``edits`` are done together as one step of undo."""
+
+    label: str
+    edits: tuple[Edit, ...]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One prompt. ``subjects`` are (list, id) pairs of the project that it is about."""
+
+    code: str
+    severity: Severity
+    station: Station
+    title: str
+    text: str
+    numbers: str
+    subjects: tuple[tuple[str, str], ...] = ()
+    fixes: tuple[Fix, ...] = ()
+    caution: str = ""
+
+    @property
+    def key(self) -> str:
+        """What stays the same while the trouble stays the same: the code and what it is about."""
+        return ":".join([self.code, *(ident for _field, ident in self.subjects)])

@@ -1,0 +1,51 @@
+"""Lamps: too little light where it is wanted."""
+
+from collections.abc import Iterator
+
+from fondale.core.derive import Derived
+from fondale.core.edits import Edit, put
+from fondale.core.lengths import digits
+from fondale.core.light.desk import levels_of
+from fondale.core.model import Project
+from fondale.core.prompts.finding import Finding, Fix
+
+LEAST = 0.75
+
+
+def set_level(project: Project, lamp: str, level: float, moment: str = "", gesture: str = "") -> Edit:
+    """The edit that sets a lamp's level in a moment (or its own level, where there is no moment)."""
+    name = project.find("lamps", lamp).name
+    chosen = project.find("moments", moment or project.moment)
+    if chosen is None:
+        return put(("lamps", lamp, "level"), level, f"Level of {name}", gesture)
+    return put(("moments", chosen.id, "levels", lamp), level, f"Level of {name} in {chosen.name}", gesture)
+
+
+def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
+    """LIGHT-DIM: a meter under three quarters of what is wanted there, with the lamp that can make it up."""
+    if derived.light is None:
+        return
+    levels = levels_of(project, derived.light.moment)
+    for reading in derived.light.meters:
+        meter = project.find("meters", reading.meter)
+        if meter is None or meter.wanted_lx <= 0 or reading.lux >= LEAST * meter.wanted_lx:
+            continue
+        short = meter.wanted_lx - reading.lux
+        options = []
+        for ident, lux in reading.by_lamp.items():
+            level = levels.get(ident, 0.0)
+            if level > 0.01 and lux > 0 and level < 1 and lux / level * (1 - level) >= short:
+                options.append((short / (lux / level), ident, level))
+        fixes: tuple[Fix, ...] = ()
+        if options:
+            extra, ident, level = min(options)
+            new = min(1.0, level + extra)
+            edit = set_level(project, ident, new, derived.light.moment)
+            fixes = (Fix(f"{project.find('lamps', ident).name} to {new:.0%}", (edit,)),)
+        yield Finding(
+            "LIGHT-DIM", "mind", "lamps", meter.name, f"It gets {digits(reading.lux, 0)} lx of the {digits(meter.wanted_lx, 0)} lx that you want there.",
+            f"{reading.lux / meter.wanted_lx:.0%} of it", (("meters", meter.id),), fixes,
+        )  # fmt: skip
+
+
+RULES = (too_dim,)

@@ -1,0 +1,34 @@
+"""All rules, and the order in which their findings are shown."""
+
+from fondale.core.derive import Derived
+from fondale.core.model import Project
+from fondale.core.prompts import brief, coats, lamps, light, running, scale, sight, wiring
+from fondale.core.prompts.finding import RANK, Finding
+
+RULES = (
+    *scale.RULES,
+    *sight.RULES,
+    *wiring.RULES,
+    *lamps.RULES,
+    *light.RULES,
+    *coats.RULES,
+    *running.RULES,
+    *brief.RULES,
+)
+
+
+def _found(project: Project, derived: Derived) -> list[Finding]:
+    findings = [f for rule in RULES for f in rule(project, derived)]
+    return sorted(findings, key=lambda f: (RANK[f.severity], f.code, f.key))
+
+
+def all_prompts(project: Project, derived: Derived) -> tuple[Finding, ...]:
+    """Every open prompt, worst first; those that the maker left are not among them."""
+    left = {a.key for a in project.accepted}
+    return tuple(f for f in _found(project, derived) if f.key not in left)
+
+
+def accepted_prompts(project: Project, derived: Derived) -> tuple[tuple[Finding, str], ...]:
+    """Prompts that still hold but were left, with the reason."""
+    reasons = {a.key: a.reason for a in project.accepted}
+    return tuple((f, reasons[f.key]) for f in _found(project, derived) if f.key in reasons)

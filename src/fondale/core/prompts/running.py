@@ -1,0 +1,54 @@
+"""Coats: a date that cannot be met, an order that cannot be made."""
+
+from collections.abc import Iterator
+
+from fondale.core.derive import Derived
+from fondale.core.edits import put
+from fondale.core.model import Project
+from fondale.core.prompts.finding import Finding, Fix
+
+
+def day_words(day: object) -> str:
+    """``Sat 19 Dec``, in the language of the process's locale."""
+    return f"{day:%a} {day:%d}".replace(" 0", " ") + f" {day:%b}"
+
+
+def late(project: Project, derived: Derived) -> Iterator[Finding]:
+    """PLAN-LATE, PLAN-ODDS: the date cannot be met, or only with luck."""
+    plan, deadline = derived.plan, project.brief.deadline
+    if plan is None or plan.finish is None or deadline is None:
+        return
+    steps = {s.id: s for s in project.steps}
+    chain = [steps[i].name for i in plan.chain[:3] if i in steps]
+    if plan.finish.date() >= deadline:
+        days = (plan.finish.date() - deadline).days
+        proof = "No order is faster." if plan.proven else "A faster order may exist; none was found."
+        yield Finding(
+            "PLAN-LATE", "stop", "coats", "The date", f"It will be ready on {day_words(plan.finish)}, {max(days, 0) or 'not even a'} {'days' if days > 1 else 'day'} {'after' if days else 'before'} it opens. {proof} What holds it up: {', '.join(chain)}.",
+            f"opens {day_words(deadline)}", (),
+        )  # fmt: skip
+    elif plan.odds is not None and plan.odds < 0.8:
+        yield Finding(
+            "PLAN-ODDS", "mind", "coats", "The date", f"It can be done, but not surely. What decides it most: {', '.join(steps[i].name for i in plan.deciding if i in steps) or ', '.join(chain)}.",
+            f"odds {plan.odds:.0%}; ready {day_words(plan.finish)} at best", (),
+        )  # fmt: skip
+
+
+def no_order(project: Project, derived: Derived) -> Iterator[Finding]:
+    """PLAN-NONE: there is no running order, and why."""
+    plan = derived.plan
+    if plan is None or not plan.trouble:
+        return
+    longest = max(project.brief.evenings)
+    whole = [s for s in project.steps if not s.done and s.minutes[1] * plan.pace > longest and not s.splittable]
+    fixes: tuple[Fix, ...] = ()
+    if whole:
+        edits = tuple(put(("steps", s.id, "splittable"), True, "Let long steps be split") for s in whole)
+        fixes = (Fix("Let it be split", edits),)
+    yield Finding(
+        "PLAN-NONE", "stop", "coats", "No running order", plan.trouble, f"longest evening {longest} min",
+        tuple(("steps", s.id) for s in whole), fixes,
+    )  # fmt: skip
+
+
+RULES = (late, no_order)

@@ -1,0 +1,103 @@
+"""Bench: pieces out of scale, claims that do not hold, heights not measured."""
+
+from collections.abc import Iterator
+
+from fondale.core.derive import Derived
+from fondale.core.edits import Edit, put
+from fondale.core.lengths import digits, show_mm, show_scale
+from fondale.core.model import Piece, Project
+from fondale.core.model.shapes import Animal, Figure
+from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.scale.reading import Reading, claim_contradicted
+
+
+def family(project: Project, piece: Piece) -> tuple[str, ...]:
+    """The printed files that came with this one: the same claim and origin, or only itself."""
+    if not piece.claim:
+        return (piece.id,)
+    return tuple(p.id for p in project.pieces if p.origin == "printed file" and p.claim == piece.claim)
+
+
+def rescale_fix(project: Project, piece: Piece, reading: Reading) -> Fix:
+    """Print the file, and all of its family, at the factor to the house scale."""
+    percent = reading.factor * 100
+    ids = family(project, piece)
+    label = f"Rescale to {digits(percent, 1)} %" if len(ids) == 1 else f"Rescale the family to {digits(percent, 1)} %"
+    edit = Edit("rescale_file", f"Rescale {piece.name} to {digits(percent, 1)} %", {"pieces": ids, "percent": percent})
+    return Fix(label, (edit,))
+
+
+def back_to_the_box(piece: Piece) -> Fix:
+    """Take a piece out of the scene; it stays on the bench."""
+    return Fix("Take it off the stage", (put(("pieces", piece.id, "place"), None, f"Take {piece.name} off the stage"),))
+
+
+def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BENCH-SCALE: a piece that reads wrong where it stands."""
+    house = project.brief.house_n
+    for piece in project.pieces:
+        reading = derived.quick.readings.get(piece.id)
+        if reading is None or reading.verdict == "right":
+            continue
+        near = piece.stands == "beside"
+        if reading.verdict == "passes beside" or (reading.verdict == "passes apart" and not near):
+            continue
+        wrong = reading.verdict == "wrong"
+        if wrong and piece.place is None:
+            continue
+        fixes = []
+        if piece.origin == "printed file":
+            fixes.append(rescale_fix(project, piece, reading))
+        if wrong and piece.place is not None:
+            fixes.append(back_to_the_box(piece))
+        if not wrong:
+            fixes.append(
+                Fix(
+                    "Let it stand apart",
+                    (put(("pieces", piece.id, "stands"), "apart", f"Let {piece.name} stand apart"),),
+                )
+            )
+        side = "large" if reading.off > 0 else "small"
+        what = f"At {show_scale(house)} it reads as {reading.words}, {abs(reading.off):.0%} too {side}."
+        if wrong:
+            what += f" It measures {show_scale(reading.n)}."
+        else:
+            what += " It passes apart from its like, or a little " + ("in front." if reading.off > 0 else "behind.")
+        yield Finding(
+            "BENCH-SCALE",
+            "stop" if wrong else "mind",
+            "bench",
+            piece.name,
+            what,
+            f"measured {show_mm(reading.measured_mm)}; right at {show_scale(house)}: {show_mm(reading.wanted_mm)}",
+            (("pieces", piece.id),),
+            tuple(fixes),
+        )
+
+
+def claims(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BENCH-CLAIM: the box says another scale than the measurement."""
+    for piece in project.pieces:
+        reading = derived.quick.readings.get(piece.id)
+        if reading is None or reading.verdict == "wrong" or piece.origin == "kitbash":
+            continue
+        words = claim_contradicted(piece, reading, project.brief.rules.sizes)
+        if words:
+            fits = "It still sits right beside its companions." if reading.verdict in ("right", "passes beside") else ""
+            yield Finding(
+                "BENCH-CLAIM", "hint", "bench", piece.name, f"{words} {fits}".strip(),
+                f"{show_scale(reading.low)} to {show_scale(reading.high)} with 90 %", (("pieces", piece.id),),
+            )  # fmt: skip
+
+
+def unmeasured(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BENCH-MEASURE: a figure on the stage that nobody has measured."""
+    for piece in project.pieces:
+        if isinstance(piece.shape, Figure | Animal) and piece.measure is None and piece.place is not None:
+            yield Finding(
+                "BENCH-MEASURE", "mind", "bench", piece.name, "Nobody has measured it yet; it is shown as a guess. Take its height with the caliper.",
+                "shown as 50 mm" if isinstance(piece.shape, Figure) else "shown as 7 mm", (("pieces", piece.id),),
+            )  # fmt: skip
+
+
+RULES = (out_of_scale, claims, unmeasured)

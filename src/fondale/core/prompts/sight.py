@@ -1,0 +1,87 @@
+"""Stage: what touches, sticks out or cannot be seen."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from fondale.core.derive import Derived
+from fondale.core.edits import put
+from fondale.core.lengths import digits, show_mm
+from fondale.core.model import Project
+from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.stage.clearance import footprint
+from fondale.core.stage.scene import rest_places
+
+HEAD_LEAST = 0.5
+PIECE_LEAST = 0.3
+
+
+def touching(project: Project, derived: Derived) -> Iterator[Finding]:
+    """STAGE-TOUCH: two pieces in the same room."""
+    names = {p.id: p.name for p in project.pieces}
+    for clash in derived.quick.clashes:
+        yield Finding(
+            "STAGE-TOUCH",
+            "stop" if clash.overlap_mm > 3 else "mind",
+            "stage",
+            names[clash.first],
+            f"It stands in the {names[clash.second].lower()}. Move one of them.",
+            f"they share {show_mm(clash.overlap_mm)}",
+            (("pieces", clash.first), ("pieces", clash.second)),
+        )
+
+
+def sticking_out(project: Project, derived: Derived) -> Iterator[Finding]:
+    """STAGE-OUT: a piece that does not fit into the case."""
+    places = rest_places(project)
+    for out in derived.quick.outside:
+        piece = project.find("pieces", out.piece)
+        place, fixes = places[out.piece], []
+        ring, _low, _high = footprint(piece, place)
+        size = ring.max(0) - ring.min(0)
+        if out.side != "top" and size[0] <= project.case.width and size[1] <= project.case.depth:
+            shift = np.maximum(0, -ring.min(0)) - np.maximum(0, ring.max(0) - [project.case.width, project.case.depth])
+            moved = piece.place.model_copy(update={"x": place.x + float(shift[0]), "y": place.y + float(shift[1])})
+            label = f"Move {piece.name} into the case"
+            fixes.append(Fix("Move it inside", (put(("pieces", piece.id, "place"), moved, label),)))
+        yield Finding(
+            "STAGE-OUT", "stop", "stage", piece.name, f"It sticks out of the case at the {out.side} by {show_mm(out.by_mm)}.",
+            f"inside {digits(project.case.width, 0)} × {digits(project.case.depth, 0)} × {digits(project.case.height, 0)} mm",
+            (("pieces", piece.id),), tuple(fixes),
+        )  # fmt: skip
+
+
+def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
+    """STAGE-HIDDEN: a face, or most of a piece, that a seat does not see. One prompt a piece: the worst seat."""
+    names = {p.id: p.name for p in project.pieces}
+    seats = {s.id: s.name for s in project.seats}
+    for piece in project.pieces:
+        views = [v for v in derived.quick.views if v.piece == piece.id]
+        if not views:
+            continue
+        if all(v.seen < 0.02 for v in views):
+            yield Finding(
+                "STAGE-UNSEEN", "hint", "stage", piece.name, "Nobody sees it from any seat. It need not be finished, or wants another place.",
+                f"seen from 0 of {len(views)} seats", (("pieces", piece.id),),
+            )  # fmt: skip
+            continue
+        worst = min(views, key=lambda v: (v.head_seen if v.head_seen is not None else 1.0, v.seen))
+        by = (
+            f" The {names[worst.blocker].lower()} is in the way."
+            if worst.blocker
+            else " The edge of the case is in the way."
+        )
+        if worst.head_seen is not None and worst.head_seen < HEAD_LEAST:
+            yield Finding(
+                "STAGE-FACE", "mind", "stage", piece.name, f"From {seats[worst.seat]} the head is hidden somewhere along the range.{by}",
+                f"{worst.head_seen:.0%} of the head, {worst.seen:.0%} of the figure seen", (("pieces", piece.id), ("seats", worst.seat)),
+            )  # fmt: skip
+        elif min(v.seen for v in views) < PIECE_LEAST:
+            worst = min(views, key=lambda v: v.seen)
+            yield Finding(
+                "STAGE-HIDDEN", "hint", "stage", piece.name, f"From {seats[worst.seat]} most of it is hidden.{by}",
+                f"{worst.seen:.0%} seen", (("pieces", piece.id), ("seats", worst.seat)),
+            )  # fmt: skip
+
+
+RULES = (touching, sticking_out, hidden)

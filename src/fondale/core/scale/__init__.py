@@ -1,0 +1,1 @@
+"""What scale a figure or part really has, and what it reads as at the house scale."""

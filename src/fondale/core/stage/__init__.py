@@ -1,0 +1,1 @@
+"""The scene as geometry: solids, places, contacts and rays."""

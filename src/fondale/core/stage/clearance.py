@@ -1,0 +1,113 @@
+"""What touches what, what sticks out of the case."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+
+from fondale.core.arrays import Floats
+from fondale.core.model import Piece, Place, Project
+from fondale.core.stage.scene import height_under, placed_solid, rest_places
+
+_SLACK_MM = 0.3
+
+
+@dataclass(frozen=True)
+class Clash:
+    """Two pieces that share room; ``overlap_mm`` is how deep in plan."""
+
+    first: str
+    second: str
+    overlap_mm: float
+
+
+@dataclass(frozen=True)
+class Outside:
+    """A piece that sticks out of the case; ``side`` says where, ``by_mm`` how far."""
+
+    piece: str
+    side: str
+    by_mm: float
+
+
+@lru_cache(maxsize=512)
+def footprint(piece: Piece, place: Place) -> tuple[Floats, float, float]:
+    """Convex outline in plan (k, 2) and the lowest and highest z of a placed piece, in mm."""
+    corners = placed_solid(piece, place).corners()
+    hull = shapely.convex_hull(shapely.multipoints(corners[:, :2]))
+    ring = np.asarray(shapely.get_exterior_ring(hull).coords) if hull.geom_type == "Polygon" else corners[:1, :2]
+    return ring, float(corners[:, 2].min()), float(corners[:, 2].max())
+
+
+def clashes(project: Project) -> tuple[Clash, ...]:
+    """Pairs of pieces whose outlines cross in plan and overlap in height. Scenery may be built into scenery."""
+    places = rest_places(project)
+    items = [(p, *footprint(p, places[p.id])) for p in project.pieces if p.id in places]
+    found = []
+    for i, (a, ring_a, low_a, high_a) in enumerate(items):
+        for b, ring_b, low_b, high_b in items[i + 1 :]:
+            if a.role == b.role == "scenery" or "hull" in (a.shape.kind, b.shape.kind):
+                continue
+            if "room" in (a.shape.kind, b.shape.kind) or "wall" in (a.shape.kind, b.shape.kind):
+                if not _hollow(a, places[a.id], b, places[b.id]):
+                    continue
+            if _rests_on(a, places[a.id], b, places[b.id]) or _rests_on(b, places[b.id], a, places[a.id]):
+                continue
+            if min(high_a, high_b) - max(low_a, low_b) <= _SLACK_MM or len(ring_a) < 3 or len(ring_b) < 3:
+                continue
+            shared = shapely.intersection(shapely.polygons(ring_a), shapely.polygons(ring_b))
+            if shared.area > _SLACK_MM**2:
+                x0, y0, x1, y1 = shared.bounds
+                depth = float(min(x1 - x0, y1 - y0))
+                if depth > _SLACK_MM:
+                    found.append(Clash(a.id, b.id, depth))
+    return tuple(found)
+
+
+def _rests_on(top: Piece, at_top: Place, below: Piece, at_below: Place) -> bool:
+    """Whether ``top`` stands on the stairs ``below``: their outline is a wedge, its steps are not."""
+    if below.shape.kind != "stairs":
+        return False
+    height = height_under(below, at_below, at_top.x, at_top.y)
+    return height is not None and (at_top.z or 0.0) >= height - _SLACK_MM
+
+
+def _hollow(a: Piece, at_a: Place, b: Piece, at_b: Place) -> bool:
+    """Whether the other piece cuts the faces of a hollow one: its corners or centre lie within the walls."""
+    if a.shape.kind not in ("room", "wall"):
+        a, at_a, b, at_b = b, at_b, a, at_a
+    solid = placed_solid(a, at_a)
+    ring, low, high = footprint(b, at_b)
+    if len(ring) < 3:
+        return False
+    body = shapely.buffer(shapely.polygons(ring), -_SLACK_MM)
+    for p, u, v in solid.rects:
+        corners = np.array([p, p + u, p + u + v, p + v])
+        if corners[:, 2].max() <= low + _SLACK_MM or corners[:, 2].min() >= high - _SLACK_MM:
+            continue
+        if abs(np.cross(u, v)[2]) > 1e-9:
+            continue
+        if shapely.intersects(body, shapely.linestrings(corners[[0, 1], :2])):
+            return True
+    return False
+
+
+def outside(project: Project) -> tuple[Outside, ...]:
+    """Pieces that leave the case's inside by more than the slack; an open base has no ceiling."""
+    places, case, found = rest_places(project), project.case, []
+    for piece in project.pieces:
+        if piece.id not in places:
+            continue
+        ring, _low, high = footprint(piece, places[piece.id])
+        over = {
+            "left": -float(ring[:, 0].min()),
+            "right": float(ring[:, 0].max()) - case.width,
+            "front": -float(ring[:, 1].min()),
+            "back": float(ring[:, 1].max()) - case.depth,
+            "top": high - case.height if case.kind != "open base" else -1.0,
+        }
+        side = max(over, key=lambda k: over[k])
+        if over[side] > _SLACK_MM:
+            found.append(Outside(piece.id, side, over[side]))
+    return tuple(found)

@@ -1,0 +1,170 @@
+"""The scene: every placed piece and the case, in the case's axes, ready for rays and light."""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.model import Case, Piece, Place, Project
+from fondale.core.stage.rays import Rays, rays_for
+from fondale.core.stage.solids import Solid, case_faces, solid_of, top_at
+
+CASE = -1  # owner of the case's own faces
+_TOUCH_MM = 0.5
+
+
+@dataclass(frozen=True)
+class Scene:
+    """``rects`` (r, 3, 3) corner and edges, ``tris`` (t, 3, 3); owners index the project's pieces (-1: case).
+
+    ``paint`` is reflectance in three bands. ``cuts[i]`` are the shares along both edges of rectangle i where
+    something stands against it, so that light patches never straddle a wall. ``group`` numbers the patches of
+    triangles from 0.
+    """
+
+    case: Case
+    rects: Floats
+    rect_owner: Ints
+    rect_paint: Floats
+    cuts: tuple[tuple[Floats, Floats], ...]
+    tris: Floats
+    tri_owner: Ints
+    tri_paint: Floats
+    group: Ints
+    places: dict[str, Place]
+
+    @cached_property
+    def all_tris(self) -> Floats:
+        """Two triangles a rectangle, then the free triangles: (2 r + t, 3, 3)."""
+        p, u, v = self.rects[:, 0], self.rects[:, 1], self.rects[:, 2]
+        first, second = np.stack([p, p + u, p + u + v], 1), np.stack([p, p + u + v, p + v], 1)
+        halves = np.stack([first, second], 1).reshape(-1, 3, 3)
+        return np.concatenate([halves, self.tris])
+
+    @cached_property
+    def owner(self) -> Ints:
+        """Owner of every triangle of ``all_tris``."""
+        return np.concatenate([np.repeat(self.rect_owner, 2), self.tri_owner])
+
+    @cached_property
+    def normal(self) -> Floats:
+        """Unit normals of ``all_tris``, outwards (case: inwards)."""
+        t = self.all_tris
+        n = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+        out: Floats = n / np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-30)
+        return out
+
+    @cached_property
+    def rays(self) -> Rays:
+        """The ray engine for ``all_tris``."""
+        return rays_for(self.all_tris)
+
+
+def rest_places(project: Project) -> dict[str, Place]:
+    """Every placed piece with its height filled in: a piece without one stands on the scenery beneath it.
+
+    Only scenery with a flat top carries (blocks, stairs, rooms, boats).
+    """
+    placed = [p for p in project.pieces if p.place is not None]
+    out: dict[str, Place] = {}
+    carriers: list[tuple[Piece, Place]] = []
+    for piece in sorted(placed, key=lambda p: p.role != "scenery"):
+        place = piece.place
+        assert place is not None
+        z = place.z
+        if z is None:
+            z = 0.0
+            for below, at in carriers:
+                z = max(z, height_under(below, at, place.x, place.y) or 0.0)
+        done = place.model_copy(update={"z": z})
+        out[piece.id] = done
+        if piece.role == "scenery":
+            carriers.append((piece, done))
+    return out
+
+
+def height_under(below: Piece, at: Place, x: float, y: float) -> float | None:
+    """Height in the case at which ``below`` carries something at (x, y), or None beside it."""
+    a = np.radians(-at.turn_deg)
+    dx, dy = x - at.x, y - at.y
+    top = top_at(below, dx * np.cos(a) - dy * np.sin(a), dx * np.sin(a) + dy * np.cos(a))
+    return None if top is None else (at.z or 0.0) + top
+
+
+def placed_solid(piece: Piece, place: Place) -> Solid:
+    """The piece's solid where it stands, in the case's axes."""
+    return solid_of(piece).moved(np.array([place.x, place.y, place.z or 0.0]), place.turn_deg)
+
+
+def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
+    """For each of the case's rectangles the shares along its edges where other axis-parallel faces meet it."""
+    length = np.linalg.norm(rects[:, 1:], axis=2)
+    corners = np.stack(
+        [
+            rects[:, 0],
+            rects[:, 0] + rects[:, 1],
+            rects[:, 0] + rects[:, 2],
+            rects[:, 0] + rects[:, 1] + rects[:, 2],
+        ],
+        1,
+    )
+    whole = np.array([0.0, 1.0])
+    out = []
+    for i in range(len(rects)):
+        if owner[i] != CASE:
+            out.append((whole, whole))
+            continue
+        p, u, v = rects[i]
+        n = np.cross(u, v) / (length[i, 0] * length[i, 1])
+        near = (owner[:, None] != owner[i]) & (np.abs((corners - p) @ n) < _TOUCH_MM)
+        s, t = (corners[near] - p) @ u / length[i, 0] ** 2, (corners[near] - p) @ v / length[i, 1] ** 2
+        inside = (s > -1e-6) & (s < 1 + 1e-6) & (t > -1e-6) & (t < 1 + 1e-6)
+        out.append((_merged(s[inside], length[i, 0]), _merged(t[inside], length[i, 1])))
+    return tuple(out)
+
+
+def _merged(shares: Floats, length: float) -> Floats:
+    """Sorted shares with 0 and 1; neighbours closer than the touch distance become one."""
+    values = np.unique(np.clip(np.concatenate([[0.0, 1.0], shares]), 0, 1))
+    keep: Bools = np.concatenate([[True], np.diff(values) * length > _TOUCH_MM])
+    values = values[keep]
+    values[-1] = 1.0
+    return values
+
+
+def build_scene(project: Project, leave_out: str = "") -> Scene:
+    """The scene of ``project``, without the piece ``leave_out``."""
+    places = rest_places(project)
+    faces, paints = case_faces(project.case)
+    rects, owners, colours = [faces], [np.full(len(faces), CASE)], [paints]
+    tris, tri_owner, tri_paint, groups = [], [], [], []
+    offset = 0
+    for i, piece in enumerate(project.pieces):
+        if piece.id not in places or piece.id == leave_out:
+            continue
+        solid = placed_solid(piece, places[piece.id])
+        paint = np.array(piece.paint)
+        rects.append(solid.rects)
+        owners.append(np.full(len(solid.rects), i))
+        colours.append(np.tile(paint, (len(solid.rects), 1)))
+        if len(solid.tris):
+            used, group = np.unique(solid.groups, return_inverse=True)
+            tris.append(solid.tris)
+            tri_owner.append(np.full(len(solid.tris), i))
+            tri_paint.append(np.tile(paint, (len(solid.tris), 1)))
+            groups.append(group + offset)
+            offset += len(used)
+    all_rects, all_owner = np.concatenate(rects), np.concatenate(owners)
+    return Scene(
+        case=project.case,
+        rects=all_rects,
+        rect_owner=all_owner,
+        rect_paint=np.concatenate(colours),
+        cuts=_cuts(all_rects, all_owner),
+        tris=np.concatenate(tris) if tris else np.zeros((0, 3, 3)),
+        tri_owner=np.concatenate(tri_owner) if tris else np.zeros(0, np.int64),
+        tri_paint=np.concatenate(tri_paint) if tris else np.zeros((0, 3)),
+        group=np.concatenate(groups) if tris else np.zeros(0, np.int64),
+        places=places,
+    )

@@ -1,0 +1,1 @@
+"""Who sees what from where."""

@@ -1,0 +1,193 @@
+"""Eyes of a seat, the visible share of each piece, hidden floor and bare lamps, by rays."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats
+from fondale.core.model import Project, Seat
+from fondale.core.model.shapes import Figure
+from fondale.core.scale.mannequin import HEAD, mannequin
+from fondale.core.stage.scene import Scene
+from fondale.knowledge import table
+
+EYE_STEPS = 5
+SAMPLES = 160
+BULB_MM = 2.5
+LIP_MARGIN_MM = 1.0
+_SURFACE_MM = 0.4
+
+
+@dataclass(frozen=True)
+class PieceView:
+    """From one seat: the share of what faces the eye that nothing else hides; of a figure's head too.
+
+    ``seen`` is the mean over the seat's range, ``worst`` and ``head_seen`` the least; ``blocker`` is the
+    piece that hides most ("": none).
+    """
+
+    seat: str
+    piece: str
+    seen: float
+    worst: float
+    head_seen: float | None
+    blocker: str
+
+
+@dataclass(frozen=True)
+class BareLamp:
+    """A lamp whose bulb is seen from a seat: along how many mm of the range, and the lip that would hide it."""
+
+    seat: str
+    lamp: str
+    along_mm: float
+    lip_mm: float | None
+
+
+def eye_height_mm(seat: Seat) -> float:
+    """Height of the eyes over the room's floor: stature x 0.936, or seat 450 mm plus the sitting eye height.
+
+    Sitting eye = sitting height less the crown-to-eye part (Drillis and Contini 1966: 0.520 and 0.936).
+    """
+    seg = table("body")["segments"]
+    if not seat.sitting:
+        return float(seat.stature_mm * seg["eye"])
+    chair = float(table("scales")["things"]["seat"]["real_mm"]) * min(1.0, seat.stature_mm / 1600.0)
+    return chair + float(seat.stature_mm) * float(seg["sitting_height"] - (1 - seg["eye"]))
+
+
+def eye_of(project: Project, seat: Seat, along: float = 0.0) -> Floats:
+    """The eye (3,) in the case's axes; ``along`` from -0.5 to 0.5 moves it through the seat's range."""
+    x = project.case.width / 2 + seat.offset + along * seat.range
+    return np.array([x, -seat.distance, eye_height_mm(seat) - project.brief.shelf_height_mm])
+
+
+def eyes_of(project: Project, seat: Seat) -> Floats:
+    """Eye positions (k, 3) through the range."""
+    steps = EYE_STEPS if seat.range > 0 else 1
+    return np.stack([eye_of(project, seat, a) for a in (np.linspace(-0.5, 0.5, steps) if steps > 1 else [0.0])])
+
+
+def _samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
+    """Area-weighted points and normals (count, 3) on triangles."""
+    rng = np.random.default_rng(seed)
+    cross = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
+    area = np.linalg.norm(cross, axis=1)
+    pick = np.searchsorted(np.cumsum(area) / area.sum(), (np.arange(count) + rng.random(count)) / count)
+    pick = np.minimum(pick, len(tris) - 1)
+    root, b = np.sqrt(rng.random(count))[:, None], rng.random(count)[:, None]
+    t = tris[pick]
+    points = (1 - root) * t[:, 0] + root * (1 - b) * t[:, 1] + root * b * t[:, 2]
+    return points, cross[pick] / np.maximum(area[pick, None], 1e-30)
+
+
+def through_front(project: Project, eyes: Floats, points: Floats) -> Bools:
+    """Whether the straight way from each eye to each point enters the case through its front opening."""
+    if project.case.kind not in ("glazed box", "closed box"):
+        return np.ones(len(points), bool)
+    share = (0.0 - eyes[:, 1]) / np.where(np.abs(points[:, 1] - eyes[:, 1]) < 1e-9, 1e-9, points[:, 1] - eyes[:, 1])
+    at = eyes + (points - eyes) * share[:, None]
+    out: Bools = (
+        (at[:, 0] >= 0) & (at[:, 0] <= project.case.width) & (at[:, 2] >= 0) & (at[:, 2] <= project.case.height)
+    )
+    return out
+
+
+def _seen(project: Project, scene: Scene, eyes: Floats, points: Floats, normals: Floats) -> tuple[Bools, Bools, Floats]:
+    """For each eye and point (e, k): facing the eye, seen, and who is in the way (owner, -2 the case's edge)."""
+    e, k = len(eyes), len(points)
+    origin, target = np.repeat(eyes, k, axis=0), np.tile(points, (e, 1))
+    way = target - origin
+    facing = (np.tile(normals, (e, 1)) * way).sum(1) < 0
+    prim, dist = scene.rays.hit(origin, way)
+    reach = np.linalg.norm(way, axis=1)
+    clear = (prim < 0) | (dist * reach >= reach - _SURFACE_MM)
+    enters = through_front(project, origin, target)
+    who = np.where(prim >= 0, scene.owner[np.maximum(prim, 0)], -1).astype(float)
+    who[~enters] = -2
+    return facing.reshape(e, k), (facing & clear & enters).reshape(e, k), who.reshape(e, k)
+
+
+def head_triangles(project: Project, scene: Scene, index: int) -> Floats:
+    """The triangles of a figure's head where it stands, or none for other pieces."""
+    shape = project.pieces[index].shape
+    if not isinstance(shape, Figure):
+        return np.zeros((0, 3, 3))
+    body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic)
+    tris: Floats = scene.tris[scene.tri_owner == index]
+    return tris[body.part == HEAD] if len(tris) == len(body.part) else tris[:0]
+
+
+def _share_seen(index: int, facing: Bools, seen: Bools, who: Floats) -> tuple[Floats, Floats]:
+    """Share seen from each eye, leaving out what the piece hides of itself, and who hides the rest."""
+    counted = facing & (seen | (who != index))
+    hidden = counted & ~seen
+    total = counted.sum(1)
+    return np.where(total > 0, (counted & seen).sum(1) / np.maximum(total, 1), 1.0), who[hidden]
+
+
+def piece_views(project: Project, scene: Scene, seat: Seat) -> tuple[PieceView, ...]:
+    """How much of every placed piece (not scenery) is seen from ``seat``."""
+    eyes = eyes_of(project, seat)
+    out = []
+    for i, piece in enumerate(project.pieces):
+        if piece.id not in scene.places or piece.role == "scenery":
+            continue
+        tris = scene.all_tris[scene.owner == i]
+        if not len(tris):
+            continue
+        each, others = _share_seen(i, *_seen(project, scene, eyes, *_samples(tris, SAMPLES, 5)))
+        head = head_triangles(project, scene, i)
+        head_seen = None
+        if len(head):
+            head_each, head_others = _share_seen(i, *_seen(project, scene, eyes, *_samples(head, SAMPLES // 2, 6)))
+            head_seen = float(head_each.min())
+            others = np.concatenate([others, head_others])
+        blocked = others[others >= 0]
+        names, counts = np.unique(blocked, return_counts=True)
+        blocker = project.pieces[int(names[counts.argmax()])].id if len(names) else ""
+        out.append(PieceView(seat.id, piece.id, float(each.mean()), float(each.min()), head_seen, blocker))
+    return tuple(out)
+
+
+def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ...]:
+    """Lamps whose bulb (a ball of 2.5 mm) can be seen from somewhere in the seat's range."""
+    steps = 17 if seat.range > 0 else 1
+    eyes = np.stack([eye_of(project, seat, a) for a in (np.linspace(-0.5, 0.5, steps) if steps > 1 else [0.0])])
+    out = []
+    corners = np.array([[0, 0, 0], [0, 0, -1], [0, 0, 1], [-1, 0, 0], [1, 0, 0], [0, -1, 0]]) * BULB_MM
+    for lamp in project.lamps:
+        points = np.array([lamp.x, lamp.y, lamp.z]) + corners
+        origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
+        seen = through_front(project, origin, target) & ~scene.rays.blocked(origin, target)
+        by_eye = seen.reshape(len(eyes), -1).any(1)
+        if by_eye.any():
+            along = float(seat.range * by_eye.mean())
+            out.append(BareLamp(seat.id, lamp.id, along, _lip(project, eyes, points)))
+    return tuple(out)
+
+
+def _lip(project: Project, eyes: Floats, points: Floats) -> float | None:
+    """The least lip hanging from the top front edge that hides all ``points``; None where none up to a quarter does."""
+    case = project.case
+    if case.kind != "glazed box":
+        return None
+    origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
+    share = -origin[:, 1] / (target[:, 1] - origin[:, 1])
+    crossing = origin[:, 2] + (target[:, 2] - origin[:, 2]) * share
+    lip = float(np.ceil(case.height - crossing.min() + LIP_MARGIN_MM))
+    return lip if case.lip_top < lip <= case.height / 4 else None
+
+
+def hidden_floor(project: Project, scene: Scene, seat: Seat, step_mm: float = 10.0) -> tuple[Floats, Bools]:
+    """A grid of points (k, 3) on whatever lies uppermost in plan, and which of them the seat never sees."""
+    case = project.case
+    nx, ny = max(1, int(case.width // step_mm)), max(1, int(case.depth // step_mm))
+    gx, gy = np.meshgrid((np.arange(nx) + 0.5) * case.width / nx, (np.arange(ny) + 0.5) * case.depth / ny)
+    top = np.stack([gx.ravel(), gy.ravel(), np.full(gx.size, case.height - 0.1)], 1)
+    prim, dist = scene.rays.hit(top, np.tile([0.0, 0.0, -1.0], (len(top), 1)))
+    points = top - np.array([0, 0, 1.0]) * np.where(prim >= 0, dist, case.height - 0.1)[:, None]
+    up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
+    _facing, seen, _who = _seen(project, scene, eyes_of(project, seat), points, up)
+    hidden: Bools = np.logical_not(seen.any(0))
+    return points, hidden

@@ -1,0 +1,17 @@
+"""The samples that ship with Fondale, built through the public edits."""
+
+from collections.abc import Callable
+from datetime import date
+
+from fondale.core.model import Project
+from fondale.demo.glasshouse import glasshouse
+from fondale.demo.heron_stairs import heron_stairs
+from fondale.demo.signal_hut import signal_hut
+
+SAMPLES: dict[str, Callable[[date], Project]] = {
+    "Heron Stairs, last boat": heron_stairs,
+    "Glasshouse, 5 a.m.": glasshouse,
+    "Signal hut in the pass": signal_hut,
+}
+
+__all__ = ["SAMPLES", "glasshouse", "heron_stairs", "signal_hut"]

@@ -1,0 +1,6 @@
+"""Files: `.fondale` projects, their backups, and recovery after a crash."""
+
+from fondale.storage.files import FileTrouble, load, save
+from fondale.storage.recovery import Recovery
+
+__all__ = ["FileTrouble", "Recovery", "load", "save"]

@@ -1,0 +1,134 @@
+"""Reading and writing `.fondale` files: a zip of project.json, written beside and swapped, five backups kept."""
+
+import json
+import os
+import zipfile
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from fondale.core.model import SCHEMA_VERSION, Project
+from fondale.storage.migrations import migrate
+
+ENDING = ".fondale"
+BACKUPS = 5
+_LARGEST_JSON = 64 * 1024 * 1024
+
+
+class FileTrouble(Exception):
+    """A file that cannot be read or written; the text says what is wrong and what to do."""
+
+
+def to_json(project: Project) -> str:
+    """The project as JSON, schema version first."""
+    return json.dumps(project.model_dump(mode="json"), indent=1, ensure_ascii=False)
+
+
+def from_json(text: str | bytes, where: str = "This file") -> Project:
+    """A project from JSON of this version or an older one. Raises FileTrouble."""
+    try:
+        raw = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, UnicodeDecodeError, RecursionError) as error:
+        raise FileTrouble(
+            f"{where} is damaged: its project is not readable ({error}). Try a backup beside it."
+        ) from error
+    if not isinstance(raw, dict):
+        raise FileTrouble(f"{where} holds no Fondale project.")
+    version = raw.get("schema_version", 0)
+    if not isinstance(version, int) or version < 0:
+        raise FileTrouble(f"{where} does not say which version it is.")
+    if version > SCHEMA_VERSION:
+        raise FileTrouble(
+            f"{where} was written by a newer Fondale (version {version} of the file, this one reads up to {SCHEMA_VERSION})."
+            " Update Fondale to open it; the file was not touched."
+        )
+    try:
+        return Project.model_validate(migrate(raw, SCHEMA_VERSION))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " / ".join(str(p) for p in first["loc"]) or "the project"
+        raise FileTrouble(
+            f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it."
+        ) from error
+    except (KeyError, TypeError, AttributeError) as error:
+        raise FileTrouble(f"{where} could not be brought up to date: {error}.") from error
+
+
+def _no_constant(name: str) -> Any:
+    raise ValueError(f"{name} is not a number")
+
+
+def load(path: Path) -> Project:
+    """Read a `.fondale` file. Raises FileTrouble in words for anything that is wrong with it."""
+    name = f"“{path.name}”"
+    try:
+        with zipfile.ZipFile(path) as archive:
+            info = archive.getinfo("project.json")
+            if info.file_size > _LARGEST_JSON:
+                raise FileTrouble(f"{name} is too large to be a Fondale project.")
+            text = archive.read(info)
+    except FileNotFoundError as error:
+        raise FileTrouble(f"There is no file {path}.") from error
+    except IsADirectoryError as error:
+        raise FileTrouble(f"{path} is a folder. Name a .fondale file in it.") from error
+    except KeyError as error:
+        raise FileTrouble(f"{name} holds no Fondale project.") from error
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+        raise FileTrouble(f"{name} is not a Fondale file, or it is damaged. Try a backup beside it.") from error
+    except OSError as error:
+        raise FileTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
+    except Exception as error:  # zlib and friends on hostile input: the file is damaged, the program is not
+        raise FileTrouble(f"{name} is damaged: {error}. Try a backup beside it.") from error
+    return from_json(text, name)
+
+
+def save(project: Project, path: Path) -> None:
+    """Write beside, make sure it is on the disk, keep the last five saves, swap. Raises FileTrouble."""
+    beside = path.with_name(f".{path.name}.writing")
+    try:
+        with open(beside, "wb") as raw:
+            with zipfile.ZipFile(raw, "w", zipfile.ZIP_DEFLATED) as archive:
+                archive.writestr("project.json", to_json(project))
+            raw.flush()
+            os.fsync(raw.fileno())
+        if path.exists():
+            _rotate(path)
+        os.replace(beside, path)
+        _sync_folder(path.parent)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        raise FileTrouble(
+            f"“{path.name}” could not be written: {error.strerror or error}. Nothing was lost; save it elsewhere."
+        ) from error
+
+
+def backups(path: Path) -> list[Path]:
+    """The backups of a file, newest first."""
+    return [b for b in (backup_path(path, k) for k in range(1, BACKUPS + 1)) if b.exists()]
+
+
+def backup_path(path: Path, number: int) -> Path:
+    """Where backup ``number`` of a file lies (1 is the newest)."""
+    return path.with_name(f"{path.stem}.backup{number}{path.suffix}")
+
+
+def _rotate(path: Path) -> None:
+    for number in range(BACKUPS - 1, 0, -1):
+        older = backup_path(path, number)
+        if older.exists():
+            os.replace(older, backup_path(path, number + 1))
+    # A link keeps the present file in place until the swap: there is no moment without it.
+    newest = backup_path(path, 1)
+    try:
+        os.link(path, newest)
+    except OSError:
+        newest.write_bytes(path.read_bytes())
+
+
+def _sync_folder(folder: Path) -> None:
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)

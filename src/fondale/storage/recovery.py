@@ -1,0 +1,49 @@
+"""Autosave for a crash: the unsaved project lies in a folder of its own until it is saved or let go."""
+
+import json
+import os
+from pathlib import Path
+
+from fondale.core.model import Project
+from fondale.storage.files import FileTrouble, from_json, to_json
+
+
+class Recovery:
+    """One unsaved project in ``folder``. Nothing here raises: autosave must never stand in the way."""
+
+    def __init__(self, folder: Path) -> None:
+        self._folder = folder
+        self._project = folder / "unsaved.json"
+        self._from = folder / "unsaved-from.json"
+
+    def keep(self, project: Project, path: Path | None) -> bool:
+        """Write the project down; False when the disk refuses."""
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            beside = self._project.with_suffix(".writing")
+            beside.write_text(to_json(project), "utf-8")
+            os.replace(beside, self._project)
+            self._from.write_text(json.dumps({"path": str(path) if path else ""}), "utf-8")
+        except OSError:
+            return False
+        return True
+
+    def found(self) -> tuple[Project, Path | None] | None:
+        """What an earlier run left unsaved, and the file that it came from."""
+        try:
+            project = from_json(self._project.read_text("utf-8"))
+        except (OSError, FileTrouble, UnicodeDecodeError):
+            return None
+        try:
+            path = json.loads(self._from.read_text("utf-8")).get("path", "")
+        except (OSError, ValueError, AttributeError):
+            path = ""
+        return project, Path(path) if path else None
+
+    def drop(self) -> None:
+        """Forget it: it has been saved, or the maker let it go."""
+        for file in (self._project, self._from):
+            try:
+                file.unlink(missing_ok=True)
+            except OSError:
+                continue
