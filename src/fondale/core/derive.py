@@ -53,7 +53,7 @@ def quick(project: Project) -> Quick:
         readings,
         clashes(project),
         outside(project),
-        tuple(v for s in project.seats for v in piece_views(project, scene, s)),
+        piece_views(project, scene, project.seats),
         tuple(b for s in project.seats for b in bare_lamps(project, scene, s)),
         solve_all(project),
         access_conflicts(project),

@@ -1,6 +1,7 @@
 """The project's supplies and strings as networks, and what follows from their solution."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -13,6 +14,23 @@ from fondale.knowledge import table
 COPPER_OHM_M = 1.7241e-8  # annealed copper at 20 C, IEC 60028
 SCATTER_V = 0.1
 _DEPTHS = 33
+
+
+@dataclass(frozen=True)
+class Wiring:
+    """The electrical part of a project: its strings, and which row each lamp is."""
+
+    strings: tuple[String, ...]
+    leds: tuple[tuple[str, str], ...]
+
+    def led(self, lamp: str) -> str | None:
+        """The row of a lamp, or None for a lamp that is not there."""
+        return next((row for ident, row in self.leds if ident == lamp), None)
+
+
+def wiring_of(project: Project) -> Wiring:
+    """The wiring of a project."""
+    return Wiring(project.strings, tuple((m.id, m.led) for m in project.lamps))
 
 
 @dataclass(frozen=True)
@@ -80,12 +98,12 @@ def supply_volts(supply: Supply, depth: float = 0.0) -> tuple[float, float, floa
     return emf, ohm, float(row["continuous_ma"]) / 1000
 
 
-def network_of(project: Project, supply: Supply, depth: float = 0.0, shift_v: float = 0.0) -> Network:
+def network_of(wiring: Wiring, supply: Supply, depth: float = 0.0, shift_v: float = 0.0) -> Network:
     """The supply's strings as a network; node ``plus`` is the terminal, ground the return."""
     emf, ohm, _limit = supply_volts(supply, depth)
     resistors: list[Resistor] = []
     leds: list[Led] = []
-    for string in project.strings:
+    for string in wiring.strings:
         if string.supply != supply.id or not string.lamps:
             continue
         ends = f"{string.id}.wire"
@@ -94,52 +112,53 @@ def network_of(project: Project, supply: Supply, depth: float = 0.0, shift_v: fl
         if string.resistor_ohm > 0:
             resistors.append(Resistor(f"{string.id}.resistor", start, f"{string.id}.r", string.resistor_ohm))
             start = f"{string.id}.r"
-        leds += _leds(project, string, start, shift_v)
+        leds += _leds(wiring, string, start, shift_v)
     return Network(tuple(resistors), tuple(leds), (Source("supply", "plus", GROUND, emf, ohm),))
 
 
-def _leds(project: Project, string: String, start: str, shift_v: float) -> list[Led]:
+def _leds(wiring: Wiring, string: String, start: str, shift_v: float) -> list[Led]:
     out = []
     for i, ident in enumerate(string.lamps):
-        lamp = project.find("lamps", ident)
-        if lamp is None:
+        row = wiring.led(ident)
+        if row is None:
             continue
         last = i == len(string.lamps) - 1
         a, b = (start, GROUND) if string.wiring == "group" else (start, GROUND if last else f"{string.id}.{i}")
         if ident in string.reversed:
-            out.append(Led(ident, b, a, diode_of(lamp.led), shift_v))
+            out.append(Led(ident, b, a, diode_of(row), shift_v))
         else:
-            out.append(Led(ident, a, b, diode_of(lamp.led), shift_v))
+            out.append(Led(ident, a, b, diode_of(row), shift_v))
         if string.wiring == "series":
             start = f"{string.id}.{i}"
     return out
 
 
-def solve_supply(project: Project, supply: Supply) -> SupplyResult:
+@lru_cache(maxsize=64)
+def solve_supply(wiring: Wiring, supply: Supply) -> SupplyResult:
     """Currents with all lamps of the supply at full level, and how long cells last that way."""
     _emf, _ohm, limit = supply_volts(supply)
-    network = network_of(project, supply)
+    network = network_of(wiring, supply)
     try:
         nominal = solve(network)
-        strong = solve(network_of(project, supply, shift_v=-SCATTER_V), nominal) if network.leds else nominal
-        weak = solve(network_of(project, supply, shift_v=SCATTER_V), nominal) if network.leds else nominal
+        strong = solve(network_of(wiring, supply, shift_v=-SCATTER_V), nominal) if network.leds else nominal
+        weak = solve(network_of(wiring, supply, shift_v=SCATTER_V), nominal) if network.leds else nominal
     except NoSolution as error:
         return SupplyResult(supply.id, 0.0, 0.0, limit, (), None, None, {}, {}, str(error))
     strings = tuple(
-        _string_result(project, s, nominal, weak, strong) for s in project.strings if s.supply == supply.id and s.lamps
+        _string_result(wiring, s, nominal, weak, strong) for s in wiring.strings if s.supply == supply.id and s.lamps
     )
-    half, cutoff = hours(project, supply, nominal) if supply.kind == "cells" else (None, None)
+    half, cutoff = hours(wiring, supply, nominal) if supply.kind == "cells" else (None, None)
     return SupplyResult(
         supply.id, nominal.volts.get("plus", 0.0), nominal.amps["supply"], limit, strings, half, cutoff, nominal.volts, nominal.amps
     )  # fmt: skip
 
 
 def _string_result(
-    project: Project, string: String, nominal: Solution, weak: Solution, strong: Solution
+    wiring: Wiring, string: String, nominal: Solution, weak: Solution, strong: Solution
 ) -> StringCurrent:
     network_leds = {
         led.name: led
-        for led in _leds(project, string, f"{string.id}.r" if string.resistor_ohm else f"{string.id}.in", 0.0)
+        for led in _leds(wiring, string, f"{string.id}.r" if string.resistor_ohm else f"{string.id}.in", 0.0)
     }
     lamps = tuple(
         LampCurrent(i, nominal.amps[i], weak.amps[i], strong.amps[i], nominal.volts[led.a] - nominal.volts[led.b])
@@ -149,7 +168,7 @@ def _string_result(
     return StringCurrent(string.id, total, total**2 * string.resistor_ohm, lamps)
 
 
-def hours(project: Project, supply: Supply, fresh: Solution) -> tuple[float | None, float | None]:
+def hours(wiring: Wiring, supply: Supply, fresh: Solution) -> tuple[float | None, float | None]:
     """Hours until the first lamp has half its fresh current, and until the cells' cut-off, all lamps on.
 
     t = integral of C dq / I(q) over the depth of discharge q; the network is solved anew at each depth.
@@ -158,12 +177,12 @@ def hours(project: Project, supply: Supply, fresh: Solution) -> tuple[float | No
     row = table("electric")["cell"][supply.row]
     depths = np.linspace(0, 1, _DEPTHS)
     amps, volts, share = [], [], []
-    lit = [i for i, a in fresh.amps.items() if a > 1e-6 and project.find("lamps", i) is not None]
+    lit = [i for i, a in fresh.amps.items() if a > 1e-6 and wiring.led(i) is not None]
     if not lit or fresh.amps["supply"] <= 1e-6:
         return None, None
     now = fresh
     for depth in depths:
-        now = solve(network_of(project, supply, float(depth)), now)
+        now = solve(network_of(wiring, supply, float(depth)), now)
         amps.append(max(now.amps["supply"], 1e-9))
         volts.append(now.volts["plus"])
         share.append(min(now.amps[i] / fresh.amps[i] for i in lit))
@@ -189,7 +208,8 @@ def _crossing(time: Floats, values: Floats, level: float) -> float:
 
 def solve_all(project: Project) -> tuple[SupplyResult, ...]:
     """Every supply of the project."""
-    return tuple(solve_supply(project, s) for s in project.supplies)
+    wiring = wiring_of(project)
+    return tuple(solve_supply(wiring, s) for s in project.supplies)
 
 
 def lamp_currents(results: tuple[SupplyResult, ...]) -> dict[str, float]:

@@ -17,8 +17,8 @@ from fondale.core.light.patches import Patches, cosine_ways, cut_patches, scramb
 from fondale.core.stage.rays import LIFT_MM
 from fondale.core.stage.scene import Scene
 
-PATCH_MM = 20.0
-RAYS = 256
+PATCH_MM = 24.0
+RAYS = 128
 GATHER_RAYS = 4096
 _DENSE_UP_TO = 3500
 _TOLERANCE = 2e-5

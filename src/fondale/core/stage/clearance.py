@@ -47,14 +47,15 @@ def clashes(project: Project) -> tuple[Clash, ...]:
     found = []
     for i, (a, ring_a, low_a, high_a) in enumerate(items):
         for b, ring_b, low_b, high_b in items[i + 1 :]:
-            if a.role == b.role == "scenery" or "hull" in (a.shape.kind, b.shape.kind):
+            kinds = (a.shape.kind, b.shape.kind)
+            if a.role == b.role == "scenery" or "hull" in kinds or min(len(ring_a), len(ring_b)) < 3:
                 continue
-            if "room" in (a.shape.kind, b.shape.kind) or "wall" in (a.shape.kind, b.shape.kind):
-                if not _hollow(a, places[a.id], b, places[b.id]):
-                    continue
+            apart = (ring_a.min(0) > ring_b.max(0)).any() or (ring_b.min(0) > ring_a.max(0)).any()
+            if apart or min(high_a, high_b) - max(low_a, low_b) <= _SLACK_MM:
+                continue
             if _rests_on(a, places[a.id], b, places[b.id]) or _rests_on(b, places[b.id], a, places[a.id]):
                 continue
-            if min(high_a, high_b) - max(low_a, low_b) <= _SLACK_MM or len(ring_a) < 3 or len(ring_b) < 3:
+            if ("room" in kinds or "wall" in kinds) and not _hollow(a, places[a.id], b, places[b.id]):
                 continue
             shared = shapely.intersection(shapely.polygons(ring_a), shapely.polygons(ring_b))
             if shared.area > _SLACK_MM**2:

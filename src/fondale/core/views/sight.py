@@ -12,7 +12,7 @@ from fondale.core.stage.scene import Scene
 from fondale.knowledge import table
 
 EYE_STEPS = 5
-SAMPLES = 160
+SAMPLES = 120
 BULB_MM = 2.5
 LIP_MARGIN_MM = 1.0
 _SURFACE_MM = 0.4
@@ -99,13 +99,14 @@ def _seen(project: Project, scene: Scene, eyes: Floats, points: Floats, normals:
     origin, target = np.repeat(eyes, k, axis=0), np.tile(points, (e, 1))
     way = target - origin
     facing = (np.tile(normals, (e, 1)) * way).sum(1) < 0
-    prim, dist = scene.rays.hit(origin, way)
-    reach = np.linalg.norm(way, axis=1)
-    clear = (prim < 0) | (dist * reach >= reach - _SURFACE_MM)
     enters = through_front(project, origin, target)
-    who = np.where(prim >= 0, scene.owner[np.maximum(prim, 0)], -1).astype(float)
-    who[~enters] = -2
-    return facing.reshape(e, k), (facing & clear & enters).reshape(e, k), who.reshape(e, k)
+    ask = np.flatnonzero(facing & enters)
+    prim, dist = scene.rays.hit(origin[ask], way[ask])
+    reach = np.linalg.norm(way[ask], axis=1)
+    seen, who = np.zeros(e * k, bool), np.full(e * k, -2.0)
+    seen[ask] = (prim < 0) | (dist * reach >= reach - _SURFACE_MM)
+    who[ask] = np.where(prim >= 0, scene.owner[np.maximum(prim, 0)], -1)
+    return facing.reshape(e, k), seen.reshape(e, k), who.reshape(e, k)
 
 
 def head_triangles(project: Project, scene: Scene, index: int) -> Floats:
@@ -126,27 +127,37 @@ def _share_seen(index: int, facing: Bools, seen: Bools, who: Floats) -> tuple[Fl
     return np.where(total > 0, (counted & seen).sum(1) / np.maximum(total, 1), 1.0), who[hidden]
 
 
-def piece_views(project: Project, scene: Scene, seat: Seat) -> tuple[PieceView, ...]:
-    """How much of every placed piece (not scenery) is seen from ``seat``."""
-    eyes = eyes_of(project, seat)
-    out = []
+def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tuple[PieceView, ...]:
+    """How much of every placed piece (not scenery) is seen from each seat."""
+    parts: list[tuple[int, bool, Floats, Floats]] = []
     for i, piece in enumerate(project.pieces):
-        if piece.id not in scene.places or piece.role == "scenery":
-            continue
         tris = scene.all_tris[scene.owner == i]
-        if not len(tris):
+        if piece.id not in scene.places or piece.role == "scenery" or not len(tris):
             continue
-        each, others = _share_seen(i, *_seen(project, scene, eyes, *_samples(tris, SAMPLES, 5)))
+        parts.append((i, False, *_samples(tris, SAMPLES, 5)))
         head = head_triangles(project, scene, i)
-        head_seen = None
         if len(head):
-            head_each, head_others = _share_seen(i, *_seen(project, scene, eyes, *_samples(head, SAMPLES // 2, 6)))
-            head_seen = float(head_each.min())
-            others = np.concatenate([others, head_others])
-        blocked = others[others >= 0]
-        names, counts = np.unique(blocked, return_counts=True)
-        blocker = project.pieces[int(names[counts.argmax()])].id if len(names) else ""
-        out.append(PieceView(seat.id, piece.id, float(each.mean()), float(each.min()), head_seen, blocker))
+            parts.append((i, True, *_samples(head, SAMPLES // 2, 6)))
+    if not parts:
+        return ()
+    points, normals = np.concatenate([p[2] for p in parts]), np.concatenate([p[3] for p in parts])
+    ends = np.cumsum([0, *(len(p[2]) for p in parts)])
+    out = []
+    for seat in seats:
+        facing, seen, who = _seen(project, scene, eyes_of(project, seat), points, normals)
+        whole: dict[int, tuple[Floats, Floats]] = {}
+        heads: dict[int, tuple[Floats, Floats]] = {}
+        for k, (i, is_head, _points, _normals) in enumerate(parts):
+            at = slice(ends[k], ends[k + 1])
+            (heads if is_head else whole)[i] = _share_seen(i, facing[:, at], seen[:, at], who[:, at])
+        for i, (each, others) in whole.items():
+            head_seen = float(heads[i][0].min()) if i in heads else None
+            hiding = np.concatenate([others, heads[i][1]]) if i in heads else others
+            names, counts = np.unique(hiding[hiding >= 0], return_counts=True)
+            blocker = project.pieces[int(names[counts.argmax()])].id if len(names) else ""
+            out.append(
+                PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), head_seen, blocker)
+            )
     return tuple(out)
 
 

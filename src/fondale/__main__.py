@@ -1,0 +1,22 @@
+"""The `fondale` command: the command line, and the window where no other command is given."""
+
+import sys
+from datetime import date
+
+from fondale.cli import Window, run
+
+
+def open_window(window: Window) -> int:
+    """Start the window; Qt is loaded only here."""
+    from fondale.qt.application import start
+
+    return start(window)
+
+
+def main() -> int:
+    """Entry point."""
+    return run(sys.argv[1:], open_window, date.today())
+
+
+if __name__ == "__main__":
+    sys.exit(main())

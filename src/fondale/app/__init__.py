@@ -1,0 +1,1 @@
+"""The open document, its history, and the background work; no interface."""

@@ -1,0 +1,123 @@
+"""The project that is open: edits, undo and redo, and whether it is saved."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from fondale.core.edits import Edit, apply
+from fondale.core.model import Project
+from fondale.storage import load, save
+
+DEPTH = 500
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One step of undo: what the project was and what it became."""
+
+    label: str
+    before: Project
+    after: Project
+    gesture: str = ""
+
+
+class Document:
+    """Holds the current snapshot. Listeners are called after every change with the document."""
+
+    def __init__(self, project: Project, path: Path | None = None) -> None:
+        self._project = project
+        self.path = path
+        self._entries: list[Entry] = []
+        self._at = 0
+        self._clean: Project | None = project
+        self._listeners: list[Callable[[], None]] = []
+
+    @classmethod
+    def opened(cls, path: Path) -> "Document":
+        """The document of a file. Raises FileTrouble."""
+        return cls(load(path), path)
+
+    @property
+    def project(self) -> Project:
+        """The current snapshot."""
+        return self._project
+
+    @property
+    def modified(self) -> bool:
+        """Whether the snapshot differs from what was last saved or opened."""
+        return self._project is not self._clean
+
+    def listen(self, listener: Callable[[], None]) -> None:
+        """Call ``listener`` after every change."""
+        self._listeners.append(listener)
+
+    def do(self, *edits: Edit, label: str = "") -> None:
+        """Apply edits as one step of undo. Raises EditError, with nothing changed."""
+        if not edits:
+            return
+        after = self._project
+        for edit in edits:
+            after = apply(after, edit)
+        if after == self._project:
+            return
+        gesture = edits[0].gesture
+        last = self._entries[self._at - 1] if self._at else None
+        del self._entries[self._at :]
+        if last is not None and gesture and last.gesture == gesture and last.after is self._project:
+            self._entries[-1] = Entry(last.label, last.before, after, gesture)
+        else:
+            self._entries.append(Entry(label or edits[0].label, self._project, after, gesture))
+            self._entries = self._entries[-DEPTH:]
+        self._at = len(self._entries)
+        self._set(after)
+
+    def end_gesture(self) -> None:
+        """The next edit begins a new step of undo, even if its gesture has the same name."""
+        if self._at and self._entries[self._at - 1].gesture:
+            entry = self._entries[self._at - 1]
+            self._entries[self._at - 1] = Entry(entry.label, entry.before, entry.after)
+
+    @property
+    def undo_label(self) -> str:
+        """The name of what undo takes back, or an empty text."""
+        return self._entries[self._at - 1].label if self._at else ""
+
+    @property
+    def redo_label(self) -> str:
+        """The name of what redo brings back, or an empty text."""
+        return self._entries[self._at].label if self._at < len(self._entries) else ""
+
+    def undo(self) -> None:
+        """Take back the last step, if there is one."""
+        if self._at:
+            self._at -= 1
+            self._set(self._entries[self._at].before)
+
+    def redo(self) -> None:
+        """Bring back the step last taken back, if there is one."""
+        if self._at < len(self._entries):
+            self._at += 1
+            self._set(self._entries[self._at - 1].after)
+
+    def save(self, path: Path | None = None) -> None:
+        """Save to ``path`` or where it came from. Raises FileTrouble; ValueError when there is no path yet."""
+        target = path or self.path
+        if target is None:
+            raise ValueError("no file name yet")
+        save(self._project, target)
+        self.path = target
+        self._clean = self._project
+        self._tell()
+
+    def mark_unsaved(self) -> None:
+        """Count the present snapshot as not saved (after recovery)."""
+        self._clean = None
+        self._tell()
+
+    def _set(self, project: Project) -> None:
+        self._project = project
+        self._tell()
+
+    def _tell(self) -> None:
+        for listener in self._listeners:
+            listener()

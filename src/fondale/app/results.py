@@ -1,0 +1,167 @@
+"""Derived results of the open document: asked for in the background, kept until fresher ones arrive."""
+
+from collections.abc import Callable
+from datetime import date
+from typing import Any
+
+from fondale.app.document import Document
+from fondale.app.tasks import LitView, StageView, prompts_of
+from fondale.app.workers import Report, Workers
+from fondale.core.derive import Derived, Quick
+from fondale.core.light.desk import LightResult
+from fondale.core.model import Project
+from fondale.core.order.plan import Plan
+from fondale.core.prompts import Finding
+
+WORDS = {"quick": "checking", "stage": "looking from the seat", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view"}  # fmt: skip
+Listener = Callable[[], None]
+
+
+class Results:
+    """``quick``, ``plan``, ``light``, ``stage`` and ``picture`` of the document; None until first known."""
+
+    def __init__(self, document: Document, today: date) -> None:
+        self.document = document
+        self.today = today
+        self.quick: Quick | None = None
+        self.plan: Plan | None = None
+        self.light: LightResult | None = None
+        self.stage: StageView | None = None
+        self.picture: LitView | None = None
+        self.prompts: tuple[Finding, ...] = ()
+        self.left: tuple[tuple[Finding, str], ...] = ()
+        self.seat = ""
+        self.view_width = 480
+        self.busy: dict[str, tuple[float, str]] = {}
+        self.trouble = ""
+        self._workers: Workers | None = None
+        self._tickets: dict[str, int] = {}
+        self._asked: dict[str, tuple[Any, ...]] = {}
+        self._listeners: list[Listener] = []
+
+    def connect(self, workers: Workers) -> None:
+        """Where to send requests."""
+        self._workers = workers
+
+    def listen(self, listener: Listener) -> None:
+        """Call ``listener`` whenever a result, the prompts or the progress changes."""
+        self._listeners.append(listener)
+
+    def open(self, document: Document) -> None:
+        """Begin anew with another document."""
+        self.document = document
+        self.quick = self.plan = self.light = self.stage = self.picture = None
+        self.prompts, self.left, self.seat = (), (), ""
+        self._asked.clear()
+        self.busy.clear()
+
+    def seat_of(self, project: Project) -> str:
+        """The chosen seat, or the first one."""
+        ids = [s.id for s in project.seats]
+        return self.seat if self.seat in ids else (ids[0] if ids else "")
+
+    def refresh(self, slow: bool = True) -> None:
+        """Ask for whatever the present snapshot makes stale. ``slow`` False leaves out the plan and the light."""
+        project = self.document.project
+        seat = self.seat_of(project)
+        self._ask("quick", project)
+        self._ask(
+            "stage", project.pieces, project.case, project.seats, project.brief.shelf_height_mm, seat, self.view_width
+        )
+        if slow:
+            brief, steps = project.brief, project.steps
+            self._ask("plan", steps, brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off, brief.bench_c, brief.bench_rh, project.pages)  # fmt: skip
+            self.refresh_light()
+
+    def refresh_light(self) -> None:
+        """Ask for the meters and the lit view, once the currents are known."""
+        if self.quick is None:
+            return
+        project = self.document.project
+        parts = (
+            project.case,
+            project.pieces,
+            project.lamps,
+            project.strings,
+            project.supplies,
+            project.moments,
+            project.moment,
+        )
+        amps = tuple(self.quick.amps.items())
+        self._ask(
+            "picture",
+            *parts,
+            amps,
+            project.seats,
+            project.brief.shelf_height_mm,
+            self.seat_of(project),
+            self.view_width,
+        )
+        if project.meters:
+            self._ask("light", *parts, amps, project.meters)
+        else:
+            self.light = None
+
+    def _ask(self, task: str, *depends: Any) -> None:
+        """Request ``task`` unless the same has been asked for already."""
+        if self._workers is None or self._asked.get(task) == depends:
+            return
+        self._asked[task] = depends
+        project, seat = self.document.project, self.seat_of(self.document.project)
+        amps = self.quick.amps if self.quick else {}
+        args: dict[str, tuple[Any, ...]] = {
+            "quick": (project,),
+            "stage": (project, seat, self.view_width),
+            "plan": (project, self.today),
+            "light": (project, amps),
+            "picture": (project, seat, self.view_width, amps),
+        }
+        self.busy[task] = (0.0, WORDS[task])
+        self._tickets[task] = -1
+        self._tickets[task] = self._workers.ask(task, *args[task])
+
+    def stop(self, task: str) -> None:
+        """The maker stops a running task; it is asked for again after the next edit."""
+        if self._workers is not None:
+            self._workers.stop(task)
+        self.busy.pop(task, None)
+        self._asked.pop(task, None)
+        self._tell()
+
+    def take(self, report: Report) -> None:
+        """Take what a worker reports (on the thread that owns this object)."""
+        ticket = self._tickets.get(report.task, -1)
+        if ticket not in (-1, report.ticket):
+            return
+        if report.kind == "progress":
+            self.busy[report.task] = (report.share, report.words or WORDS[report.task])
+            self._tell()
+            return
+        self.busy.pop(report.task, None)
+        if report.kind == "done":
+            setattr(self, report.task, report.result)
+            self.trouble = ""
+            if report.task == "quick":
+                self.refresh_light()
+        elif report.kind == "failed":
+            self.trouble = report.words
+            self._asked.pop(report.task, None)
+        self._judge()
+        self._tell()
+
+    def fresh(self, task: str) -> bool:
+        """Whether a result belongs to the present snapshot."""
+        return task not in self.busy and getattr(self, task) is not None
+
+    def _judge(self) -> None:
+        if self.quick is not None:
+            derived = Derived(self.quick, self.plan, self.light)
+            try:
+                self.prompts, self.left = prompts_of(self.document.project, derived)
+            except (AttributeError, LookupError, ValueError):
+                # The snapshot has moved on since these results were asked for; fresher ones are under way.
+                return
+
+    def _tell(self) -> None:
+        for listener in self._listeners:
+            listener()

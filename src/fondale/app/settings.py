@@ -1,0 +1,75 @@
+"""What the application remembers between runs, declared once: name, default, words, allowed values."""
+
+import json
+import os
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from platformdirs import user_config_path, user_state_path
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One remembered value."""
+
+    name: str
+    default: Any
+    words: str
+    allowed: tuple[Any, ...] = ()
+
+
+SETTINGS = (
+    Setting("lighting", "up", "House lights: up or down", ("up", "down")),
+    Setting("motion", True, "Short movements in the interface", (True, False)),
+    Setting("corner", True, "Prompt corner shown", (True, False)),
+    Setting("recent", [], "Projects opened lately"),
+)
+
+
+def config_folder() -> Path:
+    """Where settings live; FONDALE_HOME moves everything into one folder."""
+    home = os.environ.get("FONDALE_HOME")
+    return Path(home) if home else user_config_path("fondale")
+
+
+def state_folder() -> Path:
+    """Where unsaved work is kept for recovery."""
+    home = os.environ.get("FONDALE_HOME")
+    return Path(home) / "state" if home else user_state_path("fondale")
+
+
+class Settings:
+    """Reads a JSON file leniently, writes it best-effort: settings never stand in the way of work."""
+
+    def __init__(self, folder: Path) -> None:
+        self._file = folder / "settings.json"
+        self._values: dict[str, Any] = {s.name: s.default for s in SETTINGS}
+        try:
+            raw = json.loads(self._file.read_text("utf-8"))
+        except (OSError, ValueError):
+            raw = {}
+        for setting in SETTINGS:
+            value = raw.get(setting.name, setting.default) if isinstance(raw, dict) else setting.default
+            fits = value in setting.allowed if setting.allowed else isinstance(value, type(setting.default))
+            self._values[setting.name] = value if fits else setting.default
+
+    def get(self, name: str) -> Any:
+        """The value of a declared setting."""
+        return self._values[name]
+
+    def set(self, name: str, value: Any) -> None:
+        """Change a declared setting and write the file."""
+        self._values[name] = value
+        try:
+            self._file.parent.mkdir(parents=True, exist_ok=True)
+            beside = self._file.with_suffix(".writing")
+            beside.write_text(json.dumps(self._values, indent=1), "utf-8")
+            os.replace(beside, self._file)
+        except OSError:
+            return
+
+    def opened(self, path: Path) -> None:
+        """Put a file first among those opened lately."""
+        name = str(path.resolve())
+        self.set("recent", [name, *(r for r in self._values["recent"] if r != name)][:8])

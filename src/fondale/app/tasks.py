@@ -1,0 +1,93 @@
+"""What runs in the background, by name: plain functions (job, ...) -> result, on snapshots."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+import numpy as np
+
+from fondale.core.derive import Derived, Quick, quick
+from fondale.core.jobs import Job
+from fondale.core.light.desk import LightDesk, LightResult
+from fondale.core.light.picture import develop, look, work_light
+from fondale.core.model import Project
+from fondale.core.order.plan import Plan, make_plan
+from fondale.core.prompts import Finding, accepted_prompts, all_prompts
+from fondale.core.stage.scene import build_scene
+from fondale.core.views.sight import eye_of, hidden_floor
+
+_desk = LightDesk()
+STAGE_EXPOSURE = 2.6
+
+
+@dataclass(frozen=True)
+class StageView:
+    """The view from a seat under work light (height, width, 3), and the floor that the seat does not see."""
+
+    seat: str
+    image: np.ndarray
+    owners: np.ndarray
+    hidden: np.ndarray
+
+
+@dataclass(frozen=True)
+class LitView:
+    """The lit view of a moment and a small one of every moment, in sRGB; the exposure is shared."""
+
+    seat: str
+    moment: str
+    image: np.ndarray
+    slides: dict[str, np.ndarray]
+    exposure: float
+
+
+def quick_task(job: Job, project: Project) -> Quick:
+    """Everything that is known within a blink."""
+    return quick(project)
+
+
+def stage_task(job: Job, project: Project, seat: str, width: int) -> StageView | None:
+    """The view from a seat under work light."""
+    chosen = project.find("seats", seat)
+    if chosen is None:
+        return None
+    scene = build_scene(project)
+    frame = look(scene, eye_of(project, chosen), width)
+    owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -2).reshape(frame.height, frame.width)
+    points, hidden = hidden_floor(project, scene, chosen)
+    return StageView(seat, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
+
+
+def plan_task(job: Job, project: Project, today: date) -> Plan:
+    """The running order."""
+    return make_plan(project, today, job=job)
+
+
+def light_task(job: Job, project: Project, amps: dict[str, float]) -> LightResult:
+    """The meters and areas under the current moment."""
+    return _desk.meters(project, amps=amps, job=job)
+
+
+def picture_task(job: Job, project: Project, seat: str, width: int, amps: dict[str, float]) -> LitView | None:
+    """The lit view and the slides of all moments."""
+    if project.find("seats", seat) is None:
+        return None
+    exposure = _desk.exposure(project, seat, amps=amps)
+    image = develop(_desk.luminance(project, seat, width, amps=amps, job=job), exposure)
+    slides = {m.id: develop(_desk.luminance(project, seat, 160, m.id, amps), exposure) for m in project.moments}
+    return LitView(seat, project.moment, image, slides, exposure)
+
+
+def prompts_of(project: Project, derived: Derived) -> tuple[tuple[Finding, ...], tuple[tuple[Finding, str], ...]]:
+    """Open prompts, and those left with a reason. Quick enough for the caller's own thread."""
+    return all_prompts(project, derived), accepted_prompts(project, derived)
+
+
+TASKS: dict[str, Callable[..., Any]] = {
+    "quick": quick_task,
+    "stage": stage_task,
+    "plan": plan_task,
+    "light": light_task,
+    "picture": picture_task,
+}

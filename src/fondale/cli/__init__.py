@@ -1,0 +1,5 @@
+"""The `fondale` command line."""
+
+from fondale.cli.commands import Window, run
+
+__all__ = ["Window", "run"]

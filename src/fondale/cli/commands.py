@@ -1,0 +1,339 @@
+"""Commands. Bad files and bad values: one clear line on standard error and exit 2."""
+
+import json
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+import click
+import numpy as np
+from PIL import Image
+from rich.console import Console
+from rich.progress import Progress
+
+from fondale.cli import shapes
+from fondale.core.derive import Derived, derive, quick
+from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_mm, show_real, show_scale
+from fondale.core.light.desk import LightDesk, levels_of
+from fondale.core.light.picture import develop
+from fondale.core.model import Project
+from fondale.core.order.plan import make_plan
+from fondale.core.prompts import all_prompts
+from fondale.core.prompts.running import day_words
+from fondale.core.prompts.wiring import ma
+from fondale.core.scale.mannequin import PoseError, poses
+from fondale.core.scale.reading import read_claim, read_figure
+from fondale.demo import SAMPLES
+from fondale.knowledge import table
+from fondale.papers import build_sheet, piece_list, running_order_ics
+from fondale.storage import FileTrouble, load, save
+
+FILE = click.Path(path_type=Path)
+
+
+@dataclass(frozen=True)
+class Window:
+    """What the window is asked to open: a file, a sample by name, or a tour that writes pictures to a folder."""
+
+    path: Path | None = None
+    sample: str = ""
+    tour: Path | None = None
+    today: date = date.min
+
+
+@dataclass
+class _Context:
+    open_window: Callable[[Window], int]
+    today: date
+
+
+class Trouble(click.ClickException):
+    """One line on standard error, exit 2."""
+
+    exit_code = 2
+
+    def show(self, file: Any = None) -> None:
+        click.echo(f"fondale: {self.message}", err=True)
+
+
+class _Watch:
+    """Shows progress of long work on a terminal, and nothing elsewhere."""
+
+    def __init__(self) -> None:
+        self._progress = Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty())
+
+    def __enter__(self) -> "_Watch":
+        self._progress.start()
+        self._task = self._progress.add_task("working", total=1.0)
+        return self
+
+    def __exit__(self, *_rest: object) -> None:
+        self._progress.stop()
+
+    def step(self, share: float, words: str) -> None:
+        self._progress.update(self._task, completed=share, description=words or "working")
+
+
+def _load(path: Path) -> Project:
+    try:
+        return load(path)
+    except FileTrouble as error:
+        raise Trouble(str(error)) from error
+
+
+def _out(data: Any) -> None:
+    click.echo(json.dumps(data, indent=1, ensure_ascii=False))
+
+
+def _write(path: Path, data: bytes) -> None:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data)
+    except OSError as error:
+        raise Trouble(f"{path} cannot be written: {error.strerror or error}.") from error
+
+
+@click.group(invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="fondale")
+@click.pass_context
+def cli(ctx: click.Context) -> None:
+    """Fondale plans miniature dioramas: scale, sight lines, light, wiring, paint and time.
+
+    Without a command the window opens.
+    """
+    if ctx.invoked_subcommand is None:
+        ctx.exit(ctx.obj.open_window(Window(today=ctx.obj.today)))
+
+
+@cli.command("open")
+@click.argument("file", type=FILE)
+@click.pass_obj
+def open_file(obj: _Context, file: Path) -> int:
+    """Open FILE in the window."""
+    _load(file)
+    return obj.open_window(Window(path=file, today=obj.today))
+
+
+@cli.command()
+@click.option("--sample", type=click.Choice(list(SAMPLES)), default=next(iter(SAMPLES)), help="Which sample.")
+@click.option("--tour", type=FILE, help="Go through all stations, write a picture of each into this folder, and end.")
+@click.option("--save", "save_to", type=FILE, help="Write the sample to this file and do not open the window.")
+@click.option("--today", type=click.DateTime(["%Y-%m-%d"]), help="Pretend that today is this day.")
+@click.pass_obj
+def demo(obj: _Context, sample: str, tour: Path | None, save_to: Path | None, today: datetime | None) -> int:
+    """Open the demo, with dates that follow today."""
+    day = today.date() if today else obj.today
+    if save_to is not None:
+        try:
+            save(SAMPLES[sample](day), save_to)
+        except FileTrouble as error:
+            raise Trouble(str(error)) from error
+        return 0
+    return obj.open_window(Window(sample=sample, tour=tour, today=day))
+
+
+@cli.command()
+@click.argument("file", type=FILE)
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+@click.pass_obj
+def check(obj: _Context, file: Path, as_json: bool) -> int:
+    """Every prompt that FILE raises. Exit 1 when one of them is a stop."""
+    project = _load(file)
+    with _Watch() as watch:
+        watch.step(0.2, "checking")
+        derived = derive(project, obj.today)
+    found = all_prompts(project, derived)
+    if as_json:
+        _out({"file": str(file), "prompts": [shapes.finding(f) for f in found]})
+    else:
+        for f in found:
+            click.echo(f"{f.severity:4}  {f.code:13}  {f.title}: {f.text} ({f.numbers})")
+        if not found:
+            click.echo("Nothing to say.")
+    return 1 if any(f.severity == "stop" for f in found) else 0
+
+
+@cli.command()
+@click.argument("height")
+@click.option("--pose", default="standing", show_default=True, help="One of: " + ", ".join(poses()))
+@click.option("--person", default="man", show_default=True, help="One of: " + ", ".join(table("body")["people"]))
+@click.option("--house", default="1:35", show_default=True, help="The house scale.")
+@click.option("--error", "error_text", default="0.1", show_default=True, help="Error of the reading, in mm.")
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+@click.pass_obj
+def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_text: str, as_json: bool) -> int:
+    """Read the native scale of a figure of this measured crown HEIGHT."""
+    try:
+        mm, house_n, error_mm = parse_length(height), parse_scale(house), parse_length(error_text)
+        if person not in table("body")["people"]:
+            raise LengthError(f"There is no person “{person}”. People: {', '.join(table('body')['people'])}.")
+        reading = read_figure(mm, error_mm, pose, person, house_n)
+    except (LengthError, PoseError) as error:
+        raise Trouble(str(error)) from error
+    nominal = read_claim(height)
+    if as_json:
+        _out(shapes.reading(reading, nominal))
+        return 0
+    names = ", ".join(show_scale(s.n) + (f" {s.name}" if s.name else "") for s in reading.plausible)
+    click.echo(f"native scale {show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)}, 90 %)")
+    click.echo(f"could be {names or 'no named scale'}")
+    if nominal and pose == "standing" and person == "man":
+        click.echo(
+            f"as a nominal size: {show_scale(nominal.to_crown)} to the crown, {show_scale(nominal.to_eyes)} to the eyes"
+        )
+    click.echo(
+        f"to {show_scale(house_n)}: {digits(reading.factor * 100, 1)} %, which makes {show_mm(reading.wanted_mm)}"
+    )
+    click.echo(f"as it is, it reads as {reading.words} at {show_scale(house_n)}: {reading.verdict}")
+    click.echo(f"(real height in this pose {show_real(reading.real_mm)}; {reading.source})")
+    return 0
+
+
+@cli.command()
+@click.argument("file", type=FILE)
+@click.option("--moment", default="", help="A moment by id; the project's own if left out.")
+@click.option("--seat", default="", help="A seat by id, for --png.")
+@click.option("--png", type=FILE, help="Write the lit view from --seat here.")
+@click.option("--width", type=click.IntRange(32, 4000), default=960, show_default=True, help="Width of the picture.")
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_json: bool) -> int:
+    """Lux at every meter in three bands, evenness of every area, and the lit view."""
+    project = _load(file)
+    moments, seats = [m.id for m in project.moments], [s.id for s in project.seats]
+    if moment and moment not in moments:
+        raise Trouble(f"There is no moment “{moment}”. Moments: {', '.join(moments) or 'none'}.")
+    if seat and seat not in seats:
+        raise Trouble(f"There is no seat “{seat}”. Seats: {', '.join(seats) or 'none'}.")
+    if png and not seats:
+        raise Trouble("A view needs a seat, and this project has none.")
+    desk = LightDesk()
+    with _Watch() as watch:
+        result = desk.meters(project, moment, job=watch)
+        if png:
+            chosen = seat or seats[0]
+            image = develop(desk.luminance(project, chosen, width, moment, job=watch), desk.exposure(project, chosen))
+    if png:
+        try:
+            png.parent.mkdir(parents=True, exist_ok=True)
+            Image.fromarray(np.ascontiguousarray(image)).save(png)
+        except (OSError, ValueError) as error:
+            raise Trouble(f"{png} cannot be written: {error}.") from error
+    if as_json:
+        _out(shapes.light(result, levels_of(project, moment)))
+        return 0
+    for m in result.meters:
+        click.echo(
+            f"{project.find('meters', m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})"
+        )
+    for a in result.areas:
+        click.echo(f"{a.name}: mean {a.mean_lx:.1f} lx, {a.min_lx:.1f} to {a.max_lx:.1f}, evenness {a.evenness:.2f}")
+    return 0
+
+
+@cli.command()
+@click.argument("file", type=FILE)
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+def circuit(file: Path, as_json: bool) -> int:
+    """Node voltages, the current of every element, and how long cells last."""
+    project = _load(file)
+    results = quick(project).supplies
+    if as_json:
+        _out({"supplies": [shapes.supply(r) for r in results]})
+        return 0
+    for r in results:
+        click.echo(f"{project.find('supplies', r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
+        if r.hours_half is not None and r.hours_cutoff is not None:
+            click.echo(f"  half light after {r.hours_half:.1f} h, flat after {r.hours_cutoff:.1f} h")
+        for s in r.strings:
+            lamps = ", ".join(
+                f"{project.find('lamps', x.lamp).name} {ma(x.amps)} ({ma(x.low)} to {ma(x.high)})" for x in s.lamps
+            )
+            click.echo(f"  {project.find('strings', s.string).name}: {lamps}")
+    return 0
+
+
+@cli.command()
+@click.argument("file", type=FILE)
+@click.option("--ics", type=FILE, help="Write the evenings as a calendar here.")
+@click.option("--today", type=click.DateTime(["%Y-%m-%d"]), help="Plan from this day on.")
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+@click.pass_obj
+def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as_json: bool) -> int:
+    """The running order by evenings, with the finishing date and the odds."""
+    project = _load(file)
+    with _Watch() as watch:
+        made = make_plan(project, today.date() if today else obj.today, job=watch)
+    if ics:
+        _write(ics, running_order_ics(project, made, datetime.now().astimezone()))
+    if as_json:
+        _out(shapes.plan(made))
+        return 0
+    if made.trouble:
+        click.echo(made.trouble)
+        return 0
+    names = {s.id: s.name for s in project.steps}
+    for evening in made.evenings:
+        used = sum(i.minutes for i in evening.items)
+        click.echo(f"{day_words(evening.day)}  {used} of {evening.minutes} min")
+        for item in evening.items:
+            part = f" ({item.part} of {item.parts})" if item.parts > 1 else ""
+            click.echo(f"  {item.start:%H:%M}  {item.minutes:3} min  {names[item.step]}{part}")
+    if made.finish is not None:
+        proof = "proven earliest" if made.proven else "earliest found"
+        odds = f", odds {made.odds:.0%}" if made.odds is not None else ""
+        click.echo(f"ready {day_words(made.finish)} ({proof}){odds}")
+    return 0
+
+
+@cli.command()
+@click.argument("file", type=FILE)
+@click.option("--out", type=FILE, required=True, help="Folder for the papers.")
+@click.pass_obj
+def papers(obj: _Context, file: Path, out: Path) -> int:
+    """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
+    project = _load(file)
+    with _Watch() as watch:
+        watch.step(0.2, "working it all out")
+        derived = derive(project, obj.today)
+    for name, data in papers_of(project, derived, obj.today).items():
+        _write(out / name, data)
+        click.echo(str(out / name))
+    return 0
+
+
+def papers_of(project: Project, derived: Derived, today: date) -> dict[str, bytes]:
+    """All papers of a project by file name."""
+    out = {
+        "build-sheet.pdf": build_sheet(project, derived, all_prompts(project, derived), today),
+        "pieces.csv": piece_list(project, derived).encode("utf-8"),
+    }
+    if derived.plan is not None:
+        out["running-order.ics"] = running_order_ics(project, derived.plan, datetime.now().astimezone())
+    return out
+
+
+@cli.command()
+def schema() -> int:
+    """The JSON Schema of project.json inside a .fondale file."""
+    _out(Project.model_json_schema())
+    return 0
+
+
+def run(args: list[str], open_window: Callable[[Window], int], today: date) -> int:
+    """Run the command line; returns the exit code."""
+    try:
+        result = cli.main(args, prog_name="fondale", standalone_mode=False, obj=_Context(open_window, today))
+    except click.exceptions.Exit as end:
+        return end.exit_code
+    except click.Abort:
+        return 130
+    except click.UsageError as error:
+        click.echo(f"fondale: {error.format_message()} Try: fondale --help", err=True)
+        return 2
+    except click.ClickException as error:
+        error.show()
+        return error.exit_code
+    return result if isinstance(result, int) else 0

@@ -1,0 +1,182 @@
+"""The build sheet as a PDF: pieces with their factors, wiring, running order with cautions, open prompts."""
+
+from collections.abc import Sequence
+from datetime import date
+from importlib.resources import files
+from io import BytesIO
+from typing import Any
+from xml.sax.saxutils import escape
+
+from reportlab.lib import colors
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from fondale.core.derive import Derived
+from fondale.core.lengths import digits, show_mm, show_scale
+from fondale.core.model import Project
+from fondale.core.prompts import Finding
+from fondale.core.prompts.running import day_words
+from fondale.core.prompts.wiring import ma
+from fondale.knowledge import table
+
+INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")
+_FACES = {"Plex": "IBMPlexSans_400Regular", "PlexBold": "IBMPlexSans_600SemiBold", "Display": "Fraunces_600SemiBold"}
+
+
+def _fonts() -> None:
+    folder = files("fondale") / "qt" / "theme" / "fonts"
+    for name, file in _FACES.items():
+        if name not in pdfmetrics.getRegisteredFontNames():
+            pdfmetrics.registerFont(TTFont(name, BytesIO((folder / f"{file}.ttf").read_bytes())))
+
+
+def _style(font: str, size: float, **more: Any) -> ParagraphStyle:
+    return ParagraphStyle(f"{font}{size}", fontName=font, fontSize=size, leading=size * 1.35, textColor=INK, **more)
+
+
+def build_sheet(project: Project, derived: Derived, prompts: Sequence[Finding], today: date) -> bytes:
+    """The PDF, A4. Every number is that of the screens."""
+    _fonts()
+    out = BytesIO()
+    document = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=16 * mm, bottomMargin=16 * mm,
+        title=f"{project.name}: build sheet", author="Fondale",
+    )  # fmt: skip
+    story = [
+        *_head(project, derived, today),
+        *_running_order(project, derived),
+        *_pieces(project, derived),
+        *_wiring(project, derived),
+        *_meters(project, derived),
+        *_prompts(prompts),
+    ]
+    document.build(story, onFirstPage=_foot(project), onLaterPages=_foot(project))
+    return out.getvalue()
+
+
+def _foot(project: Project) -> Any:
+    def draw(canvas: Any, document: Any) -> None:
+        canvas.setFont("Plex", 8)
+        canvas.setFillColor(SOFT)
+        canvas.drawString(16 * mm, 9 * mm, f"{project.name}, {show_scale(project.brief.house_n)}")
+        canvas.drawRightString(A4[0] - 16 * mm, 9 * mm, f"page {document.page}")
+
+    return draw
+
+
+def _p(text: str, font: str = "Plex", size: float = 9) -> Paragraph:
+    return Paragraph(escape(text), _style(font, size))
+
+
+def _section(title: str) -> Paragraph:
+    return Paragraph(escape(title), _style("Display", 13, spaceBefore=10, spaceAfter=4))
+
+
+def _grid(rows: list[list[str]], widths: list[float]) -> Table:
+    cells = [[_p(c, "PlexBold" if i == 0 else "Plex", 8.5) for c in row] for i, row in enumerate(rows)]
+    grid = Table(cells, colWidths=[w * mm for w in widths], repeatRows=1)
+    grid.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1, -1), 2)]))  # fmt: skip
+    return grid
+
+
+def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
+    brief, plan, book = project.brief, derived.plan, derived.quick.ledger
+    parts = [f"House scale {show_scale(brief.house_n)}"]
+    if brief.deadline:
+        parts.append(f"opens {day_words(brief.deadline)}")
+    if plan and plan.finish:
+        parts.append(f"ready {day_words(plan.finish)}" + (f", odds {plan.odds:.0%}" if plan.odds is not None else ""))
+    if plan:
+        parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
+    parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")
+    case = project.case
+    size = f"Case: {case.kind}, inside {digits(case.width, 0)} × {digits(case.depth, 0)} × {digits(case.height, 0)} mm"
+    return [
+        Paragraph(escape(project.name), _style("Display", 22, spaceAfter=4)),
+        _p("; ".join(parts) + "."),
+        _p(size + f". Printed {day_words(today)} {today.year}."),
+        Spacer(1, 4 * mm),
+    ]
+
+
+def _running_order(project: Project, derived: Derived) -> list[Flowable]:
+    plan = derived.plan
+    if plan is None or not plan.evenings:
+        return [_section("Running order"), _p(plan.trouble if plan and plan.trouble else "Nothing is left to do.")]
+    steps = {s.id: s for s in project.steps}
+    cautions = table("cautions")
+    out: list[Flowable] = [_section("Running order")]
+    for evening in plan.evenings:
+        rows: list[list[str]] = [["", f"{day_words(evening.day)}, {evening.minutes} min", "min", "care"]]
+        for item in evening.items:
+            step = steps[item.step]
+            part = f" ({item.part} of {item.parts})" if item.parts > 1 else ""
+            key = step.caution or table("coats")["coat"].get(step.coat, {}).get("caution", "")
+            rows.append(["–", step.name + part, str(item.minutes), cautions.get(key, {}).get("text", "")])
+        out.append(KeepTogether([_grid(rows, [6, 78, 12, 82]), Spacer(1, 2 * mm)]))
+    if plan.cords:
+        out.append(_section("What dries"))
+        rows = [["coat", "from", "until", "then"]]
+        for cord in plan.cords:
+            rows.append([steps[cord.step].name, f"{day_words(cord.start)} {cord.start:%H:%M}", f"{day_words(cord.until)} {cord.until:%H:%M}", steps[cord.next_step].name])  # fmt: skip
+        out.append(_grid(rows, [58, 32, 32, 56]))
+    return out
+
+
+def _pieces(project: Project, derived: Derived) -> list[Flowable]:
+    rows = [["piece", "measured", "native scale", "right here", "print at", "reads as"]]
+    for piece in project.pieces:
+        reading = derived.quick.readings.get(piece.id)
+        if reading is None:
+            continue
+        percent = f"{digits(piece.printed_percent * reading.factor, 1)} %" if piece.origin == "printed file" else ""
+        native = f"{show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)})"
+        rows.append([piece.name, show_mm(reading.measured_mm), native, show_mm(reading.wanted_mm), percent, f"{reading.words}: {reading.verdict}"])  # fmt: skip
+    return [_section("Pieces"), _grid(rows, [34, 20, 44, 20, 18, 42])] if len(rows) > 1 else []
+
+
+def _wiring(project: Project, derived: Derived) -> list[Flowable]:
+    if not derived.quick.supplies:
+        return []
+    out: list[Flowable] = [_section("Wiring")]
+    names = {m.id: m.name for m in project.lamps}
+    for result in derived.quick.supplies:
+        supply = project.find("supplies", result.supply)
+        load = f"{supply.name}: {ma(result.amps)} of {ma(result.limit_a)}"
+        if result.hours_half is not None:
+            load += f"; half light after {digits(result.hours_half, 1)} h"
+        out.append(_p(load, "PlexBold"))
+        rows = [["string", "wired", "resistor", "lamps and current", "wire"]]
+        for strung in result.strings:
+            string = project.find("strings", strung.string)
+            lamps = ", ".join(f"{names[x.lamp]} {ma(x.amps)}" for x in strung.lamps)
+            wired = "one after the other" if string.wiring == "series" else "side by side"
+            resistor = f"{digits(string.resistor_ohm, 0)} Ω" if string.resistor_ohm else "none"
+            rows.append([string.name, wired, resistor, lamps, f"{digits(string.wire_mm, 0)} mm, AWG {string.awg}"])
+        out += [_grid(rows, [34, 32, 20, 62, 30]), Spacer(1, 2 * mm)]
+    out.append(_p(table("cautions")["mains"]["text"], size=8))
+    return out
+
+
+def _meters(project: Project, derived: Derived) -> list[Flowable]:
+    if derived.light is None or not derived.light.meters:
+        return []
+    moment = project.find("moments", derived.light.moment)
+    rows = [["meter", "light", "wanted"]]
+    for reading in derived.light.meters:
+        meter = project.find("meters", reading.meter)
+        wanted = f"{digits(meter.wanted_lx, 0)} lx" if meter.wanted_lx else ""
+        rows.append([meter.name, f"{digits(reading.lux, 0)} lx", wanted])
+    return [_section("Light" + (f" under “{moment.name}”" if moment else "")), _grid(rows, [70, 30, 30])]
+
+
+def _prompts(prompts: Sequence[Finding]) -> list[Flowable]:
+    if not prompts:
+        return []
+    rows = [["", "what", "why and what to do"]]
+    rows += [[f.severity, f.title, f"{f.text} ({f.numbers})"] for f in prompts]
+    return [_section("Open prompts"), _grid(rows, [14, 40, 124])]
