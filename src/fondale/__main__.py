@@ -3,7 +3,8 @@
 import sys
 from datetime import date
 
-from fondale.cli import Window, run
+from fondale.app.window import Window
+from fondale.cli import run
 
 
 def open_window(window: Window) -> int:

@@ -1,5 +1,5 @@
 """The `fondale` command line."""
 
-from fondale.cli.commands import Window, run
+from fondale.cli.commands import run
 
-__all__ = ["Window", "run"]
+__all__ = ["run"]

@@ -9,13 +9,12 @@ from pathlib import Path
 from typing import Any
 
 import click
-import numpy as np
-from PIL import Image
 from rich.console import Console
 from rich.progress import Progress
 
+from fondale.app.window import Window
 from fondale.cli import shapes
-from fondale.core.derive import Derived, derive, quick
+from fondale.core.derive import derive, quick
 from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_mm, show_real, show_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
@@ -28,20 +27,9 @@ from fondale.core.scale.mannequin import PoseError, poses
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.demo import SAMPLES
 from fondale.knowledge import table
-from fondale.papers import build_sheet, piece_list, running_order_ics
 from fondale.storage import FileTrouble, load, save
 
 FILE = click.Path(path_type=Path)
-
-
-@dataclass(frozen=True)
-class Window:
-    """What the window is asked to open: a file, a sample by name, or a tour that writes pictures to a folder."""
-
-    path: Path | None = None
-    sample: str = ""
-    tour: Path | None = None
-    today: date = date.min
 
 
 @dataclass
@@ -216,6 +204,9 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
             chosen = seat or seats[0]
             image = develop(desk.luminance(project, chosen, width, moment, job=watch), desk.exposure(project, chosen))
     if png:
+        import numpy as np
+        from PIL import Image
+
         try:
             png.parent.mkdir(parents=True, exist_ok=True)
             Image.fromarray(np.ascontiguousarray(image)).save(png)
@@ -267,6 +258,8 @@ def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as
     with _Watch() as watch:
         made = make_plan(project, today.date() if today else obj.today, job=watch)
     if ics:
+        from fondale.papers import running_order_ics
+
         _write(ics, running_order_ics(project, made, datetime.now().astimezone()))
     if as_json:
         _out(shapes.plan(made))
@@ -294,25 +287,16 @@ def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as
 @click.pass_obj
 def papers(obj: _Context, file: Path, out: Path) -> int:
     """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
+    from fondale.papers import all_papers  # loads the PDF library
+
     project = _load(file)
     with _Watch() as watch:
         watch.step(0.2, "working it all out")
         derived = derive(project, obj.today)
-    for name, data in papers_of(project, derived, obj.today).items():
+    for name, data in all_papers(project, derived, obj.today, datetime.now().astimezone()).items():
         _write(out / name, data)
         click.echo(str(out / name))
     return 0
-
-
-def papers_of(project: Project, derived: Derived, today: date) -> dict[str, bytes]:
-    """All papers of a project by file name."""
-    out = {
-        "build-sheet.pdf": build_sheet(project, derived, all_prompts(project, derived), today),
-        "pieces.csv": piece_list(project, derived).encode("utf-8"),
-    }
-    if derived.plan is not None:
-        out["running-order.ics"] = running_order_ics(project, derived.plan, datetime.now().astimezone())
-    return out
 
 
 @cli.command()

@@ -1,7 +1,23 @@
 """What goes to the workbench: the build sheet, the calendar, the piece list."""
 
+from datetime import date, datetime
+
+from fondale.core.derive import Derived
+from fondale.core.model import Project
+from fondale.core.prompts import all_prompts
 from fondale.papers.build_sheet import build_sheet
 from fondale.papers.calendar import running_order_ics
 from fondale.papers.lists import piece_list
 
-__all__ = ["build_sheet", "piece_list", "running_order_ics"]
+__all__ = ["all_papers", "build_sheet", "piece_list", "running_order_ics"]
+
+
+def all_papers(project: Project, derived: Derived, today: date, now: datetime) -> dict[str, bytes]:
+    """All papers of a project by file name."""
+    out = {
+        "build-sheet.pdf": build_sheet(project, derived, all_prompts(project, derived), today),
+        "pieces.csv": piece_list(project, derived).encode("utf-8"),
+    }
+    if derived.plan is not None:
+        out["running-order.ics"] = running_order_ics(project, derived.plan, now)
+    return out

@@ -5,7 +5,6 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.optimize import brentq
 from scipy.special import wrightomega
 
 from fondale.core.arrays import Floats
@@ -49,6 +48,8 @@ def fit_diode(points: tuple[tuple[float, float], ...]) -> Diode:
 
     series = 2.0
     if len(points) > 2:
+        from scipy.optimize import brentq  # slow to load, and needed once a row
+
         v2, i2 = points[1]
 
         def miss(rs: float) -> float:

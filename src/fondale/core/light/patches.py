@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.stats import qmc
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.stage.rays import LIFT_MM, Prims
@@ -145,6 +144,8 @@ def cut_patches(scene: Scene, patch_mm: float) -> Patches:
 
 def scrambled(n: int, k: int, dims: int, seed: int) -> Floats:
     """Uniform numbers (n, k, dims): one Sobol set, shifted anew for each of the n rows (Cranley and Patterson 1976)."""
+    from scipy.stats import qmc  # loads for most of a second: only where light is solved
+
     sobol = qmc.Sobol(dims, scramble=True, rng=np.random.default_rng(seed)).random(k)
     shift = np.random.default_rng(seed + 1).random((n, 1, dims))
     out: Floats = (sobol[None] + shift) % 1.0

@@ -2,10 +2,12 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-
-from ortools.sat.python import cp_model
+from typing import TYPE_CHECKING
 
 from fondale.core.jobs import Job, Quiet
+
+if TYPE_CHECKING:
+    from ortools.sat.python import cp_model
 
 SEED = 1  # with one worker and a deterministic limit, the same input gives the same plan
 
@@ -64,6 +66,8 @@ def schedule(
 
     ``effort`` limits the search, in CP-SAT's deterministic seconds. Raises NoPlan when nothing fits.
     """
+    from ortools.sat.python import cp_model  # slow to load: only where an order is searched
+
     job = job or Quiet()
     limit = horizon if horizon is not None else sum(t.minutes + t.tail for t in tasks) + sum(k.lag for k in links)
     model = cp_model.CpModel()
@@ -108,22 +112,24 @@ def schedule(
     if tidy and tasks:
         model.add(finish <= best)
         job.step(0.6, "tidying the evenings")
-        solver.parameters.max_deterministic_time = effort / 4
+        solver.parameters.max_deterministic_time = effort / 8
         values = _tidy(model, solver, tasks, starts, windows, values, best)
         values = pull_forward(tasks, links, windows, values)
     return Schedule(values, best, bound, proven)
 
 
 def _tidy(
-    model: cp_model.CpModel,
-    solver: cp_model.CpSolver,
+    model: "cp_model.CpModel",
+    solver: "cp_model.CpSolver",
     tasks: Sequence[Task],
-    starts: Mapping[str, cp_model.IntVar],
+    starts: Mapping[str, "cp_model.IntVar"],
     windows: Sequence[tuple[int, int]],
     values: dict[str, int],
     best: int,
 ) -> dict[str, int]:
     """Fewest set-ups of tools without losing the finish; the given plan where none is found."""
+    from ortools.sat.python import cp_model
+
     used = []
     for tool in sorted({t.setup for t in tasks if t.setup}):
         users = [t for t in tasks if t.setup == tool]

@@ -1,0 +1,1 @@
+"""The frame around the stations: menu, playbill, prompt corner, footlights."""

@@ -1,0 +1,167 @@
+"""The prompt corner: one card a prompt, worst first, for the station shown; the others are counted."""
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from fondale.core.edits import Edit
+from fondale.core.prompts import Finding
+from fondale.knowledge import table
+from fondale.qt.session import Session
+from fondale.qt.theme import signs
+
+
+class SeveritySign(QWidget):
+    """The square of a severity."""
+
+    def __init__(self, session: Session, level: str) -> None:
+        super().__init__()
+        self._session, self._level = session, level
+        self.setFixedSize(QSize(14, 18))
+        self.setAccessibleName(level)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        signs.severity(p, self._session.theme, self._level, QRectF(1.5, 4, 10, 10))
+
+
+class PromptCard(QFrame):
+    """What, why, the numbers, and at most three actions."""
+
+    def __init__(self, session: Session, finding: Finding) -> None:
+        super().__init__()
+        self.finding = finding
+        self._session = session
+        self.setProperty("role", "card")
+        self.setAccessibleName(f"{finding.severity}: {finding.title}")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 8, 10, 6)
+        column.setSpacing(2)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(SeveritySign(session, finding.severity), 0, Qt.AlignmentFlag.AlignTop)
+        title = QLabel(finding.title)
+        title.setProperty("role", "bold")
+        title.setWordWrap(True)
+        head.addWidget(title, 1)
+        column.addLayout(head)
+        body = QVBoxLayout()
+        body.setContentsMargins(22, 0, 0, 0)
+        body.setSpacing(2)
+        caution = table("cautions").get(finding.caution, {}).get("text", "")
+        for text, role in ((finding.text, ""), (finding.numbers, "note"), (caution, "note")):
+            if text:
+                label = QLabel(text)
+                label.setWordWrap(True)
+                label.setProperty("role", role)
+                body.addWidget(label)
+        self._buttons(body)
+        column.addLayout(body)
+
+    def _buttons(self, body: QVBoxLayout) -> None:
+        """The fixes by name, each on its own line where it is long, then Show me and Leave it."""
+        for fix in self.finding.fixes[:2]:
+            button = QPushButton(fix.label)
+            button.setProperty("role", "action")
+            button.setToolTip(fix.label)
+            button.clicked.connect(lambda _c=False, f=fix: self._session.do(*f.edits, label=f.label))
+            body.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+            metrics = button.fontMetrics()
+            if metrics.horizontalAdvance(fix.label) > 228:
+                button.setText(metrics.elidedText(fix.label, Qt.TextElideMode.ElideRight, 220))
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        if self.finding.subjects:
+            show = QPushButton("Show me")
+            show.clicked.connect(lambda: self._session.shown.emit(*self.finding.subjects[0]))
+            row.addWidget(show)
+        leave = QPushButton("Leave it because…")
+        leave.clicked.connect(self._leave)
+        row.addWidget(leave)
+        row.addStretch(1)
+        body.addLayout(row)
+
+    def _leave(self) -> None:
+        reason, ok = QInputDialog.getText(self, "Leave it because…", f"{self.finding.title}: why may it stay so?")
+        if ok and reason.strip():
+            args = {"key": self.finding.key, "reason": reason.strip()}
+            self._session.do(Edit("accept", f"Leave “{self.finding.title}”", args))
+        elif ok:
+            self._session.said.emit("A reason is needed: it is kept in the Diary.")
+
+
+class PromptCorner(QWidget):
+    """The panel on the right, 296 pixels, F8."""
+
+    went = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._station = "brief"
+        self._shown: tuple[tuple[Finding, ...], str, dict[str, int]] | None = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 12, 8, 0)
+        column.setSpacing(8)
+        title = QLabel("Prompt corner")
+        title.setProperty("role", "head")
+        column.addWidget(title)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        column.addWidget(self._scroll, 1)
+        session.results_changed.connect(self.refresh)
+        session.theme_changed.connect(self._again)
+        self.refresh()
+
+    def show_station(self, station: str) -> None:
+        """The station whose prompts come as cards."""
+        self._station = station
+        self.refresh()
+
+    def cards(self) -> list[PromptCard]:
+        """The cards on show."""
+        return self.findChildren(PromptCard)
+
+    def _again(self) -> None:
+        self._shown = None
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the prompts of the station; nothing is rebuilt while nothing changes."""
+        prompts = self._session.results.prompts
+        mine = tuple(f for f in prompts if f.station == self._station)
+        others: dict[str, int] = {}
+        for f in prompts:
+            if f.station != self._station:
+                others[f.station] = others.get(f.station, 0) + 1
+        state = (mine, self._station, others)
+        self.setFixedWidth(max(296, self._session.theme.px(296)))
+        if state == self._shown:
+            return
+        self._shown = state
+        bar = self._scroll.verticalScrollBar()
+        at = bar.value()
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 6, 12)
+        column.setSpacing(8)
+        for finding in mine:
+            column.addWidget(PromptCard(self._session, finding))
+        if not mine:
+            calm = QLabel("Nothing to say here." if self._session.results.quick else "Reading the project…")
+            calm.setProperty("role", "soft")
+            column.addWidget(calm)
+        for station, count in others.items():
+            more = QPushButton(f"{count} more on {station.capitalize()}")
+            more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
+            column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addStretch(1)
+        self._scroll.setWidget(inner)
+        bar.setValue(at)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setPen(self._session.theme.color("line"))
+        p.drawLine(0, 0, 0, self.height())

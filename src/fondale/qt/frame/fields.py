@@ -1,0 +1,202 @@
+"""Fields that are typed in the maker's way, say what is wrong while typing, and lose nothing."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_scale
+
+Parse = Callable[[str], Any]
+Show = Callable[[Any], str]
+
+
+def number(least: float, most: float, unit: str = "") -> Parse:
+    """A parser of plain numbers within bounds."""
+
+    def parse(text: str) -> float:
+        clean = text.strip().removesuffix(unit).strip().replace(",", ".")
+        try:
+            value = float(clean)
+        except ValueError:
+            raise LengthError(f"“{text.strip()}” is not a number.") from None
+        if not least <= value <= most:
+            raise LengthError(f"Between {digits(least, 2)} and {digits(most, 2)}{' ' + unit if unit else ''}, please.")
+        return value
+
+    return parse
+
+
+def words(least: int = 0, most: int = 20_000) -> Parse:
+    """A parser of plain text."""
+
+    def parse(text: str) -> str:
+        if len(text.strip()) < least:
+            raise LengthError("It needs a name.")
+        if len(text) > most:
+            raise LengthError(f"At most {most} letters.")
+        return text.strip()
+
+    return parse
+
+
+class Field(QWidget):
+    """A caption, a line to type in, and a line below for what is wrong. ``commit`` gets parsed values."""
+
+    def __init__(self, caption: str, parse: Parse, show: Show, commit: Callable[[Any], object], width: int = 0) -> None:
+        super().__init__()
+        self._parse, self._show, self._commit = parse, show, commit
+        self._value: Any = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self._caption = QLabel(caption)
+        self._caption.setProperty("role", "soft")
+        self.edit = QLineEdit()
+        self.edit.setAccessibleName(caption)
+        self._caption.setBuddy(self.edit)
+        if width:
+            self.edit.setFixedWidth(width)
+        row.addWidget(self._caption)
+        row.addWidget(self.edit, 0 if width else 1)
+        if width:
+            row.addStretch(1)
+        column.addLayout(row)
+        self._error = QLabel()
+        self._error.setProperty("role", "error")
+        self._error.setWordWrap(True)
+        self._error.hide()
+        column.addWidget(self._error)
+        self.edit.textEdited.connect(self._check)
+        self.edit.editingFinished.connect(self._finish)
+
+    def caption_width(self, pixels: int) -> "Field":
+        """Align captions of a column of fields."""
+        self._caption.setFixedWidth(pixels)
+        return self
+
+    def set_value(self, value: Any) -> None:
+        """Show a value, unless the maker is in the middle of typing something else."""
+        self._value = value
+        if not self.edit.hasFocus() or not self.edit.isModified():
+            text = self._show(value)
+            if text != self.edit.text():
+                self.edit.setText(text)
+            self._say("")
+
+    @property
+    def error(self) -> str:
+        """What is wrong with what is typed, or an empty text."""
+        return self._error.text() if self._error.isVisibleTo(self) else ""
+
+    def _say(self, text: str) -> None:
+        bad = bool(text)
+        self._error.setText(text)
+        self._error.setVisible(bad)
+        self.edit.setAccessibleDescription(text)
+        if self.edit.property("bad") != bad:
+            self.edit.setProperty("bad", bad)
+            self.edit.style().unpolish(self.edit)
+            self.edit.style().polish(self.edit)
+
+    def _check(self, text: str) -> None:
+        try:
+            self._parse(text)
+        except (LengthError, ValueError) as error:
+            self._say(str(error))
+        else:
+            self._say("")
+
+    def _finish(self) -> None:
+        if not self.edit.isModified():
+            return
+        try:
+            value = self._parse(self.edit.text())
+        except (LengthError, ValueError) as error:
+            self._say(str(error))
+            return
+        self.edit.setModified(False)
+        self._commit(value)
+        self.edit.setText(self._show(value))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.edit.isModified():
+            self.edit.setModified(False)
+            self.set_value(self._value)
+        else:
+            super().keyPressEvent(event)
+
+
+def length_field(
+    caption: str, commit: Callable[[float], object], house_n: Callable[[], float], width: int = 110
+) -> Field:
+    """A length in millimetres, typed in any unit or as a real size."""
+    field = Field(
+        caption,
+        lambda t: parse_length(t, house_n()),
+        lambda v: f"{digits(v, 2)} mm" if v is not None else "",
+        commit,
+        width,
+    )
+    field.edit.setPlaceholderText("37 mm, 1.3 m real")
+    return field
+
+
+def place_field(caption: str, commit: Callable[[float], object], width: int = 90) -> Field:
+    """A coordinate in millimetres: zero and below are fine."""
+    return Field(caption, number(-100_000, 100_000, "mm"), lambda v: f"{digits(v, 1)} mm", commit, width)
+
+
+def scale_field(caption: str, commit: Callable[[float], object], width: int = 80) -> Field:
+    """A scale such as 1:35."""
+    return Field(caption, parse_scale, lambda v: show_scale(v), commit, width)
+
+
+class Choice(QWidget):
+    """A caption and a list of (value, words)."""
+
+    def __init__(
+        self, caption: str, options: list[tuple[Any, str]], commit: Callable[[Any], object], width: int = 0
+    ) -> None:
+        super().__init__()
+        self._options: list[tuple[Any, str]] = []
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self._caption = QLabel(caption)
+        self._caption.setProperty("role", "soft")
+        self.box = QComboBox()
+        self.box.setAccessibleName(caption)
+        if width:
+            self.box.setFixedWidth(width)
+        row.addWidget(self._caption)
+        row.addWidget(self.box, 0 if width else 1)
+        if width:
+            row.addStretch(1)
+        self.set_options(options)
+        self.box.activated.connect(lambda i: commit(self._options[i][0]))
+
+    def caption_width(self, pixels: int) -> "Choice":
+        """Align captions of a column of fields."""
+        self._caption.setFixedWidth(pixels)
+        return self
+
+    def set_options(self, options: list[tuple[Any, str]]) -> None:
+        """Change what can be chosen."""
+        if options == self._options:
+            return
+        self._options = options
+        self.box.blockSignals(True)
+        self.box.clear()
+        self.box.addItems([text for _value, text in options])
+        self.box.blockSignals(False)
+
+    def set_value(self, value: Any) -> None:
+        """Show a value; one that is not on the list shows as nothing."""
+        at = next((i for i, (v, _t) in enumerate(self._options) if v == value), -1)
+        if self.box.currentIndex() != at:
+            self.box.setCurrentIndex(at)

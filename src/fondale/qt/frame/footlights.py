@@ -1,0 +1,142 @@
+"""The footlights: six half-round shells along the bottom edge are the navigation."""
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QRadialGradient
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+
+from fondale.core.model import Project
+from fondale.qt.session import Session
+
+STATIONS = ("brief", "bench", "stage", "lamps", "coats", "diary")
+
+
+def missing_in(project: Project, station: str) -> str:
+    """What a station still needs before it glows, in words; empty when it has it."""
+    wants = {
+        "brief": (project.brief.deadline is not None, "no date yet"),
+        "bench": (any(p.measure for p in project.pieces), "nothing measured yet"),
+        "stage": (any(p.place for p in project.pieces), "nothing placed yet"),
+        "lamps": (bool(project.lamps), "no lamps yet"),
+        "coats": (bool(project.steps), "no steps yet"),
+        "diary": (bool(project.pages), "no pages yet"),
+    }
+    ready, words = wants[station]
+    return "" if ready else words
+
+
+class Shell(QPushButton):
+    """One footlight: glows when its station has what it needs, carries a red square for stops."""
+
+    def __init__(self, session: Session, station: str, number: int) -> None:
+        super().__init__(station.capitalize())
+        self._session, self.station, self._number = session, station, number
+        self.setCheckable(True)
+        self.setAutoExclusive(True)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.stops = 0
+        self.lit = False
+
+    def sizeHint(self) -> QSize:
+        return QSize(150, 56)
+
+    def refresh(self) -> None:
+        """Follow the project and the prompts."""
+        lacking = missing_in(self._session.project, self.station)
+        self.lit = not lacking
+        self.stops = sum(f.station == self.station and f.severity == "stop" for f in self._session.results.prompts)
+        tip = f"Alt+{self._number}"
+        if lacking:
+            tip += f": {lacking}"
+        if self.stops:
+            tip += f"; {self.stops} to stop for"
+        self.setToolTip(tip)
+        self.setAccessibleName(f"{self.text()} station")
+        self.setAccessibleDescription(tip)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme = self._session.theme
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        radius = 27.0
+        centre = QPointF(12 + radius + 8, self.height())
+        if self.lit:
+            glow = QRadialGradient(centre, radius * 1.7)
+            glow.setColorAt(0.0, theme.color("lamp", 0.55))
+            glow.setColorAt(1.0, theme.color("lamp", 0.0))
+            p.setBrush(glow)
+            p.setPen(Qt.PenStyle.NoPen)
+            p.drawEllipse(centre, radius * 1.7, radius * 1.7)
+        shell = QPainterPath()
+        shell.moveTo(centre.x() - radius, centre.y())
+        shell.arcTo(QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius), 180, -180)
+        shell.closeSubpath()
+        chosen = self.isChecked()
+        p.setBrush(theme.color("card"))
+        p.setPen(QPen(theme.color("curtain" if chosen else "soft"), 2.2 if chosen else 1.0))
+        p.drawPath(shell)
+        p.setPen(QPen(theme.color("lamp" if self.lit else "line"), 1.0))
+        for k in range(5):
+            a = (30 + 30 * k) * math.pi / 180
+            way = QPointF(math.cos(a), -math.sin(a))
+            p.drawLine(centre + way * 9, centre + way * 20)
+        if self.stops:
+            box = QRectF(centre.x() - 9, centre.y() - 22, 18, 18)
+            p.fillRect(box, theme.color("stop"))
+            p.setFont(theme.font(11, 600))
+            p.setPen(theme.color("card"))
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, str(min(self.stops, 99)))
+        p.setFont(theme.font(15, display=True))
+        p.setPen(theme.text("curtain") if chosen else theme.color("ink" if self.lit else "soft"))
+        left = centre.x() + radius + 6
+        p.drawText(QRectF(left, 14, self.width() - left, 30), Qt.AlignmentFlag.AlignVCenter, self.text())
+        if self.hasFocus():
+            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self.rect().adjusted(4, 6, -6, -4))
+
+
+class Footlights(QWidget):
+    """The row of shells."""
+
+    chosen = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(0)
+        self.shells: dict[str, Shell] = {}
+        for i, station in enumerate(STATIONS):
+            shell = Shell(session, station, i + 1)
+            shell.clicked.connect(lambda _checked=False, s=station: self.chosen.emit(s))
+            self.shells[station] = shell
+            row.addWidget(shell)
+        row.addStretch(1)
+        self._lights = QLabel()
+        self._lights.setProperty("role", "note")
+        row.addWidget(self._lights)
+        self.setFixedHeight(56)
+        session.project_changed.connect(self.refresh)
+        session.results_changed.connect(self.refresh)
+        session.theme_changed.connect(self.refresh)
+        self.refresh()
+
+    def go(self, station: str) -> None:
+        """Light the chosen shell."""
+        self.shells[station].setChecked(True)
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        for shell in self.shells.values():
+            shell.refresh()
+        self._lights.setText(f"house lights {self._session.theme.lighting} · F9")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), self._session.theme.color("ground"))
+        p.setPen(self._session.theme.color("line"))
+        p.drawLine(0, 0, self.width(), 0)

@@ -1,0 +1,77 @@
+"""*How?*: every computed number can be asked where it came from."""
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+
+
+@dataclass(frozen=True)
+class How:
+    """Where a number comes from."""
+
+    title: str
+    formula: str
+    source: str
+
+
+class HowCard(QFrame):
+    """The explanation, as a card over the window; any key or click beside it closes it."""
+
+    def __init__(self, how: How, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setProperty("role", "card")
+        self.setAccessibleName(f"How: {how.title}")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.setSpacing(8)
+        for text, role in ((how.title, "head"), (how.formula, ""), (f"Source: {how.source}", "note")):
+            label = QLabel(text)
+            label.setWordWrap(True)
+            label.setProperty("role", role)
+            label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            column.addWidget(label)
+        self.setFixedWidth(400)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        self.close()
+
+
+class HowButton(QPushButton):
+    """A number with a dotted underline: click, Enter or F1 tells how it was found."""
+
+    def __init__(self, text: str = "", parent: QWidget | None = None) -> None:
+        super().__init__(text, parent)
+        self.setProperty("role", "how")
+        self.setCursor(Qt.CursorShape.WhatsThisCursor)
+        self._how = How("", "", "")
+        self.clicked.connect(self.tell)
+
+    def show_value(self, text: str, how: How) -> None:
+        """Show ``text``, and explain it with ``how`` when asked."""
+        self._how = how
+        if text != self.text():
+            self.setText(text)
+        self.setAccessibleDescription("Press to see how this was computed")
+
+    def tell(self) -> None:
+        """Open the explanation below the number."""
+        if not self._how.title:
+            return
+        card = HowCard(self._how, self.window())
+        card.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        card.adjustSize()
+        corner = self.mapToGlobal(QPoint(0, self.height() + 4))
+        screen = self.screen().availableGeometry()
+        corner.setX(max(screen.left(), min(corner.x(), screen.right() - card.width() - 8)))
+        if corner.y() + card.height() > screen.bottom():
+            corner.setY(self.mapToGlobal(QPoint(0, -card.height() - 4)).y())
+        card.move(corner)
+        card.show()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_F1, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.tell()
+        else:
+            super().keyPressEvent(event)

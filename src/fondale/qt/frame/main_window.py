@@ -1,0 +1,245 @@
+"""The window: menu bar, playbill, stations, prompt corner, footlights."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from fondale.demo import SAMPLES
+from fondale.instruments import SimulatedCaliper, SimulatedLuxMeter
+from fondale.qt.frame.actions import DEEDS
+from fondale.qt.frame.corner import PromptCorner
+from fondale.qt.frame.footlights import STATIONS, Footlights
+from fondale.qt.frame.playbill import Playbill
+from fondale.qt.frame.projects import Projects
+from fondale.qt.session import Session
+from fondale.qt.stations.bench.station import BenchStation
+from fondale.qt.stations.brief.station import BriefStation
+from fondale.qt.stations.coats.station import CoatsStation
+from fondale.qt.stations.diary.station import DiaryStation
+from fondale.qt.stations.lamps.station import LampsStation
+from fondale.qt.stations.stage.station import StageStation
+from fondale.qt.stations.station import Station
+from fondale.qt.theme.palette import dress
+
+SAID_MS = 6000
+SCALES = (0.85, 1.0, 1.15, 1.3, 1.5, 1.75)
+
+
+class MainWindow(QMainWindow):
+    """One document, six stations."""
+
+    def __init__(self, session: Session, projects: Projects) -> None:
+        super().__init__()
+        self.session = session
+        self.projects = projects
+        self.setMinimumSize(1000, 640)
+        self.caliper = SimulatedCaliper(seed=11)
+        stations: list[Station] = [
+            BriefStation(session), BenchStation(session, self.caliper), StageStation(session),
+            LampsStation(session, SimulatedLuxMeter(seed=12)), CoatsStation(session), DiaryStation(session),
+        ]  # fmt: skip
+        self.stations = {s.name: s for s in stations}
+        self.playbill = Playbill(session)
+        self.footlights = Footlights(session)
+        self.corner = PromptCorner(session)
+        self._stack = QStackedWidget()
+        for station in stations:
+            self._stack.addWidget(station)
+        self._said = QLabel()
+        self._said.setWordWrap(True)
+        self._said.setProperty("role", "bold")
+        self._said.setContentsMargins(24, 4, 16, 4)
+        self._said.hide()
+        self._hush = QTimer(self)
+        self._hush.setSingleShot(True)
+        self._hush.setInterval(SAID_MS)
+        self._hush.timeout.connect(self._said.hide)
+        self._lay_out()
+        self._actions: dict[str, QAction] = {}
+        self._make_menus()
+        self.footlights.chosen.connect(self.go)
+        self.playbill.went.connect(self.go)
+        self.corner.went.connect(self.go)
+        session.said.connect(self.say)
+        session.shown.connect(self._show_subject)
+        session.project_changed.connect(self._follow)
+        session.results_changed.connect(self._tell_trouble)
+        self.corner.setVisible(bool(session.settings.get("corner")))
+        self.go("brief")
+        self._follow()
+
+    def _lay_out(self) -> None:
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.playbill)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self._stack, 1)
+        middle.addWidget(self.corner)
+        column.addLayout(middle, 1)
+        column.addWidget(self._said)
+        column.addWidget(self.footlights)
+        self.setCentralWidget(whole)
+
+    def _make_menus(self) -> None:
+        slots: dict[str, Callable[[], object]] = {
+            "new": self.projects.new, "open": self.projects.open, "save": self.projects.save, "save_as": self.projects.save_as,
+            "papers": self.projects.print_sheet, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
+            "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
+            "caliper": self.take_height, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer,
+            "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,
+            **{f"go_{s}": (lambda s=s: self.go(s)) for s in STATIONS},
+        }  # fmt: skip
+        menus: dict[str, QMenu] = {}
+        for deed in DEEDS:
+            menu = menus.get(deed.menu) or menus.setdefault(deed.menu, self.menuBar().addMenu(deed.menu))
+            if not deed.words:
+                menu.addSeparator()
+            elif deed.name == "samples":
+                samples = menu.addMenu(deed.words)
+                for name in SAMPLES:
+                    samples.addAction(name, lambda n=name: self.projects.open_sample(n))
+            elif deed.name == "recent":
+                self._recent = menu.addMenu(deed.words)
+                self._recent.aboutToShow.connect(self._fill_recent)
+            else:
+                action = QAction(deed.words, self)
+                if deed.key:
+                    action.setShortcut(QKeySequence(deed.key))
+                action.triggered.connect(slots[deed.name])
+                self._actions[deed.name] = action
+                menu.addAction(action)
+
+    def _fill_recent(self) -> None:
+        self._recent.clear()
+        for name in self.session.settings.get("recent"):
+            self._recent.addAction(Path(name).name, lambda n=name: self.projects.open_path(Path(n)))
+        if self._recent.isEmpty():
+            self._recent.addAction("nothing yet").setEnabled(False)
+
+    @property
+    def station(self) -> str:
+        """The station on show."""
+        return STATIONS[self._stack.currentIndex()]
+
+    def go(self, station: str) -> None:
+        """Show a station."""
+        self._stack.setCurrentIndex(STATIONS.index(station))
+        self.footlights.go(station)
+        self.corner.show_station(station)
+
+    def say(self, words: str) -> None:
+        """Say something above the footlights for a while."""
+        self._said.setText(words)
+        self._said.show()
+        self._hush.start()
+
+    def said(self) -> str:
+        """What is being said, or an empty text."""
+        return self._said.text() if self._said.isVisibleTo(self) else ""
+
+    def undo(self) -> None:
+        """Take back the last step."""
+        self.session.document.undo()
+
+    def redo(self) -> None:
+        """Bring it back."""
+        self.session.document.redo()
+
+    def switch_lights(self) -> None:
+        """House lights up or down."""
+        theme = self.session.theme
+        theme.lighting = "down" if theme.lighting == "up" else "up"
+        self.session.settings.set("lighting", theme.lighting)
+        self._dress()
+
+    def enlarge(self, way: int) -> None:
+        """Larger or smaller type."""
+        theme = self.session.theme
+        at = min(range(len(SCALES)), key=lambda i: abs(SCALES[i] - theme.scale)) + way
+        theme.scale = SCALES[max(0, min(len(SCALES) - 1, at))]
+        self._dress()
+
+    def _dress(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            dress(app, self.session.theme)
+        self.session.theme_changed.emit()
+
+    def switch_corner(self) -> None:
+        """Show or hide the prompt corner."""
+        shown = not self.corner.isVisible()
+        self.corner.setVisible(shown)
+        self.session.settings.set("corner", shown)
+
+    def take_height(self) -> None:
+        """Take the height of the chosen piece with the simulated caliper."""
+        bench = self.stations["bench"]
+        self.go("bench")
+        if isinstance(bench, BenchStation):
+            closed = self.caliper.closed_mm()
+            bench.take_with_caliper()
+            if closed > 0.005:
+                self.say(
+                    f"With closed jaws the caliper shows {closed:.2f} mm: zero it first (Instruments), and take the height again."
+                )
+
+    def zero_caliper(self) -> None:
+        """Zero the simulated caliper."""
+        before = self.caliper.closed_mm()
+        self.caliper.zero()
+        self.say(f"The caliper showed {before:.2f} mm with closed jaws; it shows 0.00 mm now.")
+
+    def take_lux(self) -> None:
+        """Read the lux meter."""
+        lamps = self.stations["lamps"]
+        self.go("lamps")
+        if isinstance(lamps, LampsStation):
+            lamps.take_lux()
+
+    def toggle_timer(self) -> None:
+        """Start or stop the timer of the diary."""
+        diary = self.stations["diary"]
+        self.go("diary")
+        if isinstance(diary, DiaryStation):
+            diary.toggle_timer()
+
+    def _show_subject(self, field: str, ident: str) -> None:
+        self.stations[self.station].show_subject(field, ident)
+
+    def _follow(self) -> None:
+        document = self.session.document
+        undo, redo = self._actions["undo"], self._actions["redo"]
+        undo.setText(f"Undo “{document.undo_label}”" if document.undo_label else "Undo")
+        undo.setEnabled(bool(document.undo_label))
+        redo.setText(f"Redo “{document.redo_label}”" if document.redo_label else "Redo")
+        redo.setEnabled(bool(document.redo_label))
+        self.setWindowTitle(f"{document.project.name}{' ·' if document.modified else ''} – Fondale")
+
+    def _tell_trouble(self) -> None:
+        if self.session.results.trouble:
+            self.say(
+                "Something could not be computed; the last good result is still shown. "
+                + self.session.results.trouble.strip().splitlines()[-1]
+            )
+            self.session.results.trouble = ""
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.projects.may_leave():
+            event.accept()
+        else:
+            event.ignore()

@@ -1,0 +1,106 @@
+"""What every part of the window shares: the document, its results, the theme and the selection."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from fondale.app.document import Document
+from fondale.app.results import Results
+from fondale.app.settings import Settings
+from fondale.app.workers import Report, Workers
+from fondale.core.edits import Edit, EditError
+from fondale.core.model import Project
+from fondale.qt.theme.palette import Theme
+
+PLAN_DELAY_MS = 350
+
+
+class Session(QObject):
+    """Edits go through here; signals tell what changed. Reports of workers arrive on the window's thread."""
+
+    project_changed = Signal()
+    results_changed = Signal()
+    selection_changed = Signal()
+    theme_changed = Signal()
+    said = Signal(str)
+    shown = Signal(str, str)
+    _reported = Signal(object)
+
+    def __init__(self, document: Document, results: Results, settings: Settings, theme: Theme) -> None:
+        super().__init__()
+        self.document = document
+        self.results = results
+        self.settings = settings
+        self.theme = theme
+        self.selected: dict[str, str] = {}
+        self.dragging = False
+        self._reported.connect(results.take)
+        self._slow = QTimer(self)
+        self._slow.setSingleShot(True)
+        self._slow.setInterval(PLAN_DELAY_MS)
+        self._slow.timeout.connect(results.refresh)
+        document.listen(self._document_changed)
+        results.listen(self.results_changed.emit)
+
+    @property
+    def project(self) -> Project:
+        """The current snapshot."""
+        return self.document.project
+
+    def connect_workers(self, make: Callable[[Callable[[Report], None]], Workers]) -> Workers:
+        """Build workers whose reports come back on this thread."""
+        workers = make(self._reported.emit)
+        self.results.connect(workers)
+        return workers
+
+    def do(self, *edits: Edit, label: str = "") -> bool:
+        """Apply edits as one step; trouble is said to the maker, nothing is lost."""
+        try:
+            self.document.do(*edits, label=label)
+        except EditError as error:
+            self.said.emit(str(error))
+            return False
+        return True
+
+    def select(self, field: str, ident: str) -> None:
+        """Choose a thing of one of the project's lists."""
+        if self.selected.get(field) != ident:
+            self.selected[field] = ident
+            self.selection_changed.emit()
+
+    def chosen(self, field: str) -> str:
+        """The chosen thing of a list, or the first, or an empty text."""
+        members = [m.id for m in getattr(self.project, field)]
+        ident = self.selected.get(field, "")
+        return ident if ident in members else (members[0] if members else "")
+
+    def choose_seat(self, seat: str) -> None:
+        """Look from another seat."""
+        self.results.seat = seat
+        self.results.refresh()
+        self.selection_changed.emit()
+
+    def begin_drag(self) -> None:
+        """While something is dragged only the quick results follow."""
+        self.dragging = True
+
+    def end_drag(self) -> None:
+        """The gesture is one step of undo; the slow results follow now."""
+        self.dragging = False
+        self.document.end_gesture()
+        self.results.refresh()
+
+    def open(self, document: Document) -> None:
+        """Show another document."""
+        self.document = document
+        self.selected.clear()
+        document.listen(self._document_changed)
+        self.results.open(document)
+        self.project_changed.emit()
+        self.results.refresh()
+
+    def _document_changed(self) -> None:
+        self.results.refresh(slow=False)
+        if not self.dragging:
+            self._slow.start()
+        self.project_changed.emit()

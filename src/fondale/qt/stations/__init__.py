@@ -1,0 +1,1 @@
+"""The six stations, one folder each."""

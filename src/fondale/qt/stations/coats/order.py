@@ -1,0 +1,179 @@
+"""The running order: an evening a block with its minutes as a measuring glass; what dries hangs as cords in the margin."""
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from fondale.core.order.plan import Evening
+from fondale.core.prompts.running import day_words
+from fondale.qt.session import Session
+
+WORK_ROLE = {
+    "build": "soft",
+    "print": "slate",
+    "paint": "verdigris",
+    "weather": "lamp",
+    "wire": "curtain",
+    "test": "slate",
+}
+
+
+class RunningOrder(QWidget):
+    """Tonight first; click chooses a step."""
+
+    step_chosen = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._spots: list[tuple[QRectF, str]] = []
+        self.setAccessibleName("Running order")
+
+    def _heights(self) -> tuple[int, int]:
+        return self._session.theme.px(26), self._session.theme.px(19)
+
+    def sizeHint(self) -> QSize:
+        plan = self._session.results.plan
+        head, row = self._heights()
+        rows = sum(max(2, len(e.items)) for e in plan.evenings) if plan else 4
+        return QSize(380, (len(plan.evenings) if plan else 1) * (head + 10) + rows * row + 20)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(300, self.sizeHint().height())
+
+    def refresh(self) -> None:
+        """Follow the plan."""
+        self.updateGeometry()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, p = self._session.theme, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        plan = self._session.results.plan
+        self._spots = []
+        if plan is None or not plan.evenings:
+            words = (
+                "Finding the running order…"
+                if plan is None
+                else plan.trouble or "Nothing is left to do. Add steps, and they are put in order here."
+            )
+            p.setPen(theme.color("soft"))
+            p.drawText(self.rect().adjusted(0, 8, -8, 0), Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, words)
+            return
+        if not self._session.results.fresh("plan"):
+            p.setOpacity(0.55)
+        y, ends = 0.0, {}
+        for evening in plan.evenings:
+            y = self._evening(p, evening, y, ends)
+        self._cords(p, ends)
+
+    def _evening(self, p: QPainter, evening: Evening, y: float, ends: dict[str, QPointF]) -> float:
+        theme, project = self._session.theme, self._session.project
+        head, row = self._heights()
+        steps = {s.id: s for s in project.steps}
+        used = sum(i.minutes for i in evening.items)
+        title = ("Tonight, " if evening.day == self._session.results.today else "") + day_words(evening.day)
+        margin = theme.px(96)
+        right = self.width() - margin
+        p.setFont(theme.font(13, 600))
+        p.setPen(theme.color("ink"))
+        p.drawText(QRectF(0, y, right, head), Qt.AlignmentFlag.AlignVCenter, title)
+        p.setFont(theme.font(11.5))
+        p.setPen(theme.text("soft"))
+        p.drawText(
+            QRectF(0, y, right, head),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            f"{used} of {evening.minutes} min",
+        )
+        top = y + head
+        high = max(2, len(evening.items)) * row
+        glass = QRectF(2, top + 2, theme.px(22), high - 6)
+        at = glass.bottom()
+        for item in evening.items:
+            part = glass.height() * item.minutes / max(evening.minutes, used)
+            role = WORK_ROLE[steps[item.step].work] if item.step in steps else "soft"
+            p.fillRect(QRectF(glass.left(), at - part, glass.width(), part), theme.color(role, 0.55))
+            at -= part
+        p.setPen(QPen(theme.color("ink"), 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPolyline(
+            [
+                QPointF(glass.left(), glass.top() - 3),
+                glass.bottomLeft(),
+                glass.bottomRight(),
+                QPointF(glass.right(), glass.top() - 3),
+            ]
+        )
+        for k in range(1, 4):
+            p.drawLine(
+                QPointF(glass.left(), glass.bottom() - glass.height() * k / 4),
+                QPointF(glass.left() + 5, glass.bottom() - glass.height() * k / 4),
+            )
+        chosen = self._session.chosen("steps")
+        shut = {s for f in self._session.results.prompts if f.code == "COAT-ACCESS" for _field, s in f.subjects[:1]}
+        for k, item in enumerate(evening.items):
+            if item.step not in steps:
+                continue
+            step = steps[item.step]
+            line = QRectF(glass.right() + 8, top + k * row, right - glass.right() - 8, row)
+            p.fillRect(QRectF(line.left(), line.center().y() - 4, 8, 8), theme.color(WORK_ROLE[step.work]))
+            p.setFont(theme.font(12, 600 if item.step == chosen else 400))
+            p.setPen(theme.text("curtain" if item.step == chosen else "stop" if item.step in shut else "ink"))
+            name = (
+                step.name
+                + (f" ({item.part} of {item.parts})" if item.parts > 1 else "")
+                + (": cannot be reached" if item.step in shut else "")
+            )
+            room = line.width() - 14 - theme.px(48)
+            p.drawText(
+                line.adjusted(14, 0, 0, 0),
+                Qt.AlignmentFlag.AlignVCenter,
+                p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room)),
+            )
+            p.setFont(theme.font(12))
+            p.setPen(theme.text("soft"))
+            p.drawText(line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{item.minutes} min")
+            self._spots.append((line, item.step))
+            ends[f"{item.step}:{'first' if item.part == 1 else ''}"] = QPointF(right + 4, line.center().y())
+            ends[item.step] = QPointF(right + 4, line.center().y())
+        return top + high + 10
+
+    def _cords(self, p: QPainter, ends: dict[str, QPointF]) -> None:
+        """Cords of the chosen step and of those that decide the date; all others thin."""
+        theme = self._session.theme
+        plan = self._session.results.plan
+        if plan is None:
+            return
+        chosen = self._session.chosen("steps")
+        lane = 0
+        for cord in plan.cords:
+            a, b = ends.get(cord.step), ends.get(f"{cord.next_step}:first") or ends.get(cord.next_step)
+            if a is None or b is None or b.y() <= a.y():
+                continue
+            strong = chosen in (cord.step, cord.next_step)
+            x = a.x() + 6 + (lane % 7) * theme.px(10)
+            lane += 1
+            path = QPainterPath(a)
+            path.cubicTo(QPointF(x + 12, a.y()), QPointF(x, (a.y() + b.y()) / 2), QPointF(x, b.y()))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(theme.color("slate", 1.0 if strong else 0.45), 1.6 if strong else 1.0, Qt.PenStyle.DotLine))
+            p.drawPath(path)
+            p.setBrush(theme.color("slate", 1.0 if strong else 0.5))
+            p.setPen(Qt.PenStyle.NoPen)
+            p.drawEllipse(a, 2.5, 2.5)
+            p.fillRect(QRectF(x - 4, b.y() - 1, 8, 2), theme.color("slate", 1.0 if strong else 0.5))
+            if strong:
+                p.setFont(theme.font(11))
+                p.setPen(theme.text("slate"))
+                words = f"dry {cord.until:%a %H:%M}"
+                p.drawText(
+                    QRectF(self.width() - theme.px(86), b.y() + 1, theme.px(86), theme.px(15)),
+                    Qt.AlignmentFlag.AlignRight,
+                    words,
+                )
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for box, ident in self._spots:
+            if box.contains(event.position()):
+                self.step_chosen.emit(ident)
+                return

@@ -1,0 +1,185 @@
+"""Core samples: a column a surface, its coats as strata with hatch by kind and thickness in micrometres."""
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from fondale.core.coats.stack import Layer, core_sample, film_um
+from fondale.core.lengths import digits
+from fondale.qt.session import Session
+from fondale.qt.theme import signs
+
+
+def strata_height(um: float) -> float:
+    """Height of a stratum at 100 %: it grows with the logarithm, so that 3 µm and 900 µm can stand in one column."""
+    return 13.0 + 7.0 * math.log10(1 + um)
+
+
+class CoreSamples(QWidget):
+    """All surfaces side by side; click a stratum or use the arrow keys to choose its step."""
+
+    step_chosen = Signal(str)
+    surface_chosen = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._spots: list[tuple[QRectF, str, str]] = []
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Core samples")
+
+    def _column(self) -> int:
+        return self._session.theme.px(152)
+
+    def _stacks(self) -> list[tuple[str, str, tuple[Layer, ...]]]:
+        project = self._session.project
+        return [(s.id, s.name, core_sample(project, s.id)) for s in project.surfaces]
+
+    def sizeHint(self) -> QSize:
+        tall = max((sum(strata_height(x.film_um) for x in layers) for _i, _n, layers in self._stacks()), default=100.0)
+        return QSize(
+            max(200, len(self._session.project.surfaces) * self._column()),
+            round(tall * self._session.theme.scale) + self._session.theme.px(58),
+        )
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, p = self._session.theme, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._spots = []
+        stacks = self._stacks()
+        if not stacks:
+            p.setPen(theme.color("soft"))
+            p.drawText(
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                "No surfaces yet. Add one, then the steps that go onto it.",
+            )
+            return
+        floor = self.height() - theme.px(42)
+        chosen = self._session.chosen("steps")
+        troubled = {
+            ident
+            for f in self._session.results.prompts
+            if f.station == "coats"
+            for field, ident in f.subjects
+            if field == "steps"
+        }
+        for k, (ident, name, layers) in enumerate(stacks):
+            x = k * self._column() + 4
+            wide = theme.px(36)
+            y = float(floor)
+            for layer in layers:
+                high = strata_height(layer.film_um) * theme.scale
+                box = QRectF(x, y - high, wide, high)
+                self._stratum(p, layer, box, layer.step == chosen)
+                self._label(
+                    p,
+                    layer,
+                    QRectF(x + wide + 6, y - high, self._column() - wide - 14, high),
+                    layer.step == chosen,
+                    layer.step in troubled,
+                )
+                self._spots.append((QRectF(x, y - high, self._column() - 8, high), "steps", layer.step))
+                y -= high
+            p.setPen(QPen(theme.color("ink"), 2))
+            p.drawLine(QPointF(x - 3, floor), QPointF(x + wide + 3, floor))
+            foot = QRectF(x, floor + 4, self._column() - 10, theme.px(18))
+            self._spots.append((foot, "surfaces", ident))
+            p.setFont(theme.font(12.5, 600))
+            p.setPen(theme.text("curtain") if self._session.selected.get("surfaces") == ident else theme.color("ink"))
+            p.drawText(
+                foot,
+                Qt.AlignmentFlag.AlignVCenter,
+                p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(foot.width())),
+            )
+            p.setFont(theme.font(11))
+            p.setPen(theme.text("soft"))
+            p.drawText(
+                QRectF(x, floor + theme.px(21), foot.width(), theme.px(16)),
+                Qt.AlignmentFlag.AlignVCenter,
+                f"{digits(film_um(layers), 0)} µm" if layers else "bare",
+            )
+        if self.hasFocus():
+            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def _stratum(self, p: QPainter, layer: Layer, box: QRectF, chosen: bool) -> None:
+        theme = self._session.theme
+        colour = signs.srgb(layer.colour)
+        p.fillRect(box, colour)
+        mark = QColor(255, 255, 255, 70) if colour.lightnessF() < 0.5 else QColor(0, 0, 0, 60)
+        p.save()
+        p.setClipRect(box)
+        p.setPen(QPen(mark, 1))
+        match layer.hatch:
+            case "slant":
+                for x in range(-int(box.height()), int(box.width()), 5):
+                    p.drawLine(QPointF(box.left() + x, box.bottom()), QPointF(box.left() + x + box.height(), box.top()))
+            case "lines":
+                for y in range(4, int(box.height()), 5):
+                    p.drawLine(QPointF(box.left(), box.top() + y), QPointF(box.right(), box.top() + y))
+            case "dots":
+                for i, y in enumerate(range(3, int(box.height()), 5)):
+                    for x in range(3 + 3 * (i % 2), int(box.width()), 6):
+                        p.drawPoint(QPointF(box.left() + x, box.top() + y))
+                        p.drawPoint(QPointF(box.left() + x + 1, box.top() + y))
+            case "wave":
+                for y in range(4, int(box.height()), 6):
+                    for x in range(0, int(box.width()), 8):
+                        p.drawLine(
+                            QPointF(box.left() + x, box.top() + y), QPointF(box.left() + x + 4, box.top() + y + 2)
+                        )
+                        p.drawLine(
+                            QPointF(box.left() + x + 4, box.top() + y + 2), QPointF(box.left() + x + 8, box.top() + y)
+                        )
+            case "sheen":
+                p.drawLine(box.topLeft() + QPointF(4, 3), box.topLeft() + QPointF(box.width() * 0.6, 3))
+        p.restore()
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(theme.color("curtain" if chosen else "ink"), 2.2 if chosen else 0.8))
+        p.drawRect(box)
+
+    def _label(self, p: QPainter, layer: Layer, box: QRectF, chosen: bool, troubled: bool) -> None:
+        theme = self._session.theme
+        p.setFont(theme.font(11.5, 600 if chosen or troubled else 400))
+        p.setPen(theme.text("curtain" if chosen else "stop" if troubled else "soft" if layer.done else "ink"))
+        text = p.fontMetrics().elidedText(
+            ("✓ " if layer.done else "") + layer.name, Qt.TextElideMode.ElideRight, int(box.width())
+        )
+        if box.height() >= theme.px(27):
+            p.drawText(
+                QRectF(box.left(), box.center().y() - theme.px(14), box.width(), theme.px(15)),
+                Qt.AlignmentFlag.AlignVCenter,
+                text,
+            )
+            p.setFont(theme.font(11))
+            p.setPen(theme.text("soft"))
+            p.drawText(
+                QRectF(box.left(), box.center().y(), box.width(), theme.px(14)),
+                Qt.AlignmentFlag.AlignVCenter,
+                f"{digits(layer.film_um, 0)} µm",
+            )
+        else:
+            p.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for box, field, ident in self._spots:
+            if box.contains(event.position()):
+                (self.step_chosen if field == "steps" else self.surface_chosen).emit(ident)
+                return
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()))
+        ids = [ident for _b, field, ident in self._spots if field == "steps"]
+        if step is None or not ids:
+            super().keyPressEvent(event)
+            return
+        now = self._session.chosen("steps")
+        at = ids.index(now) if now in ids else 0
+        self.step_chosen.emit(ids[max(0, min(len(ids) - 1, at + step))])

@@ -1,0 +1,321 @@
+"""Coats: what goes on, in which order, over what, and when."""
+
+from typing import Any
+
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QInputDialog,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+)
+
+from fondale.core.coats.drying import drying_factor, wait_h
+from fondale.core.edits import Edit, put
+from fondale.core.edits.making import add_step, add_surface
+from fondale.core.lengths import LengthError, digits
+from fondale.core.model import Step
+from fondale.core.prompts.running import day_words
+from fondale.knowledge import table
+from fondale.qt.frame.fields import Choice, Field, words
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.session import Session
+from fondale.qt.stations.coats.order import RunningOrder
+from fondale.qt.stations.coats.rehearsal import Rehearsal
+from fondale.qt.stations.coats.samples import CoreSamples
+from fondale.qt.stations.station import Station, action, heading
+
+WORKS = ("build", "print", "paint", "weather", "wire", "test")
+TOOLS = ("hand", "brush", "airbrush", "spray can", "iron")
+
+
+def parse_minutes(text: str) -> tuple[float, float, float]:
+    """``15`` or ``10 15 25`` (low, likely, high). Raises LengthError."""
+    try:
+        values = [float(v.replace(",", ".")) for v in text.replace("to", " ").replace("min", " ").split()]
+    except ValueError:
+        values = []
+    if len(values) == 1 and 0 < values[0] <= 5000:
+        return values[0] * 0.7, values[0], values[0] * 1.7
+    if len(values) == 3 and 0 < values[0] <= values[1] <= values[2] <= 10_000:
+        return values[0], values[1], values[2]
+    raise LengthError("Write the likely minutes, or least, likely and most: 10 15 25.")
+
+
+class CoatsStation(Station):
+    """Core samples on the left, the running order on the right, the step's ticket and the rehearsal below."""
+
+    name = "coats"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 12, 16, 8)
+        column.setSpacing(8)
+        above = QHBoxLayout()
+        above.setSpacing(20)
+        left = QVBoxLayout()
+        head, _note = heading("Core samples", "what lies on each surface, bottom to top")
+        head.addWidget(action("Add a surface", self._add_surface))
+        left.addLayout(head)
+        self.samples = CoreSamples(session)
+        self.samples.step_chosen.connect(lambda i: session.select("steps", i))
+        self.samples.surface_chosen.connect(self._choose_surface)
+        self._sample_scroll = self._scrolled(self.samples)
+        left.addWidget(self._sample_scroll, 1)
+        above.addLayout(left, 11)
+        right = QVBoxLayout()
+        head, _note = heading("Running order")
+        self.ready = HowButton()
+        head.addWidget(self.ready)
+        right.addLayout(head)
+        self.order = RunningOrder(session)
+        self.order.step_chosen.connect(lambda i: session.select("steps", i))
+        right.addWidget(self._scrolled(self.order), 1)
+        above.addLayout(right, 9)
+        column.addLayout(above, 1)
+        head, self._rehearsal_note = heading("Rehearsal")
+        head.addWidget(action("Add a step", self._add_step))
+        self._earlier = action("Earlier", lambda: self._shift(-1), "Move the chosen step one place earlier (Ctrl+Up)")
+        self._later_button = action("Later", lambda: self._shift(1), "Move the chosen step one place later (Ctrl+Down)")
+        head.addWidget(self._earlier)
+        head.addWidget(self._later_button)
+        column.addLayout(head)
+        self.rehearsal = Rehearsal(session)
+        self.rehearsal.step_chosen.connect(lambda i: session.select("steps", i))
+        column.addWidget(self.rehearsal)
+        column.addLayout(self._ticket())
+        self._cold = HowButton()
+        line = QHBoxLayout()
+        line.addWidget(self._cold)
+        line.addStretch(1)
+        column.addLayout(line)
+
+    @staticmethod
+    def _scrolled(widget: Any) -> QScrollArea:
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setWidget(widget)
+        return area
+
+    def _ticket(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(4)
+        coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
+        self.step_name = Field("step", words(1, 120), str, lambda v: self._put("name", v, "Rename step")).caption_width(
+            44
+        )
+        self.coat = Choice("coat", coats, lambda v: self._put("coat", v, "Coat")).caption_width(44)
+        self.minutes = Field(
+            "minutes",
+            parse_minutes,
+            lambda v: " ".join(digits(x, 0) for x in v) if v else "",
+            lambda v: self._put("minutes", v, "Minutes"),
+        ).caption_width(56)
+        self.work = Choice(
+            "work", [(w, w) for w in WORKS], lambda v: self._put("work", v, "Kind of work")
+        ).caption_width(44)
+        self.tool = Choice("tool", [(t, t) for t in TOOLS], lambda v: self._put("tool", v, "Tool")).caption_width(44)
+        self.dryness = Choice(
+            "needs below",
+            [("touch", "touch dry"), ("next", "ready for a coat"), ("handle", "hard")],
+            lambda v: self._put("dryness", v, "Dryness"),
+        )
+        self.split = Choice(
+            "evenings",
+            [(False, "in one go"), (True, "may be split")],
+            lambda v: self._put("splittable", v, "Splitting"),
+        ).caption_width(56)
+        self.goes_on = self._menu("goes on", "surfaces")
+        self.closes = self._menu("closes", "closes")
+        self.done = action("Done", self._toggle_done)
+        self.remove = QPushButton("Remove")
+        self.remove.clicked.connect(self._remove)
+        for i, widget in enumerate((self.step_name, self.coat, self.tool, self.minutes)):
+            grid.addWidget(widget, 0, i)
+        for i, widget in enumerate((self.goes_on, self.work, self.dryness, self.split)):
+            grid.addWidget(widget, 1, i)
+        row = QHBoxLayout()
+        row.addWidget(self.closes)
+        row.addStretch(1)
+        row.addWidget(self.done)
+        row.addWidget(self.remove)
+        grid.addLayout(row, 2, 0, 1, 2)
+        self._dries = HowButton()
+        grid.addWidget(self._dries, 2, 2, 1, 2)
+        for i in range(4):
+            grid.setColumnStretch(i, 1)
+        self._fields = (
+            self.step_name,
+            self.coat,
+            self.tool,
+            self.minutes,
+            self.goes_on,
+            self.work,
+            self.dryness,
+            self.split,
+            self.closes,
+            self.done,
+            self.remove,
+            self._dries,
+        )
+        return grid
+
+    def _menu(self, caption: str, key: str) -> QPushButton:
+        button = QPushButton(caption)
+        button.setProperty("role", "action")
+        menu = QMenu(button)
+
+        def fill() -> None:
+            menu.clear()
+            step = self.step
+            for surface in self.session.project.surfaces if step else ():
+                entry = menu.addAction(surface.name)
+                entry.setCheckable(True)
+                entry.setChecked(surface.id in getattr(step, key))
+                entry.triggered.connect(lambda _c=False, i=surface.id: self._toggle(key, i))
+
+        menu.aboutToShow.connect(fill)
+        button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
+        return button
+
+    @property
+    def step(self) -> Step | None:
+        """The chosen step."""
+        found: Step | None = self.session.project.find("steps", self.session.chosen("steps"))
+        return found
+
+    def _put(self, key: str, value: Any, label: str) -> None:
+        if self.step is not None:
+            self.session.do(put(("steps", self.step.id, key), value, f"{label}: {self.step.name}"))
+
+    def _toggle(self, key: str, surface: str) -> None:
+        if self.step is not None:
+            now = getattr(self.step, key)
+            self._put(key, tuple(x for x in now if x != surface) if surface in now else (*now, surface), "Surfaces")
+
+    def _toggle_done(self) -> None:
+        if self.step is not None:
+            self._put("done", not self.step.done, "Done" if not self.step.done else "Not done after all")
+
+    def _remove(self) -> None:
+        if self.step is not None:
+            self.session.do(Edit("remove", f"Remove “{self.step.name}”", {"field": "steps", "ident": self.step.id}))
+
+    def _choose_surface(self, ident: str) -> None:
+        self.session.selected["surfaces"] = ident
+        self.session.selection_changed.emit()
+
+    def _add_surface(self) -> None:
+        name, ok = QInputDialog.getText(self, "Add a surface", "What is it? For example: kiosk front")
+        if ok and name.strip():
+            edit, ident = add_surface(self.session.project, name.strip()[:120])
+            if self.session.do(edit):
+                self._choose_surface(ident)
+
+    def _add_step(self) -> None:
+        name, ok = QInputDialog.getText(self, "Add a step", "What is done? For example: prime the kiosk")
+        if ok and name.strip():
+            surface = self.session.selected.get("surfaces", "")
+            known = self.session.project.find("surfaces", surface) is not None
+            edit, ident = add_step(self.session.project, name.strip()[:120], (surface,) if known else ())
+            if self.session.do(edit):
+                self.session.select("steps", ident)
+
+    def _shift(self, way: int) -> None:
+        step = self.step
+        if step is None:
+            return
+        ids = [s.id for s in self.session.project.steps]
+        at = ids.index(step.id)
+        to = at + way
+        if 0 <= to < len(ids):
+            ids.insert(to, ids.pop(at))
+            where = "earlier" if way < 0 else "later"
+            self.session.do(Edit("reorder_steps", f"“{step.name}” {where}", {"order": tuple(ids)}, f"shift {step.id}"))
+
+    def refresh(self) -> None:
+        """Follow the project and the plan."""
+        project, plan = self.session.project, self.session.results.plan
+        self.samples.updateGeometry()
+        self.samples.update()
+        self.order.refresh()
+        self.rehearsal.update()
+        self._rehearsal_note.setText(
+            f"{len(project.steps)} steps in your order; rings are closing steps" if project.steps else "no steps yet"
+        )
+        if plan is not None and plan.finish is not None:
+            proof = "proven earliest" if plan.proven else "earliest found"
+            names = {s.id: s.name for s in project.steps}
+            chain = ", ".join(names[c] for c in plan.chain[:4] if c in names)
+            how = How(
+                "Ready",
+                f"The last coat may be handled on {day_words(plan.finish)} at {plan.finish:%H:%M}; {proof}.\nWhat decides it, last first: {chain}.\nWork lies in your evenings, one pair of hands; drying runs day and night; then the fewest set-ups of airbrush and spray can.",
+                "CP-SAT",
+            )
+            self.ready.show_value(f"ready {day_words(plan.finish)} · {proof}", how)
+        self.ready.setVisible(bool(plan and plan.finish))
+        self._fill_ticket()
+        brief = project.brief
+        factor = drying_factor("acrylic", brief.bench_c, brief.bench_rh)
+        how = How(
+            "Drying at the bench",
+            f"2^((20 − {digits(brief.bench_c, 1)}) / 10) for the temperature × a factor for damp air (1 at 50 %, 1.5 at 75 %, 2 at 85 %) at {digits(brief.bench_rh, 0)} %.",
+            "common practice, no source",
+        )
+        self._cold.show_value(
+            f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne takes {digits(factor, 1)} times as long",
+            how,
+        )
+
+    def _fill_ticket(self) -> None:
+        step = self.step
+        for widget in self._fields:
+            widget.setVisible(step is not None)
+        self._earlier.setVisible(step is not None)
+        self._later_button.setVisible(step is not None)
+        if step is None:
+            return
+        for field, value in (
+            (self.step_name, step.name), (self.coat, step.coat), (self.tool, step.tool), (self.minutes, step.minutes),
+            (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable),
+        ):  # fmt: skip
+            field.set_value(value)
+        names = {s.id: s.name for s in self.session.project.surfaces}
+        self.goes_on.setText(self._list_words("goes on", [names[i] for i in step.surfaces if i in names]))
+        self.closes.setText(self._list_words("closes", [names[i] for i in step.closes if i in names]))
+        self.done.setText("Not done after all" if step.done else "Mark as done")
+        brief = self.session.project.brief
+        if step.coat:
+            times = [wait_h(step, d, brief) for d in ("touch", "next", "handle")]
+            text = (
+                f"dries: touch {digits(times[0], 1)} h, next coat {digits(times[1], 1)} h, hard {digits(times[2], 0)} h"
+            )
+            row = table("coats")["coat"][step.coat]
+            base = ", ".join(f"{digits(h, 2)} h" for h in row["dry_h"])
+            factor = drying_factor(step.coat, brief.bench_c, brief.bench_rh)
+            how = How(
+                f"Drying of {row['name']}",
+                f"Usual times at 20 °C and 50 %: {base}, × {digits(factor, 2)} at this bench.",
+                "common practice, no source; the label comes first",
+            )
+            self._dries.show_value(text, how)
+        else:
+            self._dries.show_value("nothing dries", How("Drying", "This step puts on no coat.", "Coats"))
+
+    @staticmethod
+    def _list_words(caption: str, names: list[str]) -> str:
+        if not names:
+            return f"{caption} nothing"
+        first = names[0].lower()
+        return f"{caption} {first}" + (f" and {len(names) - 1} more" if len(names) > 1 else "")
+
+    def show_subject(self, field: str, ident: str) -> None:
+        if field == "surfaces":
+            self._choose_surface(ident)
+        else:
+            super().show_subject(field, ident)
+            self.rehearsal.setFocus()

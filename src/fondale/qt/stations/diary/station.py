@@ -1,0 +1,274 @@
+"""Diary: what was done, spent and learned."""
+
+from datetime import date
+from typing import Any
+
+from PySide6.QtCore import QElapsedTimer, Qt, QTimer
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QHBoxLayout,
+    QLabel,
+    QPlainTextEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from fondale.core.edits import Edit, new_id
+from fondale.core.lengths import digits
+from fondale.core.model import Page
+from fondale.core.prompts.running import day_words
+from fondale.qt.frame.fields import Field, number
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.session import Session
+from fondale.qt.stations.station import Station, action, heading
+
+
+class DiaryStation(Station):
+    """Pages on the left, tonight's page in the middle, sums and what was left on the right."""
+
+    name = "diary"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._minutes = 0.0
+        self._spent = 0.0
+        self._timer = QElapsedTimer()
+        self._tick = QTimer(self)
+        self._tick.setInterval(1000)
+        self._tick.timeout.connect(self._show_timer)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(24, 12, 16, 8)
+        row.setSpacing(24)
+        left = QVBoxLayout()
+        head, _note = heading("Pages")
+        left.addLayout(head)
+        self._pages = self._list(left)
+        row.addLayout(left, 4)
+        row.addLayout(self._tonight(), 5)
+        right = QVBoxLayout()
+        head, _note = heading("Sums")
+        right.addLayout(head)
+        self.pace, self.money, self.hours = HowButton(), HowButton(), HowButton()
+        for button in (self.pace, self.hours, self.money):
+            line = QHBoxLayout()
+            line.addWidget(button)
+            line.addStretch(1)
+            right.addLayout(line)
+        head, _note = heading("Left as it is")
+        right.addLayout(head)
+        self._left = self._list(right)
+        row.addLayout(right, 4)
+
+    @staticmethod
+    def _list(column: QVBoxLayout) -> QVBoxLayout:
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        out = QVBoxLayout(inner)
+        out.setContentsMargins(0, 0, 8, 0)
+        out.setSpacing(4)
+        area.setWidget(inner)
+        column.addWidget(area, 1)
+        return out
+
+    def _tonight(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        head, self._tonight_note = heading("Tonight’s page")
+        self.timer_button = action("Start the timer", self.toggle_timer, "F6")
+        head.addWidget(self.timer_button)
+        column.addLayout(head)
+        line = QHBoxLayout()
+        self.minutes = Field("minutes", number(0, 1440), lambda v: digits(v, 0), self._take_minutes, 70)
+        self.spent = Field("spent", number(0, 1e6), lambda v: digits(v, 2), self._take_spent, 70)
+        line.addWidget(self.minutes)
+        line.addWidget(self.spent)
+        column.addLayout(line)
+        label = QLabel("What was finished")
+        label.setProperty("role", "soft")
+        column.addWidget(label)
+        self._steps = self._list(column)
+        self.words = QPlainTextEdit()
+        self.words.setPlaceholderText("What was done, mixes, mistakes")
+        self.words.setAccessibleName("What was done")
+        self.words.setFixedHeight(64)
+        self.words.setTabChangesFocus(True)
+        column.addWidget(self.words)
+        self.lesson = QPlainTextEdit()
+        self.lesson.setPlaceholderText("What to do differently next time")
+        self.lesson.setAccessibleName("Lesson")
+        self.lesson.setFixedHeight(44)
+        self.lesson.setTabChangesFocus(True)
+        column.addWidget(self.lesson)
+        self.write = QPushButton("Write the page")
+        self.write.setProperty("role", "solid")
+        self.write.clicked.connect(self.write_page)
+        column.addWidget(self.write, 0, Qt.AlignmentFlag.AlignLeft)
+        return column
+
+    def _take_minutes(self, value: float) -> None:
+        self._minutes = value
+
+    def _take_spent(self, value: float) -> None:
+        self._spent = value
+
+    def toggle_timer(self) -> None:
+        """Start the timer, or stop it and add its minutes."""
+        if self._tick.isActive():
+            self._tick.stop()
+            self._minutes = round(self._minutes + self._timer.elapsed() / 60_000, 1)
+            self.minutes.set_value(self._minutes)
+        else:
+            self._timer.start()
+            self._tick.start()
+        self._show_timer()
+
+    def _show_timer(self) -> None:
+        if self._tick.isActive():
+            seconds = self._timer.elapsed() // 1000
+            self.timer_button.setText(f"Stop the timer, {seconds // 60}:{seconds % 60:02d}")
+        else:
+            self.timer_button.setText("Start the timer")
+
+    def _ticked(self) -> tuple[str, ...]:
+        boxes = [self._steps.itemAt(i).widget() for i in range(self._steps.count())]
+        return tuple(b.property("step") for b in boxes if isinstance(b, QCheckBox) and b.isChecked())
+
+    def write_page(self) -> None:
+        """Log the evening: its steps count as done."""
+        done = self._ticked()
+        text, lesson = self.words.toPlainText().strip(), self.lesson.toPlainText().strip()
+        if self._minutes <= 0 and not done and not text:
+            self.session.said.emit("Write the minutes, tick what was finished, or say what was done.")
+            return
+        today: date = self.session.results.today
+        ident = new_id(f"page {today.isoformat()}", (p.id for p in self.session.project.pages))
+        page = Page(
+            id=ident,
+            day=today,
+            minutes=self._minutes,
+            done=done,
+            spent=self._spent,
+            words=text[:20_000],
+            lesson=lesson[:20_000],
+        )
+        if self.session.do(Edit("log_evening", f"Page of {day_words(today)}", {"page": page})):
+            self._minutes = self._spent = 0.0
+            self.words.clear()
+            self.lesson.clear()
+            self.session.said.emit("The page is written.")
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project = self.session.project
+        self._tonight_note.setText(day_words(self.session.results.today))
+        self.minutes.set_value(self._minutes)
+        self.spent.set_value(self._spent)
+        self._fill_steps()
+        self._fill_pages()
+        self._fill_left()
+        quick, plan = self.session.results.quick, self.session.results.plan
+        if quick is not None:
+            book, sign = quick.ledger, project.brief.currency
+            rate = plan.pace if plan else 1.0
+            formula = f"(actual {digits(book.worked_min, 0)} min + 240) ÷ (planned {digits(book.planned_min, 0)} min + 240): with few pages it stays near 1."
+            self.pace.show_value(f"pace {rate:.2f} of plan", How("Pace", formula, "Diary"))
+            total = sum(p.minutes for p in project.pages)
+            self.hours.show_value(
+                f"{int(total // 60)} h {int(total % 60):02d} at the bench so far",
+                How("Hours", "The minutes of all pages.", "Diary"),
+            )
+            self.money.show_value(
+                f"{digits(book.total, 2)} {sign} so far",
+                How(
+                    "Money",
+                    f"{digits(book.pieces, 2)} {sign} for pieces + {digits(book.spent, 2)} {sign} on the pages.",
+                    "Bench and Diary",
+                ),
+            )
+
+    def _fill_steps(self) -> None:
+        project, plan, today = self.session.project, self.session.results.plan, self.session.results.today
+        tonight = [i.step for e in plan.evenings if e.day == today for i in e.items] if plan else []
+        open_steps = sorted((s for s in project.steps if not s.done), key=lambda s: s.id not in tonight)
+        state = [(s.id, s.name, s.id in tonight) for s in open_steps]
+        if state == getattr(self, "_step_state", None):
+            return
+        self._step_state = state
+        kept = set(self._ticked())
+        _clear(self._steps)
+        for ident, name, now in state:
+            box = QCheckBox(name + ("  (tonight)" if now else ""))
+            box.setProperty("step", ident)
+            box.setChecked(ident in kept)
+            self._steps.addWidget(box)
+        if not state:
+            self._steps.addWidget(
+                _soft("All steps are done." if project.steps else "No steps yet: Coats is the place for them.")
+            )
+        self._steps.addStretch(1)
+
+    def _fill_pages(self) -> None:
+        project = self.session.project
+        if project.pages == getattr(self, "_page_state", None):
+            return
+        self._page_state = project.pages
+        _clear(self._pages)
+        names = {s.id: s.name for s in project.steps}
+        for page in sorted(project.pages, key=lambda p: p.day, reverse=True):
+            title = QLabel(
+                f"{day_words(page.day)}, {digits(page.minutes, 0)} min"
+                + (f", {digits(page.spent, 2)} {project.brief.currency}" if page.spent else "")
+            )
+            title.setProperty("role", "bold")
+            self._pages.addWidget(title)
+            for text, role in (
+                (", ".join(names.get(i, i) for i in page.done), ""),
+                (page.words, ""),
+                (f"Next time: {page.lesson}" if page.lesson else "", "note"),
+            ):
+                if text:
+                    label = QLabel(text)
+                    label.setWordWrap(True)
+                    label.setProperty("role", role)
+                    self._pages.addWidget(label)
+            self._pages.addSpacing(8)
+        if not project.pages:
+            self._pages.addWidget(_soft("No pages yet. Write the first one tonight."))
+        self._pages.addStretch(1)
+
+    def _fill_left(self) -> None:
+        left = self.session.results.left
+        state = [(f.key, f.title, reason) for f, reason in left]
+        if state == getattr(self, "_left_state", None):
+            return
+        self._left_state = state
+        _clear(self._left)
+        for finding, reason in left:
+            label = QLabel(f"{finding.title}: {finding.text}\n“{reason}”")
+            label.setWordWrap(True)
+            self._left.addWidget(label)
+            again = QPushButton("Let it speak again")
+            edit = Edit("reopen", f"Reopen “{finding.title}”", {"key": finding.key})
+            again.clicked.connect(lambda _c=False, e=edit: self.session.do(e))
+            self._left.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
+        if not left:
+            self._left.addWidget(_soft("Nothing. Prompts that you leave stand here with your reason."))
+        self._left.addStretch(1)
+
+
+def _soft(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setWordWrap(True)
+    label.setProperty("role", "soft")
+    return label
+
+
+def _clear(column: QVBoxLayout) -> None:
+    while column.count():
+        item: Any = column.takeAt(0)
+        if item.widget():
+            item.widget().deleteLater()

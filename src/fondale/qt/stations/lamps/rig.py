@@ -1,0 +1,230 @@
+"""The rig: each supply with its strings drawn as bunting between two posts."""
+
+import math
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from fondale.core.circuit.supply import StringCurrent, SupplyResult
+from fondale.core.lengths import digits
+from fondale.core.light.desk import levels_of
+from fondale.core.model import String
+from fondale.core.prompts.wiring import ma
+from fondale.knowledge import table
+from fondale.qt.session import Session
+from fondale.qt.theme import signs
+
+SAG = 16.0
+
+
+class Rig(QWidget):
+    """Bulbs as beads, resistors as knots, currents written where they flow. Click or arrow keys choose."""
+
+    lamp_chosen = Signal(str)
+    string_chosen = Signal(str)
+    supply_chosen = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._spots: list[tuple[QRectF, str, str]] = []
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("The rig")
+
+    def sizeHint(self) -> QSize:
+        theme, project = self._session.theme, self._session.project
+        rows = len(project.strings)
+        return QSize(
+            theme.px(270), max(120, len(project.supplies) * theme.px(36) + rows * self._row() + self._loose_height())
+        )
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(200, self.sizeHint().height())
+
+    def _row(self) -> int:
+        return self._session.theme.px(84)
+
+    def _loose(self) -> list[str]:
+        wired = {i for s in self._session.project.strings for i in s.lamps}
+        return [m.id for m in self._session.project.lamps if m.id not in wired]
+
+    def _loose_height(self) -> int:
+        return self._session.theme.px(30) + len(self._loose()) * self._session.theme.px(22) if self._loose() else 0
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        self.updateGeometry()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, project, p = self._session.theme, self._session.project, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._spots = []
+        quick = self._session.results.quick
+        results = {r.supply: r for r in quick.supplies} if quick else {}
+        y = 0.0
+        for supply in project.supplies:
+            y = self._supply(p, supply.id, results.get(supply.id), y)
+            strung = {s.string: s for s in results[supply.id].strings} if supply.id in results else {}
+            for string in project.strings:
+                if string.supply == supply.id:
+                    self._string(p, string, strung.get(string.id), y)
+                    y += self._row()
+        loose = self._loose()
+        if loose:
+            p.setFont(theme.font(13, 600))
+            p.setPen(theme.color("ink"))
+            p.drawText(QRectF(0, y, self.width(), theme.px(24)), Qt.AlignmentFlag.AlignVCenter, "not wired")
+            y += theme.px(26)
+            for ident in loose:
+                lamp = project.find("lamps", ident)
+                row = QRectF(0, y, self.width(), theme.px(20))
+                self._spots.append((row, "lamps", ident))
+                signs.bead(p, QPointF(10, row.center().y()), self._bead_colour(ident), 1.0, 5)
+                p.setFont(theme.font(12, 600 if ident == self._session.chosen("lamps") else 400))
+                p.setPen(theme.color("ink"))
+                p.drawText(row.adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, lamp.name)
+                y += theme.px(22)
+        if not project.supplies and not loose:
+            p.setPen(theme.color("soft"))
+            p.drawText(
+                self.rect(),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                "No lamps yet. Add one, and a supply to feed it.",
+            )
+        if self.hasFocus():
+            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def _supply(self, p: QPainter, ident: str, result: SupplyResult | None, y: float) -> float:
+        theme = self._session.theme
+        supply = self._session.project.find("supplies", ident)
+        row = QRectF(0, y, self.width(), theme.px(26))
+        self._spots.append((row, "supplies", ident))
+        p.setFont(theme.font(15, display=True))
+        p.setPen(
+            theme.text("curtain") if self._session.selected.get("rig") == f"supplies:{ident}" else theme.color("ink")
+        )
+        right = ""
+        if result is not None:
+            right = f"{ma(result.amps)}, {result.amps / max(result.limit_a, 1e-9):.0%}"
+            if result.hours_half is not None:
+                right = f"{digits(result.hours_half, 1)} h to half light"
+        p.setFont(theme.font(12))
+        room = p.fontMetrics().horizontalAdvance(right) + 10
+        over = result is not None and (result.amps > 0.8 * result.limit_a or result.trouble)
+        p.setPen(theme.text("stop" if over else "soft"))
+        p.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right)
+        p.setFont(theme.font(15, display=True))
+        p.setPen(theme.color("ink"))
+        name = p.fontMetrics().elidedText(supply.name, Qt.TextElideMode.ElideRight, int(self.width() - room))
+        p.drawText(row, Qt.AlignmentFlag.AlignVCenter, name)
+        return y + theme.px(30)
+
+    def _bead_colour(self, lamp: str) -> object:
+        row = table("electric")["led"][self._session.project.find("lamps", lamp).led]
+        return signs.srgb(tuple(row["rgb"]))
+
+    def _string(self, p: QPainter, string: String, result: StringCurrent | None, y: float) -> None:
+        theme = self._session.theme
+        chosen = self._session.selected.get("rig") == f"strings:{string.id}"
+        head = QRectF(0, y, self.width(), theme.px(18))
+        self._spots.append((head, "strings", string.id))
+        p.setFont(theme.font(12.5, 600))
+        p.setPen(theme.text("curtain") if chosen else theme.color("ink"))
+        wiring = "" if string.wiring == "series" or len(string.lamps) < 2 else ", side by side"
+        right = f"{ma(result.amps)}" if result else ""
+        p.drawText(
+            head.adjusted(0, 0, -70, 0),
+            Qt.AlignmentFlag.AlignVCenter,
+            p.fontMetrics().elidedText(string.name + wiring, Qt.TextElideMode.ElideRight, int(head.width() - 70)),
+        )
+        p.setFont(theme.font(12))
+        p.setPen(theme.text("soft"))
+        p.drawText(head, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right)
+        top = head.bottom() + 3
+        left, wide = 4.0, self.width() - 8.0
+        post = theme.px(34)
+        for x in (left, left + wide):
+            p.fillRect(QRectF(x - 2, top, 4, post), theme.color("soft"))
+
+        def on(t: float) -> QPointF:
+            return QPointF(left + wide * t, top + 6 + SAG * 4 * t * (1 - t) * theme.scale)
+
+        line = QPainterPath(on(0))
+        for k in range(1, 33):
+            line.lineTo(on(k / 32))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(theme.color("curtain" if chosen else "soft"), 1.6 if chosen else 1.1))
+        p.drawPath(line)
+        beads = len(string.lamps)
+        slots = beads + (1 if string.resistor_ohm else 0)
+        at = 1
+        small = theme.font(11)
+        if string.resistor_ohm:
+            self._knot(p, on(at / (slots + 1)), f"{digits(string.resistor_ohm, 0)} Ω", small)
+            at += 1
+        currents = {x.lamp: x for x in result.lamps} if result else {}
+        levels = levels_of(self._session.project)
+        for ident in string.lamps:
+            spot = on(at / (slots + 1))
+            at += 1
+            lamp = self._session.project.find("lamps", ident)
+            if lamp is None:
+                continue
+            amps = currents[ident].amps if ident in currents else 0.0
+            glow = min(1.0, max(0.0, amps) / 0.012) * levels.get(ident, 1.0)
+            signs.bead(p, spot, self._bead_colour(ident), glow, 6.5)
+            if ident == self._session.chosen("lamps"):
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.setPen(QPen(theme.color("curtain"), 1.6))
+                p.drawEllipse(spot, 10, 10)
+            limit = table("electric")["led"][lamp.led]["max_ma"] / 1000
+            p.setFont(small)
+            p.setPen(theme.text("stop" if amps > limit else "soft"))
+            p.drawText(
+                QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)),
+                Qt.AlignmentFlag.AlignHCenter,
+                ma(amps) if result else "",
+            )
+            self._spots.append((QRectF(spot.x() - 14, spot.y() - 14, 28, 28), "lamps", ident))
+        if not string.lamps:
+            p.setFont(small)
+            p.setPen(theme.text("soft"))
+            p.drawText(
+                QRectF(left, top + 14, wide, theme.px(20)), Qt.AlignmentFlag.AlignCenter, "no lamp hangs here yet"
+            )
+
+    def _knot(self, p: QPainter, at: QPointF, text: str, font: object) -> None:
+        theme = self._session.theme
+        wave = QPainterPath(at + QPointF(-9, 0))
+        for k in range(1, 25):
+            wave.lineTo(at + QPointF(-9 + 18 * k / 24, -4.5 * math.sin(k / 24 * 4 * math.pi)))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(theme.color("ink"), 1.6))
+        p.drawPath(wave)
+        p.setFont(font)
+        p.setPen(theme.text("soft"))
+        p.drawText(QRectF(at.x() - 40, at.y() + 7, 80, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, text)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for box, field, ident in reversed(self._spots):
+            if box.contains(event.position()):
+                {"lamps": self.lamp_chosen, "strings": self.string_chosen, "supplies": self.supply_chosen}[field].emit(
+                    ident
+                )
+                return
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}.get(
+            Qt.Key(event.key())
+        )
+        ids = [ident for _box, field, ident in self._spots if field == "lamps"]
+        if step is None or not ids:
+            super().keyPressEvent(event)
+            return
+        now = self._session.chosen("lamps")
+        at = ids.index(now) if now in ids else 0
+        self.lamp_chosen.emit(ids[max(0, min(len(ids) - 1, at + step))])

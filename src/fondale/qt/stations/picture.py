@@ -1,0 +1,80 @@
+"""A picture from a seat, fitted into a widget, with points of the case projected onto it."""
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QImage, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from fondale.core.light.picture import window
+from fondale.core.views.sight import eye_of
+from fondale.qt.session import Session
+
+
+def to_image(rgb: np.ndarray) -> QImage:
+    """An 8-bit RGB array (height, width, 3) as an image of its own memory."""
+    data = np.ascontiguousarray(rgb)
+    height, width, _ = data.shape
+    return QImage(data.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+
+
+class SeatPicture(QWidget):
+    """Shows an image dimmed while it is stale; subclasses draw signs over it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._image: QImage | None = None
+        self._source: object = None
+        self._fresh = True
+        self.setMinimumSize(QSize(260, 160))
+
+    def show_rgb(self, rgb: np.ndarray | None, fresh: bool) -> None:
+        """Show an array, or nothing; ``fresh`` False dims it."""
+        if rgb is not self._source:
+            self._source = rgb
+            self._image = None if rgb is None else to_image(rgb)
+        self._fresh = fresh
+        self.update()
+
+    def box(self) -> QRectF:
+        """Where the picture lies in the widget."""
+        if self._image is None:
+            return QRectF(self.rect())
+        scale = min(self.width() / self._image.width(), self.height() / self._image.height())
+        box = QRectF(0, 0, self._image.width() * scale, self._image.height() * scale)
+        box.moveCenter(QRectF(self.rect()).center())
+        return box
+
+    def project_point(self, x: float, y: float, z: float) -> QPointF | None:
+        """Where a point of the case is seen, or None when there is no seat."""
+        project = self._session.project
+        seat = project.find("seats", self._session.results.seat_of(project))
+        if seat is None:
+            return None
+        eye = eye_of(project, seat)
+        share = (0.0 - eye[1]) / max(y - eye[1], 1e-6)
+        px, pz = eye[0] + (x - eye[0]) * share, eye[2] + (z - eye[2]) * share
+        x0, x1, z0, z1 = window(project.case)
+        box = self.box()
+        return QPointF(
+            box.left() + (px - x0) / (x1 - x0) * box.width(), box.bottom() - (pz - z0) / (z1 - z0) * box.height()
+        )
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), Qt.GlobalColor.black)
+        if self._image is None:
+            p.setPen(Qt.GlobalColor.gray)
+            words = "Drawing the view…" if self._session.project.seats else "Add a seat, and its view appears here."
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            return
+        if not self._fresh:
+            p.setOpacity(0.82)
+        p.drawImage(self.box(), self._image)
+        p.setOpacity(1.0)
+        self.draw_over(p)
+
+    def draw_over(self, p: QPainter) -> None:
+        """Signs over the picture."""

@@ -1,0 +1,284 @@
+"""Plan and section: the case drawn to scale, pieces that can be dragged, seats with their fans of sight."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+import shapely
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
+
+from fondale.core.edits import put
+from fondale.core.lengths import digits
+from fondale.core.model import Piece, Place
+from fondale.core.stage.scene import placed_solid, rest_places
+from fondale.core.views.sight import eye_of
+from fondale.qt.session import Session
+from fondale.qt.theme import signs
+
+Axis = Literal["plan", "section"]
+
+
+@lru_cache(maxsize=512)
+def outline_in(axis: Axis, piece: Piece, place: Place) -> np.ndarray:
+    """The convex outline (k, 2) of a placed piece: in plan (x, y), in section (y, z)."""
+    corners = placed_solid(piece, place).corners()
+    flat = corners[:, :2] if axis == "plan" else corners[:, 1:]
+    hull = shapely.convex_hull(shapely.multipoints(flat))
+    if hull.geom_type != "Polygon":
+        hull = hull.buffer(0.3)
+    return np.asarray(hull.exterior.coords)
+
+
+@dataclass
+class _Grip:
+    """What is being dragged: the piece, where it stood, and where the pointer took hold (mm)."""
+
+    piece: str
+    start: Place
+    at: QPointF
+    moved: bool = False
+
+
+class Drawing(QWidget):
+    """One of the two drawings. Drag with the mouse; arrow keys move the chosen piece by 1 mm, with Shift by 10."""
+
+    def __init__(self, session: Session, axis: Axis) -> None:
+        super().__init__()
+        self._session, self._axis = session, axis
+        self._grip: _Grip | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Plan" if axis == "plan" else "Section")
+        self.setMinimumSize(QSize(240, 150))
+
+    def _frame(self) -> tuple[float, float, float]:
+        """Pixels a millimetre, and where the case's origin lies."""
+        theme, case = self._session.theme, self._session.project.case
+        wide, high = (case.width, case.depth) if self._axis == "plan" else (case.depth, case.height)
+        left, right, top, bottom = theme.px(30), theme.px(14), theme.px(22), theme.px(34)
+        scale = min((self.width() - left - right) / wide, (self.height() - top - bottom) / high)
+        x = left + (self.width() - left - right - wide * scale) / 2
+        y = self.height() - bottom - (self.height() - top - bottom - high * scale) / 2
+        return scale, x, y
+
+    def to_screen(self, a: float, b: float) -> QPointF:
+        """Millimetres of this drawing to the widget."""
+        scale, x, y = self._frame()
+        return QPointF(x + a * scale, y - b * scale)
+
+    def to_mm(self, at: QPointF) -> QPointF:
+        """The widget to millimetres of this drawing."""
+        scale, x, y = self._frame()
+        return QPointF((at.x() - x) / scale, (y - at.y()) / scale)
+
+    def _outlines(self) -> list[tuple[Piece, np.ndarray]]:
+        project = self._session.project
+        places = rest_places(project)
+        return [(p, outline_in(self._axis, p, places[p.id])) for p in project.pieces if p.id in places]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, p = self._session.theme, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), theme.color("ground"))
+        case = self._session.project.case
+        wide, high = (case.width, case.depth) if self._axis == "plan" else (case.depth, case.height)
+        box = QRectF(self.to_screen(0, high), self.to_screen(wide, 0))
+        p.setPen(QPen(theme.color("soft"), 1.2))
+        p.setBrush(theme.color("card"))
+        p.drawRect(box)
+        if self._axis == "plan":
+            self._hidden(p)
+        self._sight(p, box)
+        chosen = self._session.chosen("pieces")
+        outlines = self._outlines()
+        for scenery in (True, False):
+            for piece, ring in outlines:
+                if (piece.role == "scenery") == scenery:
+                    self._piece(p, piece, ring, piece.id == chosen)
+        self._lamps(p)
+        signs.dimension(
+            p,
+            theme,
+            box.bottomLeft() + QPointF(0, 12),
+            box.bottomRight() + QPointF(0, 12),
+            f"{digits(wide, 0)} mm",
+            False,
+        )
+        if self._grip and self._grip.moved:
+            self._live(p)
+        if self.hasFocus():
+            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def _piece(self, p: QPainter, piece: Piece, ring: np.ndarray, chosen: bool) -> None:
+        theme = self._session.theme
+        shape = QPolygonF([self.to_screen(float(a), float(b)) for a, b in ring])
+        if piece.role == "scenery":
+            p.setBrush(theme.color("line", 0.35))
+            p.setPen(QPen(theme.color("curtain" if chosen else "soft"), 2 if chosen else 0.8))
+        else:
+            fill = signs.srgb(piece.paint)
+            p.setBrush(fill)
+            p.setPen(QPen(theme.color("curtain" if chosen else "ink"), 2.2 if chosen else 1))
+        p.drawPolygon(shape)
+        if chosen:
+            p.setFont(theme.font(11, 600))
+            p.setPen(theme.text("curtain"))
+            bounds = shape.boundingRect()
+            width = p.fontMetrics().horizontalAdvance(piece.name)
+            left = min(max(2.0, bounds.center().x() - width / 2), self.width() - width - 2.0)
+            p.drawText(QPointF(left, max(12.0, bounds.top() - 5)), piece.name)
+
+    def _hidden(self, p: QPainter) -> None:
+        stage, case = self._session.results.stage, self._session.project.case
+        if stage is None or not len(stage.hidden):
+            return
+        scale, _x, _y = self._frame()
+        nx, ny = max(1, int(case.width // 10)), max(1, int(case.depth // 10))
+        w, h = case.width / nx * scale, case.depth / ny * scale
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(signs.hatch(self._session.theme, "soft", 0.45))
+        for x, y, _z in stage.hidden:
+            at = self.to_screen(float(x), float(y))
+            p.drawRect(QRectF(at.x() - w / 2, at.y() - h / 2, w, h))
+
+    def _sight(self, p: QPainter, box: QRectF) -> None:
+        """The chosen seat's fan in plan; its line of sight in section. All seats as small eyes along the front."""
+        theme, project = self._session.theme, self._session.project
+        current = self._session.results.seat_of(project)
+        for seat in project.seats:
+            mine = seat.id == current
+            p.setPen(QPen(theme.color("curtain" if mine else "soft", 0.9 if mine else 0.5), 1.2 if mine else 0.8))
+            for along in (-0.5, 0.5):
+                eye = eye_of(project, seat, along)
+                if self._axis == "plan":
+                    if mine:
+                        for x in (0.0, project.case.width):
+                            p.drawLine(*self._ray(eye[0], eye[1], x, 0.0, project.case.depth))
+                elif mine:
+                    for z in (0.0, project.case.height):
+                        p.drawLine(*self._ray(eye[1], eye[2], 0.0, z, None))
+            if self._axis == "plan":
+                eye = eye_of(project, seat)
+                x = min(max(float(eye[0]), 0.0), project.case.width)
+                self._eye(p, QPointF(self.to_screen(x, 0).x(), box.bottom() + 6), mine)
+
+    def _ray(self, ax: float, ay: float, bx: float, by: float, far: float | None) -> tuple[QPointF, QPointF]:
+        """The part inside the case of the line from an eye through a corner of the front."""
+        case = self._session.project.case
+        if self._axis == "plan":
+            share = (case.depth - ay) / max(by - ay, 1e-6)
+            end = (ax + (bx - ax) * share, case.depth)
+        else:
+            share = (case.depth - ax) / max(bx - ax, 1e-6)
+            end = (case.depth, ay + (by - ay) * share)
+        start, stop = self.to_screen(bx, by), self.to_screen(*end)
+        box = QRectF(
+            self.to_screen(0, case.depth if self._axis == "plan" else case.height),
+            self.to_screen(case.width if self._axis == "plan" else case.depth, 0),
+        )
+        way = stop - start
+        t = 1.0
+        if way.x() > 0:
+            t = min(t, (box.right() - start.x()) / way.x())
+        if way.x() < 0:
+            t = min(t, (box.left() - start.x()) / way.x())
+        if way.y() < 0:
+            t = min(t, (box.top() - start.y()) / way.y())
+        if way.y() > 0:
+            t = min(t, (box.bottom() - start.y()) / way.y())
+        return start, start + way * max(0.0, t)
+
+    def _eye(self, p: QPainter, at: QPointF, mine: bool) -> None:
+        theme = self._session.theme
+        p.setBrush(theme.color("card"))
+        p.setPen(QPen(theme.color("curtain" if mine else "soft"), 1.4 if mine else 1))
+        p.drawEllipse(at, 7, 4)
+        p.setBrush(theme.color("curtain" if mine else "soft"))
+        p.drawEllipse(at, 2, 2)
+
+    def _lamps(self, p: QPainter) -> None:
+        theme = self._session.theme
+        for lamp in self._session.project.lamps:
+            at = self.to_screen(lamp.x, lamp.y) if self._axis == "plan" else self.to_screen(lamp.y, lamp.z)
+            p.setPen(QPen(theme.color("ink"), 0.8))
+            p.setBrush(theme.color("lamp"))
+            p.drawEllipse(at, 3, 3)
+
+    def _live(self, p: QPainter) -> None:
+        theme, grip = self._session.theme, self._grip
+        assert grip is not None
+        piece = self._session.project.find("pieces", grip.piece)
+        if piece is None or piece.place is None:
+            return
+        text = f"x {digits(piece.place.x, 0)}, y {digits(piece.place.y, 0)} mm"
+        z = rest_places(self._session.project)[piece.id].z or 0.0
+        text += f", {digits(z, 0)} up"
+        p.setFont(theme.font(11, 600))
+        width = p.fontMetrics().horizontalAdvance(text) + 12
+        box = QRectF(self.width() - width - 4, 2, width, theme.px(18))
+        p.fillRect(box, theme.color("card"))
+        p.setPen(theme.text("slate"))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def piece_at(self, at: QPointF) -> Piece | None:
+        """The piece under a point of the widget: small things before scenery, the last drawn first."""
+        mm = self.to_mm(at)
+        point = shapely.points(mm.x(), mm.y())
+        near = 4 / self._frame()[0]
+        hits = [
+            p
+            for p, ring in self._outlines()
+            if shapely.distance(shapely.polygons(ring), point) <= (near if p.role == "piece" else 0)
+        ]
+        hits.sort(key=lambda p: p.role == "piece")
+        return hits[-1] if hits else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        piece = self.piece_at(event.position())
+        if event.button() != Qt.MouseButton.LeftButton or piece is None or piece.place is None:
+            return
+        self._session.select("pieces", piece.id)
+        self._grip = _Grip(piece.id, piece.place, self.to_mm(event.position()))
+        self._session.begin_drag()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is None:
+            over = self.piece_at(event.position())
+            self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
+            return
+        delta = self.to_mm(event.position()) - self._grip.at
+        start = self._grip.start
+        if self._axis == "plan":
+            place = start.model_copy(update={"x": round(start.x + delta.x(), 1), "y": round(start.y + delta.y(), 1)})
+        else:
+            place = start.model_copy(update={"y": round(start.y + delta.x(), 1)})
+        self._grip.moved = True
+        self._move(self._grip.piece, place)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._grip is not None:
+            self._grip = None
+            self._session.end_drag()
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        way = ways.get(Qt.Key(event.key()))
+        piece = self._session.project.find("pieces", self._session.chosen("pieces"))
+        if way is None or piece is None or piece.place is None:
+            super().keyPressEvent(event)
+            return
+        step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        dx, dy = (way[0], way[1]) if self._axis == "plan" else (0, way[0])
+        self._move(
+            piece.id, piece.place.model_copy(update={"x": piece.place.x + dx * step, "y": piece.place.y + dy * step})
+        )
+
+    def _move(self, ident: str, place: Place) -> None:
+        name = self._session.project.find("pieces", ident).name
+        self._session.do(put(("pieces", ident, "place"), place, f"Move {name}", f"move {ident}"))

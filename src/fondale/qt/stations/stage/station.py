@@ -1,0 +1,348 @@
+"""Stage: where everything stands, and who sees what from where."""
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from fondale.core.edits import Edit, put
+from fondale.core.edits.making import PIECE_KINDS, add_piece, add_seat
+from fondale.core.lengths import digits
+from fondale.core.model import Piece
+from fondale.core.stage.scene import rest_places
+from fondale.core.views.sight import eye_height_mm
+from fondale.qt.frame.fields import Choice, Field, length_field, number, place_field, words
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.session import Session
+from fondale.qt.stations.picture import SeatPicture
+from fondale.qt.stations.stage.drawing import Drawing
+from fondale.qt.stations.station import Station, heading, menu_button
+
+SIZES = ("width", "depth", "height", "length", "thickness", "diameter", "beam")
+
+
+class SeatView(SeatPicture):
+    """The view under work light; a click chooses what is seen there; the chosen piece is ringed."""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        stage = self._session.results.stage
+        if stage is None or self._image is None:
+            return
+        box, height = self.box(), stage.owners.shape[0]
+        x = int((event.position().x() - box.left()) / box.width() * stage.owners.shape[1])
+        y = int((event.position().y() - box.top()) / box.height() * height)
+        if (
+            0 <= x < stage.owners.shape[1]
+            and 0 <= y < height
+            and 0 <= stage.owners[y, x] < len(self._session.project.pieces)
+        ):
+            self._session.select("pieces", self._session.project.pieces[stage.owners[y, x]].id)
+
+    def draw_over(self, p: QPainter) -> None:
+        stage, project = self._session.results.stage, self._session.project
+        chosen = self._session.chosen("pieces")
+        index = next((i for i, piece in enumerate(project.pieces) if piece.id == chosen), -1)
+        if stage is None or index < 0:
+            return
+        ys, xs = np.nonzero(stage.owners == index)
+        piece = project.pieces[index]
+        if not len(xs) or piece.role == "scenery":
+            return
+        box = self.box()
+        sx, sy = box.width() / stage.owners.shape[1], box.height() / stage.owners.shape[0]
+        left, top = box.left() + xs.min() * sx - 3, box.top() + ys.min() * sy - 3
+        right, bottom = box.left() + xs.max() * sx + 4, box.top() + ys.max() * sy + 4
+        p.setPen(QPen(self._session.theme.color("lamp"), 1.3))
+        for x, dx in ((left, 8), (right, -8)):
+            for y, dy in ((top, 8), (bottom, -8)):
+                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
+                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
+
+
+class StageStation(Station):
+    """Plan and section on the left, the view from the chosen seat on the right, the ticket below."""
+
+    name = "stage"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(24, 12, 16, 8)
+        row.setSpacing(16)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        head, _note = heading("Plan")
+        scenery = [(f"{w}", lambda k=k: self._add(k)) for k, (w, _shape, _role) in PIECE_KINDS.items()]
+        head.addWidget(menu_button("Add a piece…", scenery))
+        left.addLayout(head)
+        self.plan = Drawing(session, "plan")
+        left.addWidget(self.plan, 5)
+        head, self._section_note = heading("Section")
+        left.addLayout(head)
+        self.section = Drawing(session, "section")
+        left.addWidget(self.section, 4)
+        row.addLayout(left, 10)
+        right = QVBoxLayout()
+        right.setSpacing(6)
+        right.addLayout(self._seat_bar())
+        self.view = SeatView(session)
+        right.addWidget(self.view, 1)
+        right.addWidget(self._ticket())
+        row.addLayout(right, 11)
+
+    def _seat_bar(self) -> QHBoxLayout:
+        bar = QHBoxLayout()
+        bar.setSpacing(4)
+        label = QLabel("From")
+        label.setProperty("role", "soft")
+        bar.addWidget(label)
+        self._seats = QHBoxLayout()
+        self._seats.setSpacing(2)
+        bar.addLayout(self._seats)
+        bar.addStretch(1)
+        bar.addWidget(
+            menu_button(
+                "Seats and case…",
+                [
+                    ("Add a seat", self._add_seat),
+                    ("Edit this seat", lambda: self._choose("seats")),
+                    ("Edit the case", lambda: self._choose("case")),
+                ],
+            )
+        )
+        return bar
+
+    def _ticket(self) -> QWidget:
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        head = QHBoxLayout()
+        self._title = QLabel()
+        self._title.setProperty("role", "head")
+        head.addWidget(self._title)
+        self.seen = HowButton()
+        head.addWidget(self.seen)
+        head.addStretch(1)
+        self._remove = QPushButton("Remove")
+        self._remove.clicked.connect(self._remove_chosen)
+        head.addWidget(self._remove)
+        column.addLayout(head)
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(4)
+        column.addLayout(self._grid)
+        self._what = ""
+        self._editing = "pieces"
+        self._rows: list[tuple[Any, Any]] = []
+        return holder
+
+    def _choose(self, what: str) -> None:
+        self._editing = what
+        self.refresh()
+
+    def _add(self, kind: str) -> None:
+        edit, ident = add_piece(self.session.project, kind)
+        if self.session.do(edit):
+            self.session.select("pieces", ident)
+            self._choose("pieces")
+
+    def _add_seat(self) -> None:
+        edit, ident = add_seat(self.session.project)
+        if self.session.do(edit):
+            self.session.choose_seat(ident)
+            self._choose("seats")
+
+    def _remove_chosen(self) -> None:
+        field = self._editing
+        ident = (
+            self.session.results.seat_of(self.session.project) if field == "seats" else self.session.chosen("pieces")
+        )
+        thing = self.session.project.find(field, ident) if field != "case" else None
+        if thing is not None:
+            self.session.do(Edit("remove", f"Remove {thing.name}", {"field": field, "ident": ident}))
+
+    def touch(self) -> None:
+        if self.session.selected.get("pieces") and self.session.selected.get("pieces") != getattr(
+            self, "_last_piece", ""
+        ):
+            self._editing = "pieces"
+        self._last_piece = self.session.selected.get("pieces", "")
+        super().touch()
+
+    def refresh(self) -> None:
+        """Follow the project, the seat and the results."""
+        self._fill_seats()
+        stage = self.session.results.stage
+        current = (
+            stage if stage is not None and stage.seat == self.session.results.seat_of(self.session.project) else None
+        )
+        self.view.show_rgb(current.image if current else None, self.session.results.fresh("stage"))
+        self.plan.update()
+        self.section.update()
+        self._section_note.setText("from the left; the front is on the left")
+        self._fill_ticket()
+
+    def _fill_seats(self) -> None:
+        project = self.session.project
+        current = self.session.results.seat_of(project)
+        state = [(s.id, s.name, s.id == current) for s in project.seats]
+        if state == getattr(self, "_seat_state", None):
+            return
+        self._seat_state = state
+        while self._seats.count():
+            self._seats.takeAt(0).widget().deleteLater()
+        for ident, name, mine in state:
+            button = QPushButton(name)
+            button.setProperty("role", "pick")
+            button.setCheckable(True)
+            button.setChecked(mine)
+            button.clicked.connect(lambda _c=False, i=ident: self.session.choose_seat(i))
+            self._seats.addWidget(button)
+
+    def _fill_ticket(self) -> None:
+        project = self.session.project
+        piece = project.find("pieces", self.session.chosen("pieces"))
+        seat = project.find("seats", self.session.results.seat_of(project))
+        if self._editing == "seats" and seat is not None:
+            what, title = f"seat {seat.id}", seat.name
+        elif self._editing == "case":
+            what, title = f"case {project.case.kind}", "The case"
+        elif piece is not None:
+            what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None}", piece.name
+        else:
+            what, title = "nothing", "Nothing placed yet: add a piece."
+        self._title.setText(title)
+        self._remove.setVisible(what.startswith(("piece", "seat")))
+        if what != self._what:
+            self._what = what
+            while self._grid.count():
+                self._grid.takeAt(0).widget().deleteLater()
+            self._rows = self._make_rows(what, piece, seat)
+            for i, (field, _read) in enumerate(self._rows):
+                self._grid.addWidget(field, i // 3, i % 3)
+        for field, read in self._rows:
+            field.set_value(read(self.session.project))
+        self._show_seen(piece)
+
+    def _make_rows(self, what: str, piece: Piece | None, seat: Any) -> list[tuple[Any, Any]]:
+        """Fields and how to read their values, for what is being edited."""
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+
+        def length(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
+            return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 84).caption_width(
+                62
+            ), read
+
+        def spot(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
+            return place_field(caption, lambda v: self.session.do(put(path, v, label)), 84).caption_width(62), read
+
+        if what.startswith("seat"):
+            base, ident = ("seats", seat.id), seat.id
+            pick = lambda p: p.find("seats", ident)  # noqa: E731
+            name = Field(
+                "name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename seat"))
+            ).caption_width(62)
+            posture = Choice(
+                "eyes",
+                [(False, "standing"), (True, "sitting")],
+                lambda v: self.session.do(put((*base, "sitting"), v, f"Posture at {seat.name}")),
+            ).caption_width(62)
+            return [
+                (name, lambda p: pick(p).name if pick(p) else ""),
+                length("stature", (*base, "stature_mm"), f"Stature at {seat.name}", lambda p: pick(p).stature_mm),
+                (posture, lambda p: pick(p).sitting),
+                length("distance", (*base, "distance"), f"Distance of {seat.name}", lambda p: pick(p).distance),
+                spot("sideways", (*base, "offset"), f"Place of {seat.name}", lambda p: pick(p).offset),
+                spot("range", (*base, "range"), f"Range of {seat.name}", lambda p: pick(p).range),
+            ]
+        if what.startswith("case"):
+            kinds = [
+                ("glazed box", "glazed box"),
+                ("open base", "open base"),
+                ("dome", "dome"),
+                ("closed box", "closed box"),
+            ]
+            kind = Choice(
+                "kind", kinds, lambda v: self.session.do(put(("case", "kind"), v, "Kind of case"))
+            ).caption_width(62)
+            rows = [
+                length(s, ("case", s), f"Inside {s} of the case", lambda p, k=s: getattr(p.case, k))
+                for s in ("width", "depth", "height")
+            ]
+            return [(kind, lambda p: p.case.kind), *rows, spot("top lip", ("case", "lip_top"), "Lip at the top", lambda p: p.case.lip_top), spot("side lips", ("case", "lip_sides"), "Lips at the sides", lambda p: p.case.lip_sides)]  # fmt: skip
+        if piece is None or what == "nothing":
+            return []
+        base, ident = ("pieces", piece.id), piece.id
+        find = lambda p: p.find("pieces", ident)  # noqa: E731
+        rows = []
+        if piece.place is not None:
+            for axis, caption in (("x", "x"), ("y", "y")):
+                rows.append(
+                    spot(
+                        caption,
+                        (*base, "place", axis),
+                        f"Move {piece.name}",
+                        lambda p, a=axis: getattr(find(p).place, a),
+                    )
+                )
+            turn = Field(
+                "turn",
+                number(-360, 360, "°"),
+                lambda v: f"{digits(v, 1)}°",
+                lambda v: self.session.do(put((*base, "place", "turn_deg"), v, f"Turn {piece.name}")),
+                84,
+            ).caption_width(62)
+            rows.append((turn, lambda p: find(p).place.turn_deg))
+        for size in SIZES:
+            if hasattr(piece.shape, size):
+                rows.append(
+                    length(
+                        size,
+                        (*base, "shape", size),
+                        f"Size of {piece.name}",
+                        lambda p, s=size: getattr(find(p).shape, s),
+                    )
+                )
+        name = Field(
+            "name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename"))
+        ).caption_width(62)
+        return [*rows, (name, lambda p: find(p).name)]
+
+    def _show_seen(self, piece: Piece | None) -> None:
+        project, quick = self.session.project, self.session.results.quick
+        seat = project.find("seats", self.session.results.seat_of(project))
+        if self._editing == "seats" and seat is not None:
+            height = eye_height_mm(seat)
+            over = height - project.brief.shelf_height_mm
+            how = How(
+                "Eyes of this seat",
+                f"Eyes {digits(height, 0)} mm over the floor of the room: stature × 0.936 standing, or chair 450 mm + stature × (0.520 − 0.064) sitting.\nThe case’s floor stands at {digits(project.brief.shelf_height_mm, 0)} mm.",
+                "Drillis and Contini 1966",
+            )
+            self.seen.show_value(
+                f"eyes {digits(abs(over), 0)} mm {'over' if over >= 0 else 'under'} the case’s floor", how
+            )
+            self.seen.setVisible(True)
+            return
+        views = (
+            [v for v in quick.views if piece and v.piece == piece.id and seat and v.seat == seat.id] if quick else []
+        )
+        self.seen.setVisible(bool(views) and self._editing == "pieces")
+        if views and piece is not None and seat is not None:
+            v = views[0]
+            head = f", head {v.head_seen:.0%}" if v.head_seen is not None else ""
+            z = rest_places(project)[piece.id].z if piece.place else 0.0
+            how = How(
+                "Seen share",
+                f"Rays from five eye positions along the seat’s {digits(seat.range, 0)} mm to 120 points spread over the surface by area; counted are points that face the eye and are not hidden by the piece itself. Mean {v.seen:.0%}, worst {v.worst:.0%}.\nIt stands {digits(z or 0, 1)} mm over the floor, on what is beneath it.",
+                "ray casting (Embree)",
+            )
+            self.seen.show_value(f"{v.seen:.0%} seen{head}", how)
+
+    def show_subject(self, field: str, ident: str) -> None:
+        super().show_subject(field, ident)
+        if field == "seats":
+            self.session.choose_seat(ident)

@@ -1,0 +1,85 @@
+"""What all stations share: they refresh when they are on show and something changed."""
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+
+from fondale.qt.session import Session
+
+
+class Station(QWidget):
+    """A place of work. Subclasses fill ``refresh``; many changes in one turn of the loop make one refresh."""
+
+    name = ""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._stale = True
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._refresh_now)
+        for signal in (
+            session.project_changed,
+            session.results_changed,
+            session.selection_changed,
+            session.theme_changed,
+        ):
+            signal.connect(self.touch)
+
+    def touch(self) -> None:
+        """Something changed."""
+        self._stale = True
+        if self.isVisible():
+            self._later.start()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        if self._stale:
+            self._refresh_now()
+        super().showEvent(event)
+
+    def _refresh_now(self) -> None:
+        self._stale = False
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the present project and results."""
+
+    def show_subject(self, field: str, ident: str) -> None:
+        """Bring the thing of a prompt into view and choose it."""
+        self.session.select(field, ident)
+
+
+def heading(text: str, note: str = "") -> tuple[QHBoxLayout, QLabel]:
+    """A row with a heading and a soft note; things may be added at its end. Returns the row and the note."""
+    row = QHBoxLayout()
+    row.setSpacing(16)
+    head = QLabel(text)
+    head.setProperty("role", "head")
+    row.addWidget(head)
+    soft = QLabel(note)
+    soft.setProperty("role", "soft")
+    row.addWidget(soft)
+    row.addStretch(1)
+    return row, soft
+
+
+def action(text: str, slot: object, tip: str = "") -> QPushButton:
+    """A main action as a word."""
+    button = QPushButton(text)
+    button.setProperty("role", "action")
+    button.setToolTip(tip)
+    button.clicked.connect(slot)
+    return button
+
+
+def menu_button(text: str, entries: list[tuple[str, object]]) -> QPushButton:
+    """A word that opens a short list."""
+    button = QPushButton(text)
+    button.setProperty("role", "action")
+    menu = QMenu(button)
+    for words, slot in entries:
+        menu.addAction(words, slot)
+    button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
+    return button

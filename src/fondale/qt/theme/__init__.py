@@ -1,0 +1,1 @@
+"""Colours, type and drawn signs of the two house lightings."""
