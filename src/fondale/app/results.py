@@ -14,6 +14,7 @@ from fondale.core.order.plan import Plan
 from fondale.core.prompts import Finding
 
 WORDS = {"quick": "checking", "stage": "looking from the seat", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view"}  # fmt: skip
+VIEW_WIDTH, DRAG_WIDTH = 640, 320
 Listener = Callable[[], None]
 
 
@@ -31,7 +32,7 @@ class Results:
         self.prompts: tuple[Finding, ...] = ()
         self.left: tuple[tuple[Finding, str], ...] = ()
         self.seat = ""
-        self.view_width = 480
+        self.view_width = VIEW_WIDTH
         self.busy: dict[str, tuple[float, str]] = {}
         self.trouble = ""
         self._workers: Workers | None = None

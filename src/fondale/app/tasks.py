@@ -18,7 +18,7 @@ from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of, hidden_floor
 
 _desk = LightDesk()
-STAGE_EXPOSURE = 2.6
+STAGE_EXPOSURE = 2.2
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from rich.progress import Progress
 from fondale.app.window import Window
 from fondale.cli import shapes
 from fondale.core.derive import derive, quick
-from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_mm, show_real, show_scale
+from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, percent, show_mm, show_real, show_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
 from fondale.core.model import Project
@@ -276,7 +276,7 @@ def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as
             click.echo(f"  {item.start:%H:%M}  {item.minutes:3} min  {names[item.step]}{part}")
     if made.finish is not None:
         proof = "proven earliest" if made.proven else "earliest found"
-        odds = f", odds {made.odds:.0%}" if made.odds is not None else ""
+        odds = f", odds {percent(made.odds)}" if made.odds is not None else ""
         click.echo(f"ready {day_words(made.finish)} ({proof}){odds}")
     return 0
 

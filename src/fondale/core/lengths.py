@@ -98,3 +98,8 @@ def show_real(mm: float) -> str:
 def show_scale(n: float) -> str:
     """``1:35``, with a decimal only where it matters."""
     return f"1:{digits(n, 1 if n < 100 else 0)}"
+
+
+def percent(share: float) -> str:
+    """A share as whole percent: ``91 %``."""
+    return f"{share * 100:.0f} %"

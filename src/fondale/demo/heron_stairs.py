@@ -101,7 +101,7 @@ def _scenery(build: Builder) -> None:
         _piece("stairs", "Stone stairs", Stairs(width=104, depth=60, height=36, steps=7), 112, 82, z=4.0, role="scenery", paint=STONE),
         _piece("rear-wall", "Rear wall", Wall(length=420, height=176, thickness=8, openings=passage), 210, 196, z=0.0, role="scenery", paint=BRICK, cost=5.0),
         _piece("kiosk", "Ticket kiosk", Room(width=70, depth=46, height=82, openings=window), 352, 156, role="scenery", paint=GREEN, cost=7.5),
-        _piece("lamp-post", "Lamp post", Cylinder(diameter=3.2, length=92), 214, 126, paint=DARK, cost=3.0, weight_g=12),
+        _piece("lamp-post", "Lamp post", Cylinder(diameter=3.2, length=92), 214, 126, role="scenery", paint=DARK, cost=3.0, weight_g=12),
     )  # fmt: skip
 
 
@@ -189,9 +189,9 @@ def _lamps(build: Builder) -> None:
     build.clear("moments")
     build.add(
         "moments",
-        Moment(id="dusk", name="Dusk", levels={"moon": 1.0, "moon-2": 1.0, "post": 0.0, "kiosk": 0.7, "passage": 0.2, "lantern": 0.0, "sign": 1.0}),
-        Moment(id="last-boat", name="Last boat", levels={"moon": 0.5, "moon-2": 0.5, "post": 0.35, "kiosk": 1.0, "passage": 1.0, "lantern": 0.9, "sign": 1.0}),
-        Moment(id="closed", name="Closed", levels={"moon": 0.5, "moon-2": 0.3, "post": 0.0, "kiosk": 0.0, "passage": 0.35, "lantern": 0.0, "sign": 0.2, "signal-green": 0.0}),
+        Moment(id="dusk", name="Dusk", levels={"moon": 1.0, "moon-2": 1.0, "post": 0.0, "kiosk": 0.7, "passage": 0.2, "lantern": 0.0, "sign": 0.6, "signal-red": 0.0, "signal-green": 0.25}),
+        Moment(id="last-boat", name="Last boat", levels={"moon": 0.5, "moon-2": 0.5, "post": 0.35, "kiosk": 1.0, "passage": 1.0, "lantern": 0.9, "sign": 0.6, "signal-red": 0.05, "signal-green": 0.25}),
+        Moment(id="closed", name="Closed", levels={"moon": 0.5, "moon-2": 0.3, "post": 0.0, "kiosk": 0.0, "passage": 0.35, "lantern": 0.0, "sign": 0.1, "signal-red": 0.05, "signal-green": 0.0}),
     )  # fmt: skip
     build.set("moment", to="last-boat")
     build.add(

@@ -16,7 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fondale.core.derive import Derived
-from fondale.core.lengths import digits, show_mm, show_scale
+from fondale.core.lengths import digits, percent, show_mm, show_scale
 from fondale.core.model import Project
 from fondale.core.prompts import Finding
 from fondale.core.prompts.running import day_words
@@ -89,7 +89,9 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
     if brief.deadline:
         parts.append(f"opens {day_words(brief.deadline)}")
     if plan and plan.finish:
-        parts.append(f"ready {day_words(plan.finish)}" + (f", odds {plan.odds:.0%}" if plan.odds is not None else ""))
+        parts.append(
+            f"ready {day_words(plan.finish)}" + (f", odds {percent(plan.odds)}" if plan.odds is not None else "")
+        )
     if plan:
         parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
     parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")

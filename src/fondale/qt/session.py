@@ -5,7 +5,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from fondale.app.document import Document
-from fondale.app.results import Results
+from fondale.app.results import DRAG_WIDTH, VIEW_WIDTH, Results
 from fondale.app.settings import Settings
 from fondale.app.workers import Report, Workers
 from fondale.core.edits import Edit, EditError
@@ -72,7 +72,13 @@ class Session(QObject):
         """The chosen thing of a list, or the first, or an empty text."""
         members = [m.id for m in getattr(self.project, field)]
         ident = self.selected.get(field, "")
-        return ident if ident in members else (members[0] if members else "")
+        if ident in members:
+            return ident
+        likely = {
+            "pieces": (p.id for p in self.project.pieces if p.role == "piece"),
+            "steps": (s.id for s in self.project.steps if not s.done),
+        }.get(field, iter(()))
+        return next(likely, members[0] if members else "")
 
     def choose_seat(self, seat: str) -> None:
         """Look from another seat."""
@@ -83,10 +89,12 @@ class Session(QObject):
     def begin_drag(self) -> None:
         """While something is dragged only the quick results follow."""
         self.dragging = True
+        self.results.view_width = DRAG_WIDTH
 
     def end_drag(self) -> None:
         """The gesture is one step of undo; the slow results follow now."""
         self.dragging = False
+        self.results.view_width = VIEW_WIDTH
         self.document.end_gesture()
         self.results.refresh()
 

@@ -145,12 +145,25 @@ def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tu
     return (coded * 255 + 0.5).astype(np.uint8)
 
 
+_SUN = np.array([-0.42, -0.50, 0.76])
+
+
 def work_light(scene: Scene, frame: Frame) -> Floats:
-    """The scene under plain work light (height, width, 3): headlight and sky, no shadows, for laying out."""
+    """The scene under plain work light (height, width, 3), for laying out: from above left, no shadows.
+
+    Where the piece or the direction of the surface changes from pixel to pixel, a thin dark line is drawn.
+    """
     out = np.zeros((len(frame.prim), 3))
     seen = frame.prim >= 0
     normal = frame.normal[seen]
     facing = np.abs((normal * frame.way[seen]).sum(1))
-    shade = 0.25 + 0.45 * facing + 0.30 * np.clip(normal[:, 2] * 0.5 + 0.5, 0, 1)
+    shade = 0.18 + 0.70 * np.maximum(0.0, normal @ _SUN) + 0.12 * facing
     out[seen] = paint_of(scene)[frame.prim[seen]] * shade[:, None]
-    return out.reshape(frame.height, frame.width, 3)
+    owner = np.where(seen, scene.owner[np.maximum(frame.prim, 0)], -9).reshape(frame.height, frame.width)
+    turned = np.where(seen[:, None], frame.normal, 0.0).reshape(frame.height, frame.width, 3)
+    edge = np.zeros((frame.height, frame.width), bool)
+    edge[:, 1:] |= (owner[:, 1:] != owner[:, :-1]) | ((turned[:, 1:] * turned[:, :-1]).sum(-1) < 0.5)
+    edge[1:] |= (owner[1:] != owner[:-1]) | ((turned[1:] * turned[:-1]).sum(-1) < 0.5)
+    image = out.reshape(frame.height, frame.width, 3)
+    image[edge] *= 0.35
+    return image

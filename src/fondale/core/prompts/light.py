@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import digits
+from fondale.core.lengths import digits, percent
 from fondale.core.light.desk import levels_of
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
@@ -41,10 +41,10 @@ def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
             extra, ident, level = min(options)
             new = min(1.0, level + extra)
             edit = set_level(project, ident, new, derived.light.moment)
-            fixes = (Fix(f"{project.find('lamps', ident).name} to {new:.0%}", (edit,)),)
+            fixes = (Fix(f"{project.find('lamps', ident).name} to {percent(new)}", (edit,)),)
         yield Finding(
             "LIGHT-DIM", "mind", "lamps", meter.name, f"It gets {digits(reading.lux, 0)} lx of the {digits(meter.wanted_lx, 0)} lx that you want there.",
-            f"{reading.lux / meter.wanted_lx:.0%} of it", (("meters", meter.id),), fixes,
+            f"{percent(reading.lux / meter.wanted_lx)} of it", (("meters", meter.id),), fixes,
         )  # fmt: skip
 
 

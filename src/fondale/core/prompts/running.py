@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
+from fondale.core.lengths import percent
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
 
@@ -30,7 +31,7 @@ def late(project: Project, derived: Derived) -> Iterator[Finding]:
     elif plan.odds is not None and plan.odds < 0.8:
         yield Finding(
             "PLAN-ODDS", "mind", "coats", "The date", f"It can be done, but not surely. What decides it most: {', '.join(steps[i].name for i in plan.deciding if i in steps) or ', '.join(chain)}.",
-            f"odds {plan.odds:.0%}; ready {day_words(plan.finish)} at best", (),
+            f"odds {percent(plan.odds)}; ready {day_words(plan.finish)} at best", (),
         )  # fmt: skip
 
 

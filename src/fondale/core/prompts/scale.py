@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import digits, show_mm, show_scale
+from fondale.core.lengths import digits, percent, show_mm, show_scale
 from fondale.core.model import Piece, Project
 from fondale.core.model.shapes import Animal, Figure
 from fondale.core.prompts.finding import Finding, Fix
@@ -58,7 +58,7 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
                 )
             )
         side = "large" if reading.off > 0 else "small"
-        what = f"At {show_scale(house)} it reads as {reading.words}, {abs(reading.off):.0%} too {side}."
+        what = f"At {show_scale(house)} it reads as {reading.words}, {percent(abs(reading.off))} too {side}."
         if wrong:
             what += f" It measures {show_scale(reading.n)}."
         else:

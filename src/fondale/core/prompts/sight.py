@@ -6,7 +6,7 @@ import numpy as np
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.lengths import digits, show_mm
+from fondale.core.lengths import digits, percent, show_mm
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.stage.clearance import footprint
@@ -74,13 +74,13 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
         if worst.head_seen is not None and worst.head_seen < HEAD_LEAST:
             yield Finding(
                 "STAGE-FACE", "mind", "stage", piece.name, f"From {seats[worst.seat]} the head is hidden somewhere along the range.{by}",
-                f"{worst.head_seen:.0%} of the head, {worst.seen:.0%} of the figure seen", (("pieces", piece.id), ("seats", worst.seat)),
+                f"{percent(worst.head_seen)} of the head, {percent(worst.seen)} of the figure seen", (("pieces", piece.id), ("seats", worst.seat)),
             )  # fmt: skip
         elif min(v.seen for v in views) < PIECE_LEAST:
             worst = min(views, key=lambda v: v.seen)
             yield Finding(
                 "STAGE-HIDDEN", "hint", "stage", piece.name, f"From {seats[worst.seat]} most of it is hidden.{by}",
-                f"{worst.seen:.0%} seen", (("pieces", piece.id), ("seats", worst.seat)),
+                f"{percent(worst.seen)} seen", (("pieces", piece.id), ("seats", worst.seat)),
             )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.supply import StringCurrent, split, with_resistor
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import digits
+from fondale.core.lengths import digits, percent
 from fondale.core.model import Project, String
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.knowledge import table
@@ -142,7 +142,7 @@ def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
             yield Finding(
                 "WIRE-SUPPLY", "stop" if used > 1 else "mind", "lamps", supply.name,
                 "A coin cell gives a few milliampere for long; this drains and heats it." if coin else "More load than it bears for long. Stay under 80 %.",
-                f"{ma(result.amps)} of {ma(result.limit_a)}, {used:.0%}", (("supplies", supply.id),), caution="coin" if coin else "",
+                f"{ma(result.amps)} of {ma(result.limit_a)}, {percent(used)}", (("supplies", supply.id),), caution="coin" if coin else "",
             )  # fmt: skip
         if result.hours_half is not None and result.hours_half < project.brief.show_hours:
             yield Finding(

@@ -104,8 +104,8 @@ def read_figure(measured_mm: float, error_mm: float, pose: str, person: str, hou
         words = f"a {'giant' if stature > who['mean_mm'] else 'child'} of {show_real(stature)}"
     formula = (
         f"native scale = stature {show_real(who['mean_mm'])} × pose ratio {ratio:.3f} ÷ measured {show_mm(measured_mm)}\n"
-        f"stature spread ±{who['sd_mm'] / who['mean_mm']:.1%}, pose ±{body['poses'][pose]['spread']:.1%}, "
-        f"caliper ±{error_mm / measured_mm:.1%}, together as a 90 % interval"
+        f"stature spread ±{(who['sd_mm'] / who['mean_mm']) * 100:.1f} %, pose ±{(body['poses'][pose]['spread']) * 100:.1f} %, "
+        f"caliper ±{(error_mm / measured_mm) * 100:.1f} %, together as a 90 % interval"
     )
     source = f"{who['source']}; pose from body segments, {body['segments']['source']}"
     return read_size(measured_mm, error_mm, real, spread, house_n, words, formula, source)

@@ -68,8 +68,8 @@ class PromptCard(QFrame):
             button.clicked.connect(lambda _c=False, f=fix: self._session.do(*f.edits, label=f.label))
             body.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
             metrics = button.fontMetrics()
-            if metrics.horizontalAdvance(fix.label) > 228:
-                button.setText(metrics.elidedText(fix.label, Qt.TextElideMode.ElideRight, 220))
+            if metrics.horizontalAdvance(fix.label) > 205:
+                button.setText(metrics.elidedText(fix.label, Qt.TextElideMode.ElideRight, 200))
         row = QHBoxLayout()
         row.setSpacing(4)
         if self.finding.subjects:
@@ -145,7 +145,7 @@ class PromptCorner(QWidget):
         at = bar.value()
         inner = QWidget()
         column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 6, 12)
+        column.setContentsMargins(0, 0, 4, 12)
         column.setSpacing(8)
         for finding in mine:
             column.addWidget(PromptCard(self._session, finding))

@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-from fondale.core.lengths import digits, show_scale
+from fondale.core.lengths import digits, percent, show_scale
 from fondale.core.prompts.running import day_words
 from fondale.qt.frame.how import How, HowButton
 from fondale.qt.session import Session
@@ -99,8 +99,8 @@ class Playbill(QWidget):
             proof = "proven to be the earliest" if plan.proven else "the earliest found, not proven"
             formula += f"\nReady on {day_words(plan.finish)}: {proof}."
             if plan.odds is not None:
-                text += f", odds {plan.odds:.0%}"
-                formula += f"\nOdds: share of 2000 runs, with each step’s time drawn between its low and high, that are ready before the day. {plan.odds:.0%} made it."
+                text += f", odds {percent(plan.odds)}"
+                formula += f"\nOdds: share of 2000 runs, with each step’s time drawn between its low and high, that are ready before the day. {percent(plan.odds)} made it."
         self.date.show_value(text, How("The date", formula, "CP-SAT running order; PERT times, 2000 runs"))
 
     def _promise_time(self) -> None:

@@ -2,7 +2,7 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.light.picture import window
@@ -35,6 +35,12 @@ class SeatPicture(QWidget):
             self._image = None if rgb is None else to_image(rgb)
         self._fresh = fresh
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """No taller than the picture needs, so that what is below moves up."""
+        project = self._session.project
+        x0, x1, z0, z1 = window(project.case)
+        self.setMaximumHeight(max(160, round(self.width() * (z1 - z0) / (x1 - x0)) + 2))
 
     def box(self) -> QRectF:
         """Where the picture lies in the widget."""

@@ -81,6 +81,7 @@ def dress(app: QApplication, theme: Theme) -> None:
 def sheet(theme: Theme) -> str:
     """The style sheet of a lighting."""
     c, px = theme.colours, theme.px
+    icons = (files("fondale") / "qt" / "theme" / "icons").as_posix()  # type: ignore[attr-defined]
     action, lamp = theme.text("curtain").name(), theme.text("lamp").name()
     return f"""
 * {{ font-size: {px(13)}px; }}
@@ -98,14 +99,14 @@ QLabel {{ background: transparent; }}
 QLabel[role="soft"] {{ color: {c["soft"]}; }}
 QLabel[role="note"] {{ color: {c["soft"]}; font-size: {px(12)}px; }}
 QLabel[role="error"] {{ color: {c["stop"]}; font-size: {px(11)}px; }}
-QLabel[role="head"] {{ font-family: Fraunces; font-weight: 600; font-size: {px(15)}px; }}
+QLabel[role="head"] {{ font-family: Fraunces; font-weight: 600; font-size: {px(15)}px; min-height: {px(26)}px; }}
 QLabel[role="title"] {{ font-family: Fraunces; font-weight: 600; font-size: {px(22)}px; }}
 QLabel[role="bold"] {{ font-weight: 600; }}
 QLineEdit, QPlainTextEdit, QComboBox, QDateEdit {{ background: {c["card"]}; border: 1px solid {c["line"]}; border-radius: 3px; padding: 2px 6px; selection-background-color: {c["curtain"]}; selection-color: #FFFBF3; min-height: {px(20)}px; }}
 QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QDateEdit:focus {{ border: 1px solid {c["curtain"]}; }}
 QLineEdit[bad="true"] {{ border: 1px solid {c["stop"]}; }}
 QComboBox::drop-down, QDateEdit::drop-down {{ border: 0; width: {px(18)}px; }}
-QComboBox::down-arrow, QDateEdit::down-arrow {{ width: 0; height: 0; border-left: 4px solid transparent; border-right: 4px solid transparent; border-top: 5px solid {c["soft"]}; margin-right: 6px; }}
+QComboBox::down-arrow, QDateEdit::down-arrow {{ image: url("{icons}/open-{theme.lighting}.svg"); width: 10px; height: 6px; margin-right: 8px; }}
 QComboBox QAbstractItemView {{ background: {c["card"]}; border: 1px solid {c["line"]}; selection-background-color: {c["curtain"]}; selection-color: #FFFBF3; outline: 0; }}
 QPushButton {{ background: transparent; border: 1px solid transparent; border-radius: 3px; padding: 2px 6px; color: {c["soft"]}; text-align: left; }}
 QPushButton:hover {{ color: {c["ink"]}; text-decoration: underline; }}
@@ -118,10 +119,10 @@ QPushButton[role="how"] {{ color: {c["ink"]}; padding: 0 0 1px 0; border: 0; bor
 QPushButton[role="how"]:hover {{ text-decoration: none; border-bottom: 1px solid {c["curtain"]}; }}
 QPushButton[role="how"]:focus {{ border-bottom: 2px solid {c["curtain"]}; }}
 QPushButton[role="pick"] {{ padding: 2px 8px; }}
-QPushButton[role="pick"]:checked {{ color: {c["ink"]}; border-bottom: 2px solid {c["curtain"]}; border-radius: 0; font-weight: 600; }}
+QPushButton[role="pick"]:checked {{ color: {c["ink"]}; border-bottom: 2px solid {c["curtain"]}; border-radius: 0; }}
 QCheckBox {{ spacing: 6px; }}
 QCheckBox::indicator {{ width: {px(12)}px; height: {px(12)}px; border: 1px solid {c["soft"]}; border-radius: 2px; background: {c["card"]}; }}
-QCheckBox::indicator:checked {{ background: {c["verdigris"]}; border-color: {c["verdigris"]}; }}
+QCheckBox::indicator:checked {{ background: {c["verdigris"]}; border-color: {c["verdigris"]}; image: url("{icons}/tick.svg"); }}
 QCheckBox:focus {{ color: {action}; }}
 QSlider::groove:horizontal {{ height: 3px; background: {c["line"]}; border-radius: 1px; }}
 QSlider::sub-page:horizontal {{ background: {c["lamp"]}; }}

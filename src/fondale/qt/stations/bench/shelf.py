@@ -58,7 +58,7 @@ def outline_of(piece: Piece) -> Outline:
             )
         case _:
             rings = (_block(shape.width, shape.height),)
-    points = np.concatenate(rings)
+    points = np.concatenate(list(rings))
     middle = (points[:, 0].min() + points[:, 0].max()) / 2
     return tuple(r - [middle, 0] for r in rings)
 
@@ -75,7 +75,7 @@ def _wheel(shape: sh.Wheel) -> Outline:
     for k in range(n):
         b = np.linspace(2 * np.pi * k / n + 0.5 / n, 2 * np.pi * (k + 1) / n - 0.5 / n, 6)
         arc = np.stack([np.cos(b), np.sin(b)], 1)
-        rings.append(np.concatenate([arc * r * 0.88, arc[::-1] * r * 0.2]) + [0, r])
+        rings.append(np.concatenate((arc * r * 0.88, arc[::-1] * r * 0.2)) + np.array([0.0, r]))
     return tuple(rings)
 
 

@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSi
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import PIECE_KINDS, add_piece
-from fondale.core.lengths import digits, show_mm, show_real, show_scale
+from fondale.core.lengths import digits, percent, show_mm, show_real, show_scale
 from fondale.core.model import Measure, Piece, Place
 from fondale.core.model import shapes as sh
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
@@ -295,7 +295,7 @@ class BenchStation(Station):
             else ""
         )
         self._claim_words.setText(f"Could be {names}. {told}".strip())
-        formula = f"{show_mm(reading.measured_mm)} × {digits(house, 1)} = {show_real(reading.reads_mm)}; right would be {show_mm(reading.wanted_mm)}, it is {reading.off:+.1%} off.\nWithin 3 % right, to 6 % beside its like, to 10 % apart, beyond that wrong."
+        formula = f"{show_mm(reading.measured_mm)} × {digits(house, 1)} = {show_real(reading.reads_mm)}; right would be {show_mm(reading.wanted_mm)}, it is {reading.off * 100:+.1f} % off.\nWithin 3 % right, to 6 % beside its like, to 10 % apart, beyond that wrong."
         self.reads.show_value(
             f"reads as {reading.words}", How("Reads as", formula, "verdict limits: common practice, no source")
         )
@@ -307,13 +307,15 @@ class BenchStation(Station):
         if reading.verdict == "right":
             return "Right as it is: use it anywhere."
         if reading.verdict == "passes beside":
-            return f"{abs(reading.off):.0%} off: passes beside others of its kind."
+            return f"{percent(abs(reading.off))} off: passes beside others of its kind."
         if reading.verdict == "passes apart":
-            return f"{abs(reading.off):.0%} off: let it stand apart, or a little {'in front' if reading.off > 0 else 'behind'}."
-        change = f"volume to {factor**3:.0%}, paint to {factor**2:.0%}"
+            return f"{percent(abs(reading.off))} off: let it stand apart, or a little {'in front' if reading.off > 0 else 'behind'}."
+        change = f"volume to {percent(factor**3)}, paint to {percent(factor**2)}"
         if piece.origin == "printed file":
             return f"Scale the file to {digits(factor * 100, 1)} %: {change}."
-        return f"Out of scale by {abs(reading.off):.0%}. It would have to be {show_mm(reading.wanted_mm)}: swap it."
+        return (
+            f"Out of scale by {percent(abs(reading.off))}. It would have to be {show_mm(reading.wanted_mm)}: swap it."
+        )
 
     def _add_actions(self, piece: Piece, reading: Reading | None) -> None:
         fixes = []

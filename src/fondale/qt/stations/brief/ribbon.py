@@ -5,17 +5,19 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.lengths import show_scale
-from fondale.core.scale.outline import Outline, figure_outline
+from fondale.core.scale.outline import figure_outline
 from fondale.core.scale.reading import verdict_of
+from fondale.core.stage.clearance import footprint
+from fondale.core.stage.scene import rest_places
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-CANDIDATES = (12.0, 16.0, 24.0, 28.0, 32.0, 35.0, 43.0, 48.0, 56.0, 72.0, 87.0)
+CANDIDATES = (24.0, 28.0, 32.0, 35.0, 48.0, 72.0, 87.0)
 MAN_MM = 1752.5
 
 
 class ScaleRibbon(QWidget):
-    """A man of average height in the case at each scale; click or arrow keys choose the house scale."""
+    """The scene in the case at each scale (an empty project: a man of average height); click or arrow keys choose the house scale."""
 
     chosen = Signal(float)
 
@@ -24,10 +26,10 @@ class ScaleRibbon(QWidget):
         self._session = session
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Scale ribbon")
-        self.setMinimumHeight(150)
+        self.setMinimumHeight(140)
 
     def sizeHint(self) -> QSize:
-        return QSize(800, 190)
+        return QSize(800, self._session.theme.px(150))
 
     def candidates(self) -> list[float]:
         """The scales on show: the usual ones and the house scale."""
@@ -61,14 +63,7 @@ class ScaleRibbon(QWidget):
             p.setPen(QPen(theme.color("curtain" if mine else "soft"), 2 if mine else 1))
             p.setBrush(theme.color("card"))
             p.drawRect(box)
-            man = self._man()
-            if man:
-                p.save()
-                p.setClipRect(box)
-                p.setPen(Qt.PenStyle.NoPen)
-                p.setBrush(theme.color("ink"))
-                p.drawPath(signs.path_of(man, MAN_MM / n * scale, box.center().x(), box.bottom()))
-                p.restore()
+            self._scene(p, box, scale, house / n)
             good, total = self.fitting(n)
             p.setFont(theme.font(13, 600))
             p.setPen(theme.text("curtain" if mine else "ink"))
@@ -95,8 +90,43 @@ class ScaleRibbon(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
-    def _man(self) -> Outline:
-        return figure_outline("standing", "man", (), False)
+    def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float) -> None:
+        """The scene's outlines as seen from the front, as large as they would be; red where they leave the case."""
+        theme, case = self._session.theme, self._session.project.case
+        p.save()
+        p.setClipRect(box.adjusted(1, 1, -1, -1))
+        over = False
+        for x0, x1, z0, z1, scenery in self._fronts():
+            left, right = ((x - case.width / 2) * grow * scale + box.center().x() for x in (x0, x1))
+            over |= left < box.left() - 1 or right > box.right() + 1 or z1 * grow > case.height + 1
+            low, high = box.bottom() - z0 * grow * scale, box.bottom() - z1 * grow * scale
+            p.setPen(QPen(theme.color("soft"), 0.6))
+            p.setBrush(theme.color("line", 0.5) if scenery else theme.color("ink"))
+            p.drawRect(QRectF(left, high, right - left, low - high))
+        man = figure_outline("standing", "man", (), False)
+        if not self._fronts():
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(theme.color("ink"))
+            p.drawPath(
+                signs.path_of(
+                    man, MAN_MM / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()
+                )
+            )
+        p.restore()
+        if over:
+            p.setPen(QPen(theme.color("stop"), 1.4, Qt.PenStyle.DashLine))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(box.adjusted(-2, -2, 2, 2))
+
+    def _fronts(self) -> list[tuple[float, float, float, float, bool]]:
+        """Left, right, bottom and top of every placed piece, the rear ones first."""
+        project = self._session.project
+        places = rest_places(project)
+        out = []
+        for piece in sorted((p for p in project.pieces if p.id in places), key=lambda p: -places[p.id].y):
+            ring, low, high = footprint(piece, places[piece.id])
+            out.append((float(ring[:, 0].min()), float(ring[:, 0].max()), low, high, piece.role == "scenery"))
+        return out
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for n, cell in self._cells():

@@ -41,7 +41,7 @@ class BriefStation(Station):
         above.setSpacing(28)
         above.addLayout(self._sheet(), 5)
         above.addLayout(self._time(), 4)
-        column.addLayout(above)
+        column.addLayout(above, 1)
         row, self._ribbon_note = heading("Scale ribbon")
         self.scale = scale_field(
             "house scale", lambda v: self._put("house_n", value=v, label=f"House scale {show_scale(v)}")
@@ -50,7 +50,7 @@ class BriefStation(Station):
         column.addLayout(row)
         self.ribbon = ScaleRibbon(session)
         self.ribbon.chosen.connect(lambda n: self._put("house_n", value=n, label=f"House scale {show_scale(n)}"))
-        column.addWidget(self.ribbon, 1)
+        column.addWidget(self.ribbon)
 
     def _put(self, *path: str, value: object, label: str) -> None:
         self.session.do(put(("brief", *path), value, label))

@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaint
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.circuit.supply import StringCurrent, SupplyResult
-from fondale.core.lengths import digits
+from fondale.core.lengths import digits, percent
 from fondale.core.light.desk import levels_of
 from fondale.core.model import String
 from fondale.core.prompts.wiring import ma
@@ -109,7 +109,7 @@ class Rig(QWidget):
         )
         right = ""
         if result is not None:
-            right = f"{ma(result.amps)}, {result.amps / max(result.limit_a, 1e-9):.0%}"
+            right = f"{ma(result.amps)}, {percent(result.amps / max(result.limit_a, 1e-9))}"
             if result.hours_half is not None:
                 right = f"{digits(result.hours_half, 1)} h to half light"
         p.setFont(theme.font(12))

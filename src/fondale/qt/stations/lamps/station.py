@@ -4,12 +4,12 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPen
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSlider, QVBoxLayout, QWidget
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
-from fondale.core.lengths import digits
+from fondale.core.lengths import digits, percent
 from fondale.core.light.desk import levels_of
 from fondale.core.model import Project
 from fondale.core.prompts.light import set_level
@@ -39,19 +39,19 @@ class LitPicture(SeatPicture):
             at = self.project_point(meter.x, meter.y, meter.z)
             if at is None:
                 continue
-            p.setPen(QPen(DOWN["ink"], 1.4))
+            p.setPen(QPen(QColor(DOWN["ink"]), 1.4))
             p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
             p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
             text = f"{digits(shown[meter.id], 0 if shown[meter.id] >= 10 else 1)} lx" if meter.id in shown else "… lx"
             box = QRectF(at.x() + 8, at.y() - theme.px(9), p.fontMetrics().horizontalAdvance(text) + 8, theme.px(18))
-            p.fillRect(box, "#A014171B")
+            p.fillRect(box, QColor(20, 23, 27, 170))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         chosen = project.find("lamps", self._session.chosen("lamps"))
         if chosen is not None:
             at = self.project_point(chosen.x, chosen.y, chosen.z)
             if at is not None:
                 p.setBrush(Qt.BrushStyle.NoBrush)
-                p.setPen(QPen(DOWN["lamp"], 1.6))
+                p.setPen(QPen(QColor(DOWN["lamp"]), 1.6))
                 p.drawEllipse(at, 9, 9)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -312,7 +312,7 @@ class LampsStation(Station):
             self.level.blockSignals(True)
             self.level.setValue(round(level * 100))
             self.level.blockSignals(False)
-            self._level_value.setText(f"{level:.0%}")
+            self._level_value.setText(f"{percent(level)}")
             self._show_current(ident)
 
     def _show_current(self, ident: str) -> None:

@@ -5,11 +5,11 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import PIECE_KINDS, add_piece, add_seat
-from fondale.core.lengths import digits
+from fondale.core.lengths import digits, percent
 from fondale.core.model import Piece
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_height_mm
@@ -18,6 +18,7 @@ from fondale.qt.frame.how import How, HowButton
 from fondale.qt.session import Session
 from fondale.qt.stations.picture import SeatPicture
 from fondale.qt.stations.stage.drawing import Drawing
+from fondale.qt.stations.stage.seen import SeenTable
 from fondale.qt.stations.station import Station, heading, menu_button
 
 SIZES = ("width", "depth", "height", "length", "thickness", "diameter", "beam")
@@ -83,13 +84,19 @@ class StageStation(Station):
         left.addLayout(head)
         self.section = Drawing(session, "section")
         left.addWidget(self.section, 4)
-        row.addLayout(left, 10)
+        row.addLayout(left, 9)
         right = QVBoxLayout()
         right.setSpacing(6)
         right.addLayout(self._seat_bar())
         self.view = SeatView(session)
-        right.addWidget(self.view, 1)
+        right.addWidget(self.view, 4)
         right.addWidget(self._ticket())
+        self.seen_table = SeenTable(session)
+        self.seen_table.chosen.connect(lambda i: session.select("pieces", i))
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self.seen_table)
+        right.addWidget(scroll, 1)
         row.addLayout(right, 11)
 
     def _seat_bar(self) -> QHBoxLayout:
@@ -182,6 +189,8 @@ class StageStation(Station):
         self.view.show_rgb(current.image if current else None, self.session.results.fresh("stage"))
         self.plan.update()
         self.section.update()
+        self.seen_table.updateGeometry()
+        self.seen_table.update()
         self._section_note.setText("from the left; the front is on the left")
         self._fill_ticket()
 
@@ -333,14 +342,14 @@ class StageStation(Station):
         self.seen.setVisible(bool(views) and self._editing == "pieces")
         if views and piece is not None and seat is not None:
             v = views[0]
-            head = f", head {v.head_seen:.0%}" if v.head_seen is not None else ""
+            head = f", head {percent(v.head_seen)}" if v.head_seen is not None else ""
             z = rest_places(project)[piece.id].z if piece.place else 0.0
             how = How(
                 "Seen share",
-                f"Rays from five eye positions along the seat’s {digits(seat.range, 0)} mm to 120 points spread over the surface by area; counted are points that face the eye and are not hidden by the piece itself. Mean {v.seen:.0%}, worst {v.worst:.0%}.\nIt stands {digits(z or 0, 1)} mm over the floor, on what is beneath it.",
+                f"Rays from five eye positions along the seat’s {digits(seat.range, 0)} mm to 120 points spread over the surface by area; counted are points that face the eye and are not hidden by the piece itself. Mean {percent(v.seen)}, worst {percent(v.worst)}.\nIt stands {digits(z or 0, 1)} mm over the floor, on what is beneath it.",
                 "ray casting (Embree)",
             )
-            self.seen.show_value(f"{v.seen:.0%} seen{head}", how)
+            self.seen.show_value(f"{percent(v.seen)} seen{head}", how)
 
     def show_subject(self, field: str, ident: str) -> None:
         super().show_subject(field, ident)
