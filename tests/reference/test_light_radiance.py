@@ -46,9 +46,7 @@ def doorway() -> Scene:
         wall_paint=(0.5, 0.5, 0.5),
         ceiling_paint=(0.5, 0.5, 0.5),
     )
-    piece = Piece(
-        id="wall", name="Wall", shape=wall, place=Place(x=210, y=180, z=0), role="scenery", paint=(0.5, 0.5, 0.5)
-    )
+    piece = Piece(id="wall", name="Wall", shape=wall, place=Place(x=210, y=180, z=0), role="scenery", paint=(0.5, 0.5, 0.5))
     return build_scene(project.model_copy(update={"case": case, "pieces": (piece,)}))
 
 
@@ -70,11 +68,7 @@ def meters() -> tuple[np.ndarray, np.ndarray]:
 def by_radiance(scene: Scene, lamps: list[Emitter], tmp_path: Path) -> np.ndarray:
     lines = []
     for i, tri in enumerate(scene.all_tris):
-        paint = (
-            np.repeat(scene.rect_paint, 2, axis=0)[i]
-            if i < 2 * len(scene.rects)
-            else scene.tri_paint[i - 2 * len(scene.rects)]
-        )
+        paint = np.repeat(scene.rect_paint, 2, axis=0)[i] if i < 2 * len(scene.rects) else scene.tri_paint[i - 2 * len(scene.rects)]
         lines.append(f"void plastic m{i} 0 0 5 {paint[0]} {paint[1]} {paint[2]} 0 0")
         lines.append(f"m{i} polygon p{i} 0 0 9 " + " ".join(f"{v:.6f}" for v in tri.ravel()))
     strength = 1.0 / (np.pi * BULB_MM**2) * 1e6

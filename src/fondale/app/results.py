@@ -66,9 +66,7 @@ class Results:
         project = self.document.project
         seat = self.seat_of(project)
         self._ask("quick", project)
-        self._ask(
-            "stage", project.pieces, project.case, project.seats, project.brief.shelf_height_mm, seat, self.view_width
-        )
+        self._ask("stage", project.pieces, project.case, project.seats, project.brief.shelf_height_mm, seat, self.view_width)
         if slow:
             brief, steps = project.brief, project.steps
             self._ask("plan", steps, brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off, brief.bench_c, brief.bench_rh, project.pages)  # fmt: skip
@@ -79,25 +77,9 @@ class Results:
         if self.quick is None:
             return
         project = self.document.project
-        parts = (
-            project.case,
-            project.pieces,
-            project.lamps,
-            project.strings,
-            project.supplies,
-            project.moments,
-            project.moment,
-        )
+        parts = (project.case, project.pieces, project.lamps, project.strings, project.supplies, project.moments, project.moment)
         amps = tuple(self.quick.amps.items())
-        self._ask(
-            "picture",
-            *parts,
-            amps,
-            project.seats,
-            project.brief.shelf_height_mm,
-            self.seat_of(project),
-            self.view_width,
-        )
+        self._ask("picture", *parts, amps, project.seats, project.brief.shelf_height_mm, self.seat_of(project), self.view_width)
         if project.meters:
             self._ask("light", *parts, amps, project.meters)
         else:

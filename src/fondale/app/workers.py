@@ -131,9 +131,7 @@ class ProcessWorkers:
     def _pipe(self, lane: int) -> Connection:
         if lane not in self._pipes:
             ours, theirs = self._spawn.Pipe()
-            process = self._spawn.Process(
-                target=_work, args=(theirs, self._newest), daemon=True, name=f"fondale-{lane}"
-            )
+            process = self._spawn.Process(target=_work, args=(theirs, self._newest), daemon=True, name=f"fondale-{lane}")
             process.start()
             theirs.close()
             reader = threading.Thread(target=self._read, args=(ours,), daemon=True, name=f"fondale-reader-{lane}")

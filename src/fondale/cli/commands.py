@@ -169,12 +169,8 @@ def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_
     click.echo(f"native scale {show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)}, 90 %)")
     click.echo(f"could be {names or 'no named scale'}")
     if nominal and pose == "standing" and person == "man":
-        click.echo(
-            f"as a nominal size: {show_scale(nominal.to_crown)} to the crown, {show_scale(nominal.to_eyes)} to the eyes"
-        )
-    click.echo(
-        f"to {show_scale(house_n)}: {digits(reading.factor * 100, 1)} %, which makes {show_mm(reading.wanted_mm)}"
-    )
+        click.echo(f"as a nominal size: {show_scale(nominal.to_crown)} to the crown, {show_scale(nominal.to_eyes)} to the eyes")
+    click.echo(f"to {show_scale(house_n)}: {digits(reading.factor * 100, 1)} %, which makes {show_mm(reading.wanted_mm)}")
     click.echo(f"as it is, it reads as {reading.words} at {show_scale(house_n)}: {reading.verdict}")
     click.echo(f"(real height in this pose {show_real(reading.real_mm)}; {reading.source})")
     return 0
@@ -216,9 +212,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         _out(shapes.light(result, levels_of(project, moment)))
         return 0
     for m in result.meters:
-        click.echo(
-            f"{project.find('meters', m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})"
-        )
+        click.echo(f"{project.find('meters', m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})")
     for a in result.areas:
         click.echo(f"{a.name}: mean {a.mean_lx:.1f} lx, {a.min_lx:.1f} to {a.max_lx:.1f}, evenness {a.evenness:.2f}")
     return 0
@@ -239,9 +233,7 @@ def circuit(file: Path, as_json: bool) -> int:
         if r.hours_half is not None and r.hours_cutoff is not None:
             click.echo(f"  half light after {r.hours_half:.1f} h, flat after {r.hours_cutoff:.1f} h")
         for s in r.strings:
-            lamps = ", ".join(
-                f"{project.find('lamps', x.lamp).name} {ma(x.amps)} ({ma(x.low)} to {ma(x.high)})" for x in s.lamps
-            )
+            lamps = ", ".join(f"{project.find('lamps', x.lamp).name} {ma(x.amps)} ({ma(x.low)} to {ma(x.high)})" for x in s.lamps)
             click.echo(f"  {project.find('strings', s.string).name}: {lamps}")
     return 0
 

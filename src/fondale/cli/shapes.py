@@ -48,10 +48,7 @@ def light(r: LightResult, levels: dict[str, float]) -> dict[str, Any]:
         "moment": r.moment,
         "levels": levels,
         "meters": [{"id": m.meter, "lux": m.lux, "bands": list(m.bands), "by_lamp": m.by_lamp} for m in r.meters],
-        "areas": [
-            {"name": a.name, "mean_lx": a.mean_lx, "min_lx": a.min_lx, "max_lx": a.max_lx, "evenness": a.evenness}
-            for a in r.areas
-        ],
+        "areas": [{"name": a.name, "mean_lx": a.mean_lx, "min_lx": a.min_lx, "max_lx": a.max_lx, "evenness": a.evenness} for a in r.areas],
     }
 
 
@@ -72,9 +69,7 @@ def supply(r: SupplyResult) -> dict[str, Any]:
                 "id": s.string,
                 "amps": s.amps,
                 "resistor_w": s.resistor_w,
-                "lamps": [
-                    {"id": x.lamp, "amps": x.amps, "low_a": x.low, "high_a": x.high, "volts": x.volts} for x in s.lamps
-                ],
+                "lamps": [{"id": x.lamp, "amps": x.amps, "low_a": x.low, "high_a": x.high, "volts": x.volts} for x in s.lamps],
             }
             for s in r.strings
         ],
@@ -97,20 +92,10 @@ def plan(p: Plan) -> dict[str, Any]:
                 "day": e.day.isoformat(),
                 "minutes": e.minutes,
                 "items": [
-                    {
-                        "step": i.step,
-                        "start": i.start.isoformat(),
-                        "minutes": i.minutes,
-                        "part": i.part,
-                        "parts": i.parts,
-                    }
-                    for i in e.items
+                    {"step": i.step, "start": i.start.isoformat(), "minutes": i.minutes, "part": i.part, "parts": i.parts} for i in e.items
                 ],
             }
             for e in p.evenings
         ],
-        "dries": [
-            {"step": c.step, "from": c.start.isoformat(), "until": c.until.isoformat(), "then": c.next_step}
-            for c in p.cords
-        ],
+        "dries": [{"step": c.step, "from": c.start.isoformat(), "until": c.until.isoformat(), "then": c.next_step} for c in p.cords],
     }

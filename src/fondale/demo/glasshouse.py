@@ -3,21 +3,7 @@
 from datetime import date, timedelta
 
 from fondale.core.edits import new_project
-from fondale.core.model import (
-    Brief,
-    Case,
-    Lamp,
-    Meter,
-    Moment,
-    Piece,
-    Place,
-    Project,
-    Seat,
-    Step,
-    String,
-    Supply,
-    Surface,
-)
+from fondale.core.model import Brief, Case, Lamp, Meter, Moment, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Cylinder, Opening, Wall
 from fondale.demo.building import Builder
 
@@ -48,14 +34,8 @@ def glasshouse(today: date) -> Project:
         Piece(id="pot", name="Clay pot", shape=Cylinder(diameter=15, length=17), place=place(x=76, y=104), origin="scratch", paint=(0.45, 0.22, 0.14)),
     )  # fmt: skip
     build.add("supplies", Supply(id="cells", name="Two AA cells", kind="cells", row="aa", count=2))
-    build.add(
-        "lamps",
-        Lamp(id="filament", name="Filament", led="filament", x=100, y=100, z=76, angle_deg=360, meant_to_be_seen=True),
-    )
-    build.add(
-        "strings",
-        String(id="filament", name="Filament", supply="cells", lamps=("filament",), resistor_ohm=2.2, wire_mm=200),
-    )
+    build.add("lamps", Lamp(id="filament", name="Filament", led="filament", x=100, y=100, z=76, angle_deg=360, meant_to_be_seen=True))
+    build.add("strings", String(id="filament", name="Filament", supply="cells", lamps=("filament",), resistor_ohm=2.2, wire_mm=200))
     build.add("meters", Meter(id="pot", name="Beside the pot", x=88, y=100, z=14.5, wanted_lx=120))
     build.clear("moments")
     build.add("moments", Moment(id="five", name="5 a.m.", levels={"filament": 1.0}))

@@ -65,24 +65,13 @@ def _brief(build: Builder, today: date) -> None:
             rules=HouseRules(),
         ),
     )
-    build.set(
-        "case",
-        to=Case(width=420, depth=260, height=250, floor_paint=WET, wall_paint=(0.16, 0.18, 0.23), ceiling_paint=DARK),
-    )
+    build.set("case", to=Case(width=420, depth=260, height=250, floor_paint=WET, wall_paint=(0.16, 0.18, 0.23), ceiling_paint=DARK))
     build.clear("seats")
     build.add(
         "seats",
         Seat(id="visitor", name="the visitor’s seat", stature_mm=1700, distance=650, range=400),
         Seat(id="child", name="the child’s seat", stature_mm=1250, distance=450, range=300),
-        Seat(
-            id="bench-left",
-            name="the bench on the left",
-            stature_mm=1700,
-            sitting=True,
-            distance=1100,
-            offset=-450,
-            range=200,
-        ),
+        Seat(id="bench-left", name="the bench on the left", stature_mm=1700, sitting=True, distance=1100, offset=-450, range=200),
     )
 
 
@@ -149,17 +138,7 @@ def _lamps(build: Builder) -> None:
             meant_to_be_seen=True,
         ),
         Lamp(id="signal-red", name="Red signal", led="red", x=396, y=110, z=96, ay=-1, az=-0.4, meant_to_be_seen=True),
-        Lamp(
-            id="signal-green",
-            name="Green signal",
-            led="green",
-            x=396,
-            y=110,
-            z=84,
-            ay=-1,
-            az=-0.4,
-            meant_to_be_seen=True,
-        ),
+        Lamp(id="signal-green", name="Green signal", led="green", x=396, y=110, z=84, ay=-1, az=-0.4, meant_to_be_seen=True),
         Lamp(
             id="sign",
             name="Broken sign",

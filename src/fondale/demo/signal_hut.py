@@ -3,21 +3,7 @@
 from datetime import date, timedelta
 
 from fondale.core.edits import new_project
-from fondale.core.model import (
-    Brief,
-    Case,
-    Lamp,
-    Measure,
-    Meter,
-    Piece,
-    Place,
-    Project,
-    Seat,
-    Step,
-    String,
-    Supply,
-    Surface,
-)
+from fondale.core.model import Brief, Case, Lamp, Measure, Meter, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Figure, Opening, Room
 from fondale.demo.building import Builder
 
@@ -52,10 +38,7 @@ def signal_hut(today: date) -> Project:
         )  # fmt: skip
     build.add("supplies", Supply(id="coin", name="Coin cell", kind="cells", row="coin_20"))
     build.add("lamps", Lamp(id="stove", name="Stove light", led="amber", x=226, y=158, z=52))
-    build.add(
-        "strings",
-        String(id="stove", name="Stove light", supply="coin", lamps=("stove",), resistor_ohm=470, wire_mm=150),
-    )
+    build.add("strings", String(id="stove", name="Stove light", supply="coin", lamps=("stove",), resistor_ohm=470, wire_mm=150))
     build.add("meters", Meter(id="door", name="Snow before the door", x=241, y=122, z=18.5, wanted_lx=3))
     build.add(
         "surfaces",

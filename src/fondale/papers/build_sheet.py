@@ -89,9 +89,7 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
     if brief.deadline:
         parts.append(f"opens {day_words(brief.deadline)}")
     if plan and plan.finish:
-        parts.append(
-            f"ready {day_words(plan.finish)}" + (f", odds {percent(plan.odds)}" if plan.odds is not None else "")
-        )
+        parts.append(f"ready {day_words(plan.finish)}" + (f", odds {percent(plan.odds)}" if plan.odds is not None else ""))
     if plan:
         parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
     parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")

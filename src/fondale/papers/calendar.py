@@ -23,9 +23,7 @@ def running_order_ics(project: Project, plan: Plan, stamp: datetime) -> bytes:
         event.add("dtstart", evening.items[0].start)
         event.add("dtend", last.start + timedelta(minutes=last.minutes))
         event.add("summary", f"{project.name}: {', '.join(dict.fromkeys(steps[i.step].name for i in evening.items))}")
-        event.add(
-            "description", "\n".join(f"{i.start:%H:%M} {steps[i.step].name}, {i.minutes} min" for i in evening.items)
-        )
+        event.add("description", "\n".join(f"{i.start:%H:%M} {steps[i.step].name}, {i.minutes} min" for i in evening.items))
         calendar.add_component(event)
     if plan.finish is not None:
         event = Event()

@@ -30,9 +30,7 @@ def from_json(text: str | bytes, where: str = "This file") -> Project:
     try:
         raw = json.loads(text, parse_constant=_no_constant)
     except (ValueError, UnicodeDecodeError, RecursionError) as error:
-        raise FileTrouble(
-            f"{where} is damaged: its project is not readable ({error}). Try a backup beside it."
-        ) from error
+        raise FileTrouble(f"{where} is damaged: its project is not readable ({error}). Try a backup beside it.") from error
     if not isinstance(raw, dict):
         raise FileTrouble(f"{where} holds no Fondale project.")
     version = raw.get("schema_version", 0)
@@ -48,9 +46,7 @@ def from_json(text: str | bytes, where: str = "This file") -> Project:
     except ValidationError as error:
         first = error.errors()[0]
         place = " / ".join(str(p) for p in first["loc"]) or "the project"
-        raise FileTrouble(
-            f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it."
-        ) from error
+        raise FileTrouble(f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it.") from error
     except (KeyError, TypeError, AttributeError) as error:
         raise FileTrouble(f"{where} could not be brought up to date: {error}.") from error
 
@@ -74,7 +70,7 @@ def load(path: Path) -> Project:
         raise FileTrouble(f"{path} is a folder. Name a .fondale file in it.") from error
     except KeyError as error:
         raise FileTrouble(f"{name} holds no Fondale project.") from error
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+    except (zipfile.BadZipFile, RuntimeError, EOFError) as error:
         raise FileTrouble(f"{name} is not a Fondale file, or it is damaged. Try a backup beside it.") from error
     except OSError as error:
         raise FileTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
@@ -98,9 +94,7 @@ def save(project: Project, path: Path) -> None:
         _sync_folder(path.parent)
     except OSError as error:
         beside.unlink(missing_ok=True)
-        raise FileTrouble(
-            f"“{path.name}” could not be written: {error.strerror or error}. Nothing was lost; save it elsewhere."
-        ) from error
+        raise FileTrouble(f"“{path.name}” could not be written: {error.strerror or error}. Nothing was lost; save it elsewhere.") from error
 
 
 def backups(path: Path) -> list[Path]:

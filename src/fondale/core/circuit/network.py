@@ -92,13 +92,7 @@ def solve(network: Network, near: Solution | None = None) -> Solution:
     for led in network.leds:
         groups.setdefault(led.diode, []).append(led)
     ends = [
-        (
-            d,
-            np.array([at[x.a] for x in ls]),
-            np.array([at[x.b] for x in ls]),
-            np.array([x.shift_v for x in ls]),
-        )
-        for d, ls in groups.items()
+        (d, np.array([at[x.a] for x in ls]), np.array([at[x.b] for x in ls]), np.array([x.shift_v for x in ls])) for d, ls in groups.items()
     ]
 
     def out_of_balance(v: Floats) -> tuple[Floats, Floats]:

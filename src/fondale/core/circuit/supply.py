@@ -144,22 +144,15 @@ def solve_supply(wiring: Wiring, supply: Supply) -> SupplyResult:
         weak = solve(network_of(wiring, supply, shift_v=SCATTER_V), nominal) if network.leds else nominal
     except NoSolution as error:
         return SupplyResult(supply.id, 0.0, 0.0, limit, (), None, None, {}, {}, str(error))
-    strings = tuple(
-        _string_result(wiring, s, nominal, weak, strong) for s in wiring.strings if s.supply == supply.id and s.lamps
-    )
+    strings = tuple(_string_result(wiring, s, nominal, weak, strong) for s in wiring.strings if s.supply == supply.id and s.lamps)
     half, cutoff = hours(wiring, supply, nominal) if supply.kind == "cells" else (None, None)
     return SupplyResult(
         supply.id, nominal.volts.get("plus", 0.0), nominal.amps["supply"], limit, strings, half, cutoff, nominal.volts, nominal.amps
     )  # fmt: skip
 
 
-def _string_result(
-    wiring: Wiring, string: String, nominal: Solution, weak: Solution, strong: Solution
-) -> StringCurrent:
-    network_leds = {
-        led.name: led
-        for led in _leds(wiring, string, f"{string.id}.r" if string.resistor_ohm else f"{string.id}.in", 0.0)
-    }
+def _string_result(wiring: Wiring, string: String, nominal: Solution, weak: Solution, strong: Solution) -> StringCurrent:
+    network_leds = {led.name: led for led in _leds(wiring, string, f"{string.id}.r" if string.resistor_ohm else f"{string.id}.in", 0.0)}
     lamps = tuple(
         LampCurrent(i, nominal.amps[i], weak.amps[i], strong.amps[i], nominal.volts[led.a] - nominal.volts[led.b])
         for i, led in network_leds.items()

@@ -103,22 +103,10 @@ def _mend(steps: tuple[Step, ...], at: int, late: list[Step]) -> tuple[tuple[str
     options = []
     if closing not in needed:
         up = (needed | late_ids) & between
-        options.append(
-            (
-                len(up),
-                0,
-                [*ids[:at], *(i for i in ids if i in up), *(i for i in ids[at:] if i not in up)],
-                up,
-                True,
-            )
-        )
+        options.append((len(up), 0, [*ids[:at], *(i for i in ids if i in up), *(i for i in ids[at:] if i not in up)], up, True))
     if not (dragged & late_ids):
         down = (dragged | {closing}) & set(ids[at : last + 1])
-        order = [
-            *(i for i in ids[: last + 1] if i not in down),
-            *(i for i in ids if i in down),
-            *ids[last + 1 :],
-        ]
+        order = [*(i for i in ids[: last + 1] if i not in down), *(i for i in ids if i in down), *ids[last + 1 :]]
         options.append((len(down), 1, order, down, False))
     if not options:
         return (), (), ""
@@ -126,9 +114,7 @@ def _mend(steps: tuple[Step, ...], at: int, late: list[Step]) -> tuple[tuple[str
     names = {s.id: s.name for s in steps}
     if up_front:
         what = names[late[0].id] if len(late) == 1 else f"{len(late)} steps"
-        words = (
-            f"Move “{what}” before “{names[closing]}”" if len(late) == 1 else f"Move {what} before “{names[closing]}”"
-        )
+        words = f"Move “{what}” before “{names[closing]}”" if len(late) == 1 else f"Move {what} before “{names[closing]}”"
     else:
         words = f"Move “{names[closing]}” after “{names[ids[last]]}”"
     return tuple(order), tuple(i for i in ids if i in moved), words
@@ -148,11 +134,7 @@ def chemistry_conflicts(project: Project) -> tuple[Chemistry, ...]:
             if i and not over.done:
                 under, thinner = layers[i - 1], rows[over.coat]["thinner"]
                 told = any(c.surface == surface.id and c.over == over.step for c in out)
-                if (
-                    thinner in rows[under.coat]["lifts_with"]
-                    and rows[under.coat]["role"] not in ("liftoff", "pigment")
-                    and not told
-                ):
+                if thinner in rows[under.coat]["lifts_with"] and rows[under.coat]["role"] not in ("liftoff", "pigment") and not told:
                     why = f"{thinner} in the {rows[over.coat]['name']} lifts the {rows[under.coat]['name']}"
                     out.append(Chemistry(surface.id, under.step, over.step, why, "lifts"))
     return tuple(out)
@@ -189,9 +171,5 @@ def _lamps_inside(project: Project, pieces: set[str]) -> list[str]:
         if piece.id in pieces and piece.id in resting:
             ring, low, high = footprint(piece, resting[piece.id])
             (x0, y0), (x1, y1) = ring.min(0), ring.max(0)
-            out += [
-                m.id
-                for m in project.lamps
-                if x0 <= m.x <= x1 and y0 <= m.y <= y1 and low <= m.z <= high and m.id not in out
-            ]
+            out += [m.id for m in project.lamps if x0 <= m.x <= x1 and y0 <= m.y <= y1 and low <= m.z <= high and m.id not in out]
     return out

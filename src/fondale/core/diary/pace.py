@@ -42,10 +42,5 @@ def ledger(project: Project) -> Ledger:
             planned += minutes
             worked += page.minutes
     return Ledger(
-        worked,
-        planned,
-        len(project.pages),
-        sum(p.spent for p in project.pages),
-        sum(p.cost for p in project.pieces),
-        project.brief.cap,
+        worked, planned, len(project.pages), sum(p.spent for p in project.pages), sum(p.cost for p in project.pieces), project.brief.cap
     )

@@ -23,9 +23,7 @@ def remove(project: Project, field: str, ident: str) -> Project:
         raise LookupError(f"{ident} is not there")
     changes: dict[str, Any] = {field: tuple(m for m in getattr(project, field) if m.id != ident)}
     if field == "lamps":
-        changes["strings"] = tuple(
-            s.model_copy(update={"lamps": tuple(x for x in s.lamps if x != ident)}) for s in project.strings
-        )
+        changes["strings"] = tuple(s.model_copy(update={"lamps": tuple(x for x in s.lamps if x != ident)}) for s in project.strings)
         changes["moments"] = tuple(
             m.model_copy(update={"levels": {k: v for k, v in m.levels.items() if k != ident}}) for m in project.moments
         )
@@ -34,17 +32,12 @@ def remove(project: Project, field: str, ident: str) -> Project:
     if field == "surfaces":
         changes["steps"] = tuple(
             s.model_copy(
-                update={
-                    "surfaces": tuple(x for x in s.surfaces if x != ident),
-                    "closes": tuple(x for x in s.closes if x != ident),
-                }
+                update={"surfaces": tuple(x for x in s.surfaces if x != ident), "closes": tuple(x for x in s.closes if x != ident)}
             )
             for s in project.steps
         )
     if field == "steps":
-        changes["steps"] = tuple(
-            s.model_copy(update={"after": tuple(x for x in s.after if x != ident)}) for s in changes["steps"]
-        )
+        changes["steps"] = tuple(s.model_copy(update={"after": tuple(x for x in s.after if x != ident)}) for s in changes["steps"])
     return _with(project, **changes)
 
 
@@ -64,9 +57,7 @@ def rescale_file(project: Project, pieces: tuple[str, ...], percent: float) -> P
     def scaled(piece: Any) -> Any:
         if piece.id not in pieces:
             return piece
-        shape = piece.shape.model_copy(
-            update={k: getattr(piece.shape, k) * factor for k in sizes if hasattr(piece.shape, k)}
-        )
+        shape = piece.shape.model_copy(update={k: getattr(piece.shape, k) * factor for k in sizes if hasattr(piece.shape, k)})
         measure = piece.measure and piece.measure.model_copy(update={"mm": piece.measure.mm * factor})
         return piece.model_copy(
             update={

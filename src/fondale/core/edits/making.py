@@ -74,9 +74,7 @@ def add_supply(project: Project, kind: str) -> tuple[Edit, str]:
     """A USB plug, or two AA cells."""
     ident, name = _numbered(project, "supplies", "Plug 5 V" if kind == "plug" else "Two AA cells")
     row = "usb_5v_1a" if kind == "plug" else "aa"
-    supply = Supply(
-        id=ident, name=name, kind="plug" if kind == "plug" else "cells", row=row, count=1 if kind == "plug" else 2
-    )
+    supply = Supply(id=ident, name=name, kind="plug" if kind == "plug" else "cells", row=row, count=1 if kind == "plug" else 2)
     return Edit("add", f"Add {name}", {"field": "supplies", "thing": supply}), ident
 
 

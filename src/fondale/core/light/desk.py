@@ -83,9 +83,7 @@ class LightDesk:
         solve(self._lit, [emitter_of(m) for m in project.lamps], job)
         return self._lit
 
-    def meters(
-        self, project: Project, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None
-    ) -> LightResult:
+    def meters(self, project: Project, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None) -> LightResult:
         """Every meter by final gather, and the evenness of floor and scenery."""
         lit = self.lit(project, job)
         emitters = [emitter_of(m) for m in project.lamps]
@@ -101,9 +99,7 @@ class LightDesk:
             each = self._meters[key] * power
             bands = each.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
-            found.append(
-                MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp)
-            )
+            found.append(MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp))
         return LightResult(moment or project.moment, tuple(found), areas(project, lit, emitters, power))
 
     def picture(self, project: Project, seat: str, width: int, job: Job | None = None) -> PictureBasis:
@@ -123,13 +119,7 @@ class LightDesk:
         return self._pictures[key]
 
     def luminance(
-        self,
-        project: Project,
-        seat: str,
-        width: int,
-        moment: str = "",
-        amps: dict[str, float] | None = None,
-        job: Job | None = None,
+        self, project: Project, seat: str, width: int, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None
     ) -> Floats:
         """The picture's luminance (height, width, 3) in cd/m2."""
         return compose(self.picture(project, seat, width, job), strengths(project, moment, amps))

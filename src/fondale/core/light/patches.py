@@ -98,9 +98,7 @@ class Patches:
 
 def _edges(cuts: Floats, length: float, patch_mm: float) -> Floats:
     """Shares 0..1 that contain ``cuts`` and lie at most ``patch_mm`` apart."""
-    pieces = [
-        np.linspace(a, b, max(1, int(np.ceil((b - a) * length / patch_mm - 1e-9))) + 1)[:-1] for a, b in pairwise(cuts)
-    ]
+    pieces = [np.linspace(a, b, max(1, int(np.ceil((b - a) * length / patch_mm - 1e-9))) + 1)[:-1] for a, b in pairwise(cuts)]
     return np.concatenate([*pieces, [1.0]])
 
 
@@ -111,14 +109,10 @@ def cut_patches(scene: Scene, patch_mm: float) -> Patches:
     t_edges = [_edges(c[1], float(n), patch_mm) for c, n in zip(scene.cuts, length[:, 1], strict=True)]
     s_count, t_count = np.array([len(e) - 1 for e in s_edges]), np.array([len(e) - 1 for e in t_edges])
     base = np.concatenate([[0], np.cumsum(s_count * t_count)])
-    areas = [
-        np.outer(np.diff(a), np.diff(b)).ravel() * n[0] * n[1] for a, b, n in zip(s_edges, t_edges, length, strict=True)
-    ]
+    areas = [np.outer(np.diff(a), np.diff(b)).ravel() * n[0] * n[1] for a, b, n in zip(s_edges, t_edges, length, strict=True)]
     paint = np.repeat(scene.rect_paint, s_count * t_count, axis=0)
     groups = int(scene.group.max()) + 1 if len(scene.group) else 0
-    tri_area = (
-        np.linalg.norm(np.cross(scene.tris[:, 1] - scene.tris[:, 0], scene.tris[:, 2] - scene.tris[:, 0]), axis=1) / 2
-    )
+    tri_area = np.linalg.norm(np.cross(scene.tris[:, 1] - scene.tris[:, 0], scene.tris[:, 2] - scene.tris[:, 0]), axis=1) / 2
     order = np.argsort(scene.group, kind="stable")
     group_area = np.bincount(scene.group, tri_area, groups) if groups else np.zeros(0)
     group_paint = np.zeros((groups, 3))

@@ -103,9 +103,7 @@ def solve(lit: Lit, emitters: list[Emitter], job: Job | None = None) -> None:
     jitter = (np.random.default_rng(3).random((patches.n, side * side, 2)) - 0.5) / side
     points, normals = patches.samples(np.clip(grid[None] + jitter, 0, 1 - 1e-9))
     flat_points, flat_normals = points.reshape(-1, 3), normals.reshape(-1, 3)
-    direct = np.stack(
-        [direct_light(lit.scene, e, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1
-    )
+    direct = np.stack([direct_light(lit.scene, e, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1)
     direct[lit.covered] = 0.0
     bounced = _bounce(lit, direct, job)
     for i, emitter in enumerate(new):
@@ -134,14 +132,7 @@ def _bounce(lit: Lit, direct: Floats, job: Job) -> Floats:
     return out
 
 
-def gather(
-    lit: Lit,
-    emitters: list[Emitter],
-    points: Floats,
-    normals: Floats,
-    rays: int = GATHER_RAYS,
-    seed: int = 11,
-) -> Floats:
+def gather(lit: Lit, emitters: list[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Floats:
     """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather.
 
     Direct light is exact at the point and at every hit of the gather rays; only light that has bounced
@@ -149,9 +140,7 @@ def gather(
     """
     solve(lit, emitters)
     k = len(points)
-    direct = (
-        np.stack([direct_light(lit.scene, e, points, normals) for e in emitters], 1) if emitters else np.zeros((k, 0))
-    )
+    direct = np.stack([direct_light(lit.scene, e, points, normals) for e in emitters], 1) if emitters else np.zeros((k, 0))
     out = np.repeat(direct[:, :, None], 3, axis=2)
     numbers = scrambled(k, rays, 2, seed)
     ways = cosine_ways(numbers, np.repeat(normals[:, None], rays, axis=1)).reshape(-1, 3)

@@ -26,15 +26,7 @@ class Brief(Model):
     place: Text = ""
     start: date
     deadline: date | None = None
-    evenings: tuple[Minutes, Minutes, Minutes, Minutes, Minutes, Minutes, Minutes] = (
-        90,
-        90,
-        90,
-        90,
-        0,
-        180,
-        0,
-    )
+    evenings: tuple[Minutes, Minutes, Minutes, Minutes, Minutes, Minutes, Minutes] = (90, 90, 90, 90, 0, 180, 0)
     evening_from: Annotated[int, Field(ge=0, le=23 * 60)] = 19 * 60
     days_off: tuple[date, ...] = ()
     cap: Annotated[float, Field(ge=0, le=1e7)] = 0.0

@@ -54,18 +54,7 @@ class Project(Model):
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Self:
-        for field in (
-            "pieces",
-            "seats",
-            "lamps",
-            "supplies",
-            "strings",
-            "moments",
-            "meters",
-            "surfaces",
-            "steps",
-            "pages",
-        ):
+        for field in ("pieces", "seats", "lamps", "supplies", "strings", "moments", "meters", "surfaces", "steps", "pages"):
             _unique(getattr(self, field), field)
         return self
 

@@ -180,9 +180,7 @@ def _pert(project: Project, work: _Work, rate: float, runs: int) -> Floats:
     return out
 
 
-def odds(
-    project: Project, work: _Work, order: list[int], calendar: Calendar, rate: float
-) -> tuple[float | None, tuple[str, ...]]:
+def odds(project: Project, work: _Work, order: list[int], calendar: Calendar, rate: float) -> tuple[float | None, tuple[str, ...]]:
     """Share of sampled runs that make the deadline, and the steps that decide most: largest rank correlation."""
     deadline = project.brief.deadline
     if deadline is None or not work.tasks:
@@ -223,8 +221,7 @@ def make_plan(project: Project, today: date, effort: float = 2.0, job: Job | Non
         if big is not None:
             name = work.step_of[big.id].name
             return _troubled(
-                empty,
-                f"“{name}” takes {big.minutes} min and the longest evening has {longest}. Let it be split, or lengthen an evening.",
+                empty, f"“{name}” takes {big.minutes} min and the longest evening has {longest}. Let it be split, or lengthen an evening."
             )
         if greedy_end.max() > calendar.windows[-1][1]:
             return _troubled(empty, "The work does not fit into two years of such evenings.")
@@ -260,9 +257,7 @@ def _evenings(work: _Work, starts: dict[str, int], calendar: Calendar) -> tuple[
     for a, b in calendar.windows:
         mine = sorted((t for t in work.tasks if a <= starts[t.id] < b), key=lambda t: starts[t.id])
         if mine:
-            items = tuple(
-                Item(work.step_of[t.id].id, calendar.when(starts[t.id]), t.minutes, *work.parts[t.id]) for t in mine
-            )
+            items = tuple(Item(work.step_of[t.id].id, calendar.when(starts[t.id]), t.minutes, *work.parts[t.id]) for t in mine)
             out.append(Evening(calendar.when(a).date(), b - a, items))
     return tuple(out)
 
@@ -277,14 +272,7 @@ def _cords(work: _Work, starts: dict[str, int], calendar: Calendar) -> tuple[Cor
     out = []
     for name, link in waits.items():
         end = starts[name] + minutes[name]
-        out.append(
-            Cord(
-                work.step_of[name].id,
-                calendar.when(end),
-                calendar.when(end + link.lag),
-                work.step_of[link.after].id,
-            )
-        )
+        out.append(Cord(work.step_of[name].id, calendar.when(end), calendar.when(end + link.lag), work.step_of[link.after].id))
     return tuple(sorted(out, key=lambda c: (c.start, c.step)))
 
 
@@ -294,14 +282,8 @@ def _chain(work: _Work, starts: dict[str, int], finish: int) -> tuple[str, ...]:
     now = max(tasks.values(), key=lambda t: (starts[t.id] + t.minutes + t.tail, t.id))
     out = [work.step_of[now.id].id]
     while True:
-        waits = [
-            (starts[k.before] + tasks[k.before].minutes + k.lag, k.before) for k in work.links if k.after == now.id
-        ]
-        hands = [
-            (starts[t.id] + t.minutes, t.id)
-            for t in tasks.values()
-            if starts[t.id] + t.minutes <= starts[now.id] and t.id != now.id
-        ]
+        waits = [(starts[k.before] + tasks[k.before].minutes + k.lag, k.before) for k in work.links if k.after == now.id]
+        hands = [(starts[t.id] + t.minutes, t.id) for t in tasks.values() if starts[t.id] + t.minutes <= starts[now.id] and t.id != now.id]
         both = waits + hands
         if not both or len(out) > len(tasks):
             break

@@ -27,11 +27,7 @@ def closed_too_early(project: Project, derived: Derived) -> Iterator[Finding]:
         names = [project.find("surfaces", i).name for i in access.surfaces if project.find("surfaces", i)]
         late = steps[access.late[0]]
         more = f" and {len(access.late) - 1} more" if len(access.late) > 1 else ""
-        fixes = (
-            (Fix(access.words, (Edit("reorder_steps", access.words, {"order": access.order}),)),)
-            if access.order
-            else ()
-        )
+        fixes = (Fix(access.words, (Edit("reorder_steps", access.words, {"order": access.order}),)),) if access.order else ()
         yield Finding(
             "COAT-ACCESS", "stop", "coats", ", ".join(names) or steps[access.closing].name,
             f"“{late.name}”{more} comes after “{steps[access.closing].name}”. By then it can no longer be reached.",
@@ -53,16 +49,11 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
                 id=new_id(f"satin {surface.id}", ids), name=f"Satin varnish, {surface.name.lower()}", coat="satin",
                 colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), minutes=(8, 10, 15), tool="airbrush",
             )  # fmt: skip
-            fix = Fix(
-                "Put satin varnish between",
-                insert_before(project, barrier, over.id, f"Satin varnish under {over.name}"),
-            )
+            fix = Fix("Put satin varnish between", insert_before(project, barrier, over.id, f"Satin varnish under {over.name}"))
         else:
             swapped = [i for i in order if i != over.id]
             swapped.insert(swapped.index(under.id), over.id)
-            fix = Fix(
-                "Swap them", (Edit("reorder_steps", f"{over.name} before {under.name}", {"order": tuple(swapped)}),)
-            )
+            fix = Fix("Swap them", (Edit("reorder_steps", f"{over.name} before {under.name}", {"order": tuple(swapped)}),))
         yield Finding(
             "COAT-CHEM", "mind", "coats", surface.name, f"“{over.name}” lies over “{under.name}”: {chem.why}.",
             f"step {order.index(over.id) + 1} over step {order.index(under.id) + 1}",

@@ -27,11 +27,7 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
         fixes: tuple[Fix, ...] = ()
         if all(lips) and project.case.kind == "glazed box":
             lip = max(x for x in lips if x)
-            fixes = (
-                Fix(
-                    f"Add a {digits(lip, 0)} mm lip", (put(("case", "lip_top"), lip, f"Add a {digits(lip, 0)} mm lip"),)
-                ),
-            )
+            fixes = (Fix(f"Add a {digits(lip, 0)} mm lip", (put(("case", "lip_top"), lip, f"Add a {digits(lip, 0)} mm lip"),)),)
         meant = put(("lamps", ident, "meant_to_be_seen"), True, f"{lamp.name} is meant to be seen")
         fixes = (*fixes, Fix("It is meant to be seen", (meant,)))
         where = seats[worst.seat]

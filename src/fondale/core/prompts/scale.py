@@ -51,12 +51,7 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
         if wrong and piece.place is not None:
             fixes.append(back_to_the_box(piece))
         if not wrong:
-            fixes.append(
-                Fix(
-                    "Let it stand apart",
-                    (put(("pieces", piece.id, "stands"), "apart", f"Let {piece.name} stand apart"),),
-                )
-            )
+            fixes.append(Fix("Let it stand apart", (put(("pieces", piece.id, "stands"), "apart", f"Let {piece.name} stand apart"),)))
         side = "large" if reading.off > 0 else "small"
         what = f"At {show_scale(house)} it reads as {reading.words}, {percent(abs(reading.off))} too {side}."
         if wrong:

@@ -66,11 +66,7 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
             continue
         worst = min(views, key=lambda v: (v.head_seen if v.head_seen is not None else 1.0, v.seen))
-        by = (
-            f" The {names[worst.blocker].lower()} is in the way."
-            if worst.blocker
-            else " The edge of the case is in the way."
-        )
+        by = f" The {names[worst.blocker].lower()} is in the way." if worst.blocker else " The edge of the case is in the way."
         if worst.head_seen is not None and worst.head_seen < HEAD_LEAST:
             yield Finding(
                 "STAGE-FACE", "mind", "stage", piece.name, f"From {seats[worst.seat]} the head is hidden somewhere along the range.{by}",

@@ -24,11 +24,7 @@ def _colour(project: Project, lamp: str) -> str:
 def is_mixed(project: Project, string: String) -> bool:
     """A group side by side whose forward voltages at 10 mA differ by more than the limit."""
     volts = [diode_of(project.find("lamps", i).led).volts(0.01) for i in string.lamps]
-    return (
-        string.wiring == "group"
-        and len(volts) > 1
-        and max(volts) - min(volts) > table("electric")["limits"]["mixed_forward_v"]
-    )
+    return string.wiring == "group" and len(volts) > 1 and max(volts) - min(volts) > table("electric")["limits"]["mixed_forward_v"]
 
 
 def mixed_groups(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -72,12 +68,8 @@ def bare_strings(project: Project, derived: Derived) -> Iterator[Finding]:
     for string, result in _strings(project, derived):
         supply = project.find("supplies", string.supply)
         lenient = project.brief.rules.resistors == "cells without" and supply.kind == "cells"
-        calm = all(
-            x.high * 1000 <= table("electric")["led"][project.find("lamps", x.lamp).led]["max_ma"] for x in result.lamps
-        )
-        over = any(
-            x.amps * 1000 > table("electric")["led"][project.find("lamps", x.lamp).led]["max_ma"] for x in result.lamps
-        )
+        calm = all(x.high * 1000 <= table("electric")["led"][project.find("lamps", x.lamp).led]["max_ma"] for x in result.lamps)
+        over = any(x.amps * 1000 > table("electric")["led"][project.find("lamps", x.lamp).led]["max_ma"] for x in result.lamps)
         if string.resistor_ohm > 0 or is_mixed(project, string) or over or (lenient and calm) or not result.lamps:
             continue
         lit = max(result.lamps, key=lambda x: x.amps)
@@ -100,9 +92,7 @@ def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
         fixes: tuple[Fix, ...] = ()
         if string.reversed:
             why = "A lamp is the wrong way round: the long leg is plus."
-            fixes = (
-                Fix("Turn it round", (put(("strings", string.id, "reversed"), (), f"Turn the lamp in {string.name}"),)),
-            )
+            fixes = (Fix("Turn it round", (put(("strings", string.id, "reversed"), (), f"Turn the lamp in {string.name}"),)),)
         elif string.wiring == "series" and len(string.lamps) > 1:
             why = f"{len(string.lamps)} lamps one after the other need more volts than the supply has."
             group = with_resistor(project, string.model_copy(update={"wiring": "group"}))
@@ -110,13 +100,7 @@ def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
                 fixes = (
                     Fix(
                         "Wire them side by side",
-                        (
-                            Edit(
-                                "replace_string",
-                                f"Wire {string.name} side by side",
-                                {"ident": string.id, "strings": (group,)},
-                            ),
-                        ),
+                        (Edit("replace_string", f"Wire {string.name} side by side", {"ident": string.id, "strings": (group,)}),),
                     ),
                 )
         else:
@@ -134,9 +118,7 @@ def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
         supply = project.find("supplies", result.supply)
         used = result.amps / result.limit_a
         if result.trouble:
-            yield Finding(
-                "WIRE-SHORT", "stop", "lamps", supply.name, result.trouble, "no solution", (("supplies", supply.id),)
-            )
+            yield Finding("WIRE-SHORT", "stop", "lamps", supply.name, result.trouble, "no solution", (("supplies", supply.id),))
         elif used > share:
             coin = supply.kind == "cells" and supply.row.startswith("coin")
             yield Finding(

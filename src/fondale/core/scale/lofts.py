@@ -28,10 +28,7 @@ def loft(path: Floats, half_u: Floats, half_v: Floats, u_dir: Floats, sides: int
     side = np.concatenate([np.stack([a, a2, b2], 2).reshape(-1, 3, 3), np.stack([a, b2, b], 2).reshape(-1, 3, 3)])
     low, high = np.broadcast_to(path[0], rings[0].shape), np.broadcast_to(path[-1], rings[0].shape)
     caps = np.concatenate(
-        [
-            np.stack([low, np.roll(rings[0], -1, axis=0), rings[0]], 1),
-            np.stack([high, rings[-1], np.roll(rings[-1], -1, axis=0)], 1),
-        ]
+        [np.stack([low, np.roll(rings[0], -1, axis=0), rings[0]], 1), np.stack([high, rings[-1], np.roll(rings[-1], -1, axis=0)], 1)]
     )
     return np.concatenate([side, caps])
 

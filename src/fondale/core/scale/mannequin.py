@@ -69,9 +69,7 @@ def _legs(pose: dict[str, Any], seg: dict[str, Any], hip: Floats) -> list[Floats
     return out
 
 
-def _arms(
-    pose: dict[str, Any], seg: dict[str, Any], shoulder: Floats, wide: float, big: float
-) -> tuple[list[Floats], list[Floats]]:
+def _arms(pose: dict[str, Any], seg: dict[str, Any], shoulder: Floats, wide: float, big: float) -> tuple[list[Floats], list[Floats]]:
     out, hands = [], []
     for i, side in enumerate((1, -1)):
         start = shoulder + np.array([side * (seg["shoulder_breadth"] / 2 - 0.018) * wide, 0, 0])
@@ -102,12 +100,7 @@ def _trunk(spine: Floats, hip: Floats, woman: bool, broad: float) -> Floats:
 
 
 def _extras(
-    extras: tuple[str, ...],
-    hip: Floats,
-    spine: Floats,
-    head: tuple[Floats, Floats],
-    hands: list[Floats],
-    upright: bool,
+    extras: tuple[str, ...], hip: Floats, spine: Floats, head: tuple[Floats, Floats], hands: list[Floats], upright: bool
 ) -> list[Floats]:
     out: list[Floats] = []
     centre, up = head
@@ -120,13 +113,7 @@ def _extras(
     if "skirt" in extras and upright:
         level = np.array([-0.44, -0.25, -0.05, 0.10])
         out.append(
-            loft(
-                hip + np.outer(level, [0, 0, 1.0]),
-                np.array([0.16, 0.135, 0.11, 0.072]),
-                np.array([0.14, 0.115, 0.09, 0.055]),
-                _X,
-                12,
-            )
+            loft(hip + np.outer(level, [0, 0, 1.0]), np.array([0.16, 0.135, 0.11, 0.072]), np.array([0.14, 0.115, 0.09, 0.055]), _X, 12)
         )
     if "cap" in extras:
         brim = np.array([0.020, 0.026, 0.034, 0.060, 0.069])

@@ -126,15 +126,7 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
     natural = 0.08 if isinstance(piece.shape, Animal) else 0.0
     words = f"a {row['name'].split(',')[0]} of {show_real(reads)}"
     return read_size(
-        piece.measure.mm,
-        piece.measure.error_mm,
-        row["real_mm"],
-        natural or 0.03,
-        house_n,
-        words,
-        formula,
-        row["source"],
-        natural,
+        piece.measure.mm, piece.measure.error_mm, row["real_mm"], natural or 0.03, house_n, words, formula, row["source"], natural
     )
 
 

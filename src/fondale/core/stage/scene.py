@@ -100,15 +100,7 @@ def placed_solid(piece: Piece, place: Place) -> Solid:
 def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
     """For each of the case's rectangles the shares along its edges where other axis-parallel faces meet it."""
     length = np.linalg.norm(rects[:, 1:], axis=2)
-    corners = np.stack(
-        [
-            rects[:, 0],
-            rects[:, 0] + rects[:, 1],
-            rects[:, 0] + rects[:, 2],
-            rects[:, 0] + rects[:, 1] + rects[:, 2],
-        ],
-        1,
-    )
+    corners = np.stack([rects[:, 0], rects[:, 0] + rects[:, 1], rects[:, 0] + rects[:, 2], rects[:, 0] + rects[:, 1] + rects[:, 2]], 1)
     whole = np.array([0.0, 1.0])
     out = []
     for i in range(len(rects)):

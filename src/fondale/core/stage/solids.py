@@ -114,14 +114,7 @@ def _arch(left: float, right: float, spring: float, rise: float, height: float, 
     for i in range(n):
         a, b = (x[i], z[i]), (x[i + 1], z[i + 1])
         quads.append([[a[0], 0, a[1]], [b[0], 0, b[1]], [b[0], 0, height], [a[0], 0, height]])
-        quads.append(
-            [
-                [b[0], thickness, b[1]],
-                [a[0], thickness, a[1]],
-                [a[0], thickness, height],
-                [b[0], thickness, height],
-            ]
-        )
+        quads.append([[b[0], thickness, b[1]], [a[0], thickness, a[1]], [a[0], thickness, height], [b[0], thickness, height]])
         quads.append([[a[0], thickness, a[1]], [b[0], thickness, b[1]], [b[0], 0, b[1]], [a[0], 0, a[1]]])
     q = np.array(quads)
     return np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], 1).reshape(-1, 3, 3)
@@ -177,24 +170,10 @@ def wheel(s: sh.Wheel) -> Floats:
         quads = []
         for side, radius_a, radius_b in ((1, r, r - rim), (-1, r - rim, r)):
             x = np.array([side * w / 2, 0, 0])
-            quads.append(
-                [
-                    x + ring[i] * radius_a,
-                    x + ring[j] * radius_a,
-                    x + ring[j] * radius_b,
-                    x + ring[i] * radius_b,
-                ]
-            )
+            quads.append([x + ring[i] * radius_a, x + ring[j] * radius_a, x + ring[j] * radius_b, x + ring[i] * radius_b])
         h = np.array([w / 2, 0, 0])
         quads.append([ring[i] * r - h, ring[j] * r - h, ring[j] * r + h, ring[i] * r + h])
-        quads.append(
-            [
-                ring[i] * (r - rim) + h,
-                ring[j] * (r - rim) + h,
-                ring[j] * (r - rim) - h,
-                ring[i] * (r - rim) - h,
-            ]
-        )
+        quads.append([ring[i] * (r - rim) + h, ring[j] * (r - rim) + h, ring[j] * (r - rim) - h, ring[i] * (r - rim) - h])
         q = np.array(quads)
         out.append(np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], 1).reshape(-1, 3, 3))
     line = np.array([[-w * 0.7, 0, 0], [0, 0, 0], [w * 0.7, 0, 0]])
@@ -202,13 +181,7 @@ def wheel(s: sh.Wheel) -> Floats:
     for k in range(s.spokes):
         way = np.array([0, np.cos(2 * np.pi * k / s.spokes), np.sin(2 * np.pi * k / s.spokes)])
         out.append(
-            loft(
-                np.outer([0.1 * r, 0.5 * r, r - rim * 0.5], way),
-                np.full(3, w * 0.16),
-                np.full(3, r * 0.022),
-                np.array([1.0, 0, 0]),
-                4,
-            )
+            loft(np.outer([0.1 * r, 0.5 * r, r - rim * 0.5], way), np.full(3, w * 0.16), np.full(3, r * 0.022), np.array([1.0, 0, 0]), 4)
         )
     whole: Floats = np.concatenate(out) + np.array([0, 0, r])
     return whole

@@ -87,9 +87,7 @@ def through_front(project: Project, eyes: Floats, points: Floats) -> Bools:
         return np.ones(len(points), bool)
     share = (0.0 - eyes[:, 1]) / np.where(np.abs(points[:, 1] - eyes[:, 1]) < 1e-9, 1e-9, points[:, 1] - eyes[:, 1])
     at = eyes + (points - eyes) * share[:, None]
-    out: Bools = (
-        (at[:, 0] >= 0) & (at[:, 0] <= project.case.width) & (at[:, 2] >= 0) & (at[:, 2] <= project.case.height)
-    )
+    out: Bools = (at[:, 0] >= 0) & (at[:, 0] <= project.case.width) & (at[:, 2] >= 0) & (at[:, 2] <= project.case.height)
     return out
 
 
@@ -155,9 +153,7 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
             hiding = np.concatenate([others, heads[i][1]]) if i in heads else others
             names, counts = np.unique(hiding[hiding >= 0], return_counts=True)
             blocker = project.pieces[int(names[counts.argmax()])].id if len(names) else ""
-            out.append(
-                PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), head_seen, blocker)
-            )
+            out.append(PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), head_seen, blocker))
     return tuple(out)
 
 

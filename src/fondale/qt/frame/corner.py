@@ -137,7 +137,7 @@ class PromptCorner(QWidget):
             if f.station != self._station:
                 others[f.station] = others.get(f.station, 0) + 1
         state = (mine, self._station, others)
-        self.setFixedWidth(max(296, self._session.theme.px(296)))
+        self.setFixedWidth(max(296, min(372, self._session.theme.px(296))))
         if state == self._shown:
             return
         self._shown = state

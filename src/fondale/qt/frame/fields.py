@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
@@ -11,6 +11,7 @@ from fondale.core.lengths import LengthError, digits, parse_length, parse_scale,
 
 Parse = Callable[[str], Any]
 Show = Callable[[Any], str]
+PLAIN_HEIGHT = 17.0  # of a line of the text face at 100 %
 
 
 def number(least: float, most: float, unit: str = "") -> Parse:
@@ -42,7 +43,29 @@ def words(least: int = 0, most: int = 20_000) -> Parse:
     return parse
 
 
-class Field(QWidget):
+class Scaled(QWidget):
+    """Keeps the widths given at 100 % in step with the size of the type."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._widths: list[tuple[QWidget, int]] = []
+
+    def keep_width(self, widget: QWidget, pixels: int) -> None:
+        """Fix the width of a part, at 100 %."""
+        self._widths.append((widget, pixels))
+        widget.setFixedWidth(self._scaled(pixels))
+
+    def _scaled(self, pixels: int) -> int:
+        return round(pixels * max(1.0, self.fontMetrics().height() / PLAIN_HEIGHT))
+
+    def changeEvent(self, event: QEvent) -> None:
+        if event.type() in (QEvent.Type.FontChange, QEvent.Type.StyleChange):
+            for widget, pixels in getattr(self, "_widths", ()):
+                widget.setFixedWidth(self._scaled(pixels))
+        super().changeEvent(event)
+
+
+class Field(Scaled):
     """A caption, a line to type in, and a line below for what is wrong. ``commit`` gets parsed values."""
 
     def __init__(self, caption: str, parse: Parse, show: Show, commit: Callable[[Any], object], width: int = 0) -> None:
@@ -60,7 +83,7 @@ class Field(QWidget):
         self.edit.setAccessibleName(caption)
         self._caption.setBuddy(self.edit)
         if width:
-            self.edit.setFixedWidth(width)
+            self.keep_width(self.edit, width)
         row.addWidget(self._caption)
         row.addWidget(self.edit, 0 if width else 1)
         if width:
@@ -70,13 +93,14 @@ class Field(QWidget):
         self._error.setProperty("role", "error")
         self._error.setWordWrap(True)
         self._error.hide()
+        self.edit.setMinimumWidth(44)
         column.addWidget(self._error)
         self.edit.textEdited.connect(self._check)
         self.edit.editingFinished.connect(self._finish)
 
     def caption_width(self, pixels: int) -> "Field":
         """Align captions of a column of fields."""
-        self._caption.setFixedWidth(pixels)
+        self.keep_width(self._caption, pixels)
         return self
 
     def set_value(self, value: Any) -> None:
@@ -86,6 +110,7 @@ class Field(QWidget):
             text = self._show(value)
             if text != self.edit.text():
                 self.edit.setText(text)
+                self.edit.setCursorPosition(0)
             self._say("")
 
     @property
@@ -131,17 +156,9 @@ class Field(QWidget):
             super().keyPressEvent(event)
 
 
-def length_field(
-    caption: str, commit: Callable[[float], object], house_n: Callable[[], float], width: int = 110
-) -> Field:
+def length_field(caption: str, commit: Callable[[float], object], house_n: Callable[[], float], width: int = 110) -> Field:
     """A length in millimetres, typed in any unit or as a real size."""
-    field = Field(
-        caption,
-        lambda t: parse_length(t, house_n()),
-        lambda v: f"{digits(v, 2)} mm" if v is not None else "",
-        commit,
-        width,
-    )
+    field = Field(caption, lambda t: parse_length(t, house_n()), lambda v: f"{digits(v, 2)} mm" if v is not None else "", commit, width)
     field.edit.setPlaceholderText("37 mm, 1.3 m real")
     return field
 
@@ -156,12 +173,10 @@ def scale_field(caption: str, commit: Callable[[float], object], width: int = 80
     return Field(caption, parse_scale, lambda v: show_scale(v), commit, width)
 
 
-class Choice(QWidget):
+class Choice(Scaled):
     """A caption and a list of (value, words)."""
 
-    def __init__(
-        self, caption: str, options: list[tuple[Any, str]], commit: Callable[[Any], object], width: int = 0
-    ) -> None:
+    def __init__(self, caption: str, options: list[tuple[Any, str]], commit: Callable[[Any], object], width: int = 0) -> None:
         super().__init__()
         self._options: list[tuple[Any, str]] = []
         row = QHBoxLayout(self)
@@ -172,7 +187,7 @@ class Choice(QWidget):
         self.box = QComboBox()
         self.box.setAccessibleName(caption)
         if width:
-            self.box.setFixedWidth(width)
+            self.keep_width(self.box, width)
         row.addWidget(self._caption)
         row.addWidget(self.box, 0 if width else 1)
         if width:
@@ -182,7 +197,7 @@ class Choice(QWidget):
 
     def caption_width(self, pixels: int) -> "Choice":
         """Align captions of a column of fields."""
-        self._caption.setFixedWidth(pixels)
+        self.keep_width(self._caption, pixels)
         return self
 
     def set_options(self, options: list[tuple[Any, str]]) -> None:

@@ -3,18 +3,9 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
-from PySide6.QtWidgets import (
-    QApplication,
-    QHBoxLayout,
-    QLabel,
-    QMainWindow,
-    QMenu,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from fondale.demo import SAMPLES
 from fondale.instruments import SimulatedCaliper, SimulatedLuxMeter
@@ -56,7 +47,11 @@ class MainWindow(QMainWindow):
         self.corner = PromptCorner(session)
         self._stack = QStackedWidget()
         for station in stations:
-            self._stack.addWidget(station)
+            frame = QScrollArea()
+            frame.setWidgetResizable(True)
+            frame.setWidget(station)
+            frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self._stack.addWidget(frame)
         self._said = QLabel()
         self._said.setWordWrap(True)
         self._said.setProperty("role", "bold")
@@ -194,9 +189,7 @@ class MainWindow(QMainWindow):
             closed = self.caliper.closed_mm()
             bench.take_with_caliper()
             if closed > 0.005:
-                self.say(
-                    f"With closed jaws the caliper shows {closed:.2f} mm: zero it first (Instruments), and take the height again."
-                )
+                self.say(f"With closed jaws the caliper shows {closed:.2f} mm: zero it first (Instruments), and take the height again.")
 
     def zero_caliper(self) -> None:
         """Zero the simulated caliper."""

@@ -56,9 +56,7 @@ class Projects:
         document = Document(project, path)
         self._session.open(document)
         document.mark_unsaved()
-        self._session.said.emit(
-            "Fondale did not end well last time. This is what it had written down; save it to keep it."
-        )
+        self._session.said.emit("Fondale did not end well last time. This is what it had written down; save it to keep it.")
         return True
 
     def may_leave(self) -> bool:
@@ -111,9 +109,7 @@ class Projects:
 
     def save_as(self) -> bool:
         """Ask where, and save."""
-        name, _filter = QFileDialog.getSaveFileName(
-            self.window, "Save the project", f"{self._session.project.id}.fondale", FILTER
-        )
+        name, _filter = QFileDialog.getSaveFileName(self.window, "Save the project", f"{self._session.project.id}.fondale", FILTER)
         if not name:
             return False
         return self.save_to(Path(name) if name.endswith(".fondale") else Path(f"{name}.fondale"))
@@ -136,9 +132,7 @@ class Projects:
         if results.quick is None or results.plan is None:
             self._session.said.emit("The running order is still being worked out; try again in a moment.")
             return
-        name, _filter = QFileDialog.getSaveFileName(
-            self.window, "Print the build sheet", "build-sheet.pdf", "PDF (*.pdf)"
-        )
+        name, _filter = QFileDialog.getSaveFileName(self.window, "Print the build sheet", "build-sheet.pdf", "PDF (*.pdf)")
         if name:
             self.write_sheet(Path(name))
 

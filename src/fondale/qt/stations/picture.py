@@ -62,9 +62,7 @@ class SeatPicture(QWidget):
         px, pz = eye[0] + (x - eye[0]) * share, eye[2] + (z - eye[2]) * share
         x0, x1, z0, z1 = window(project.case)
         box = self.box()
-        return QPointF(
-            box.left() + (px - x0) / (x1 - x0) * box.width(), box.bottom() - (pz - z0) / (z1 - z0) * box.height()
-        )
+        return QPointF(box.left() + (px - x0) / (x1 - x0) * box.width(), box.bottom() - (pz - z0) / (z1 - z0) * box.height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -20,12 +20,7 @@ class Station(QWidget):
         self._later.setSingleShot(True)
         self._later.setInterval(0)
         self._later.timeout.connect(self._refresh_now)
-        for signal in (
-            session.project_changed,
-            session.results_changed,
-            session.selection_changed,
-            session.theme_changed,
-        ):
+        for signal in (session.project_changed, session.results_changed, session.selection_changed, session.theme_changed):
             signal.connect(self.touch)
 
     def touch(self) -> None:

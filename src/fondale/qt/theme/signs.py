@@ -51,9 +51,7 @@ def dimension(p: QPainter, theme: Theme, a: QPointF, b: QPointF, text: str, abov
     p.setFont(theme.font(11))
     p.setPen(theme.text("slate"))
     if abs(a.y() - b.y()) < abs(a.x() - b.x()):
-        box = QRectF(
-            min(a.x(), b.x()) - 40, a.y() + (-theme.px(17) if above else 3), abs(a.x() - b.x()) + 80, theme.px(15)
-        )
+        box = QRectF(min(a.x(), b.x()) - 40, a.y() + (-theme.px(17) if above else 3), abs(a.x() - b.x()) + 80, theme.px(15))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
     else:
         box = QRectF(a.x() + 5, (a.y() + b.y()) / 2 - theme.px(8), 120, theme.px(16))

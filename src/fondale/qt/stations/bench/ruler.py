@@ -18,18 +18,16 @@ class ScaleRuler(QWidget):
         super().__init__()
         self._session = session
         self._reading: Reading | None = None
-        self.setMinimumHeight(64)
+        self.setMinimumHeight(72)
 
     def sizeHint(self) -> QSize:
-        return QSize(280, self._session.theme.px(64))
+        return QSize(280, self._session.theme.px(72))
 
     def show_reading(self, reading: Reading | None) -> None:
         """Show a reading, or nothing."""
         self._reading = reading
         self.setAccessibleName(
-            "Native scale"
-            if reading is None
-            else f"Native scale {show_scale(reading.low)} to {show_scale(reading.high)}"
+            "Native scale" if reading is None else f"Native scale {show_scale(reading.low)} to {show_scale(reading.high)}"
         )
         self.update()
 
@@ -45,7 +43,7 @@ class ScaleRuler(QWidget):
 
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        y = theme.px(22)
+        y = theme.px(31)
         p.setPen(QPen(theme.color("line"), 1))
         p.drawLine(QPointF(8, y), QPointF(self.width() - 8, y))
         p.fillRect(QRectF(x(reading.low), y - 7, x(reading.high) - x(reading.low), 14), theme.color("slate", 0.3))
@@ -67,7 +65,5 @@ class ScaleRuler(QWidget):
             p.drawLine(QPointF(x(scale.n), y - 4), QPointF(x(scale.n), y + 4))
             width = p.fontMetrics().horizontalAdvance(show_scale(scale.n))
             if x(scale.n) - width / 2 > end + 5 and x(scale.n) + width / 2 < self.width():
-                p.drawText(
-                    QRectF(x(scale.n) - 30, y + 8, 60, theme.px(16)), Qt.AlignmentFlag.AlignHCenter, show_scale(scale.n)
-                )
+                p.drawText(QRectF(x(scale.n) - 30, y + 8, 60, theme.px(16)), Qt.AlignmentFlag.AlignHCenter, show_scale(scale.n))
                 end = x(scale.n) + width / 2

@@ -47,10 +47,7 @@ def outline_of(piece: Piece) -> Outline:
             wide, high = (shape.diameter, shape.length) if shape.axis == "z" else (shape.length, shape.diameter)
             rings = (_block(wide, high),)
         case sh.Hull():
-            rings = (
-                np.array([[-0.5, 0.75], [-0.46, 0.1], [-0.3, 0.0], [0.3, 0.0], [0.5, 1.0], [0.1, 0.8]])
-                * [shape.length, shape.depth],
-            )
+            rings = (np.array([[-0.5, 0.75], [-0.46, 0.1], [-0.3, 0.0], [0.3, 0.0], [0.5, 1.0], [0.1, 0.8]]) * [shape.length, shape.depth],)
         case sh.Wall():
             rings = (
                 _block(shape.length, shape.height),
@@ -173,7 +170,9 @@ class Shelf(QWidget):
         for spot in self._spots:
             self._silhouette(p, spot, floor, spot.piece.id == chosen)
         for spot, box in zip(self._spots, boxes, strict=True):
-            self._tag(p, spot, box, floor, spot.piece.id == chosen)
+            self._cord(p, spot, box, floor)
+        for spot, box in zip(self._spots, boxes, strict=True):
+            self._tag(p, spot, box, spot.piece.id == chosen)
         if self.hasFocus():
             p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -193,10 +192,7 @@ class Shelf(QWidget):
             ghost = spot.rings[:1] if spot.piece.shape.kind == "wheel" else spot.rings
             p.drawPath(signs.path_of(ghost, self._scale * reading.wanted_mm / reading.measured_mm, x, floor))
         if chosen:
-            p.fillRect(
-                QRectF(x - spot.width_mm * self._scale / 2, floor, spot.width_mm * self._scale, 3),
-                theme.color("curtain"),
-            )
+            p.fillRect(QRectF(x - spot.width_mm * self._scale / 2, floor, spot.width_mm * self._scale, 3), theme.color("curtain"))
 
     def _tag_boxes(self) -> list[QRectF]:
         """Tags in two rows, each as near above its piece as its neighbours in the row allow."""
@@ -204,8 +200,8 @@ class Shelf(QWidget):
         height = theme.px(46)
         boxes: list[QRectF] = []
         ends = [0.0, 0.0]
-        pitch = self.width() / max(1, len(self._spots))
-        width = min(theme.px(168), max(theme.px(96), pitch * 2 - 8))
+        in_row = (len(self._spots) + 1) // 2
+        width = min(theme.px(168.0), (self.width() - 2 - 6 * (in_row - 1)) / max(1, in_row))
         for i, spot in enumerate(self._spots):
             row = i % 2
             left = min(max(spot.x_mm * self._scale - width * 0.35, ends[row]), self.width() - width - 1)
@@ -218,30 +214,28 @@ class Shelf(QWidget):
             boxes[row::2] = mine
         return boxes
 
-    def _tag(self, p: QPainter, spot: _Spot, box: QRectF, floor: float, chosen: bool) -> None:
+    def _cord(self, p: QPainter, spot: _Spot, box: QRectF, floor: float) -> None:
         theme = self._session.theme
-        quick = self._session.results.quick
-        reading = quick.readings.get(spot.piece.id) if quick else None
-        edge = theme.color("curtain" if chosen else self._colour_role(spot.piece))
-        top = QPointF(
-            spot.x_mm * self._scale,
-            floor - min(spot.height_mm, float(np.concatenate(spot.rings)[:, 1].max())) * self._scale,
-        )
+        top = QPointF(spot.x_mm * self._scale, floor - min(spot.height_mm, float(np.concatenate(spot.rings)[:, 1].max())) * self._scale)
         cord = QPainterPath(signs.hole_of(box))
         start = signs.hole_of(box)
         cord.cubicTo(start + QPointF(-14, 26), QPointF(top.x(), box.bottom() + 4), top)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(theme.color("soft"), 1))
         p.drawPath(cord)
+
+    def _tag(self, p: QPainter, spot: _Spot, box: QRectF, chosen: bool) -> None:
+        theme = self._session.theme
+        quick = self._session.results.quick
+        reading = quick.readings.get(spot.piece.id) if quick else None
+        edge = theme.color("curtain" if chosen else self._colour_role(spot.piece))
         signs.label_tag(p, theme, box, edge, chosen)
         inner = box.adjusted(17, 2, -4, -2)
         line = inner.height() / 3
         rows: list[tuple[str, int, str]] = [(spot.piece.name, 600, "ink")]
         if reading:
             rows.append((f"{show_mm(reading.measured_mm)}, {show_scale(reading.n)}", 400, "ink"))
-            rows.append(
-                (reading.verdict if reading.verdict != "wrong" else "out of scale", 400, self._colour_role(spot.piece))
-            )
+            rows.append((reading.verdict if reading.verdict != "wrong" else "out of scale", 400, self._colour_role(spot.piece)))
         else:
             rows.append(("not measured" if spot.piece.measure is None else show_mm(spot.piece.measure.mm), 400, "soft"))
         for i, (text, weight, role) in enumerate(rows):
@@ -249,9 +243,7 @@ class Shelf(QWidget):
             p.setFont(font)
             p.setPen(theme.text(role))
             short = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(inner.width()))
-            p.drawText(
-                QRectF(inner.left(), inner.top() + i * line, inner.width(), line), Qt.AlignmentFlag.AlignVCenter, short
-            )
+            p.drawText(QRectF(inner.left(), inner.top() + i * line, inner.width(), line), Qt.AlignmentFlag.AlignVCenter, short)
 
     def _rule(self, p: QPainter, top: float) -> None:
         theme = self._session.theme

@@ -61,9 +61,7 @@ class BenchStation(Station):
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(5)
-        self.height_field = length_field(
-            "crown", self._measure, lambda: self.session.project.brief.house_n, 96
-        ).caption_width(CAPTION)
+        self.height_field = length_field("crown", self._measure, lambda: self.session.project.brief.house_n, 96).caption_width(CAPTION)
         self.error_field = Field(
             "give or take",
             number(0, 100, "mm"),
@@ -71,12 +69,8 @@ class BenchStation(Station):
             lambda v: self._put("measure", "error_mm", value=v, label="Caliper error"),
             64,
         )
-        self.caliper_button = action(
-            "take with caliper", self.take_with_caliper, "Ctrl+M: reads the simulated caliper into the height"
-        )
-        self.name_field = Field(
-            "name", words(1, 120), str, lambda v: self._put("name", value=v, label="Rename")
-        ).caption_width(CAPTION)
+        self.caliper_button = action("take with caliper", self.take_with_caliper, "Ctrl+M: reads the simulated caliper into the height")
+        self.name_field = Field("name", words(1, 120), str, lambda v: self._put("name", value=v, label="Rename")).caption_width(CAPTION)
         self.person = Choice(
             "person",
             [(k, v["name"]) for k, v in table("body")["people"].items()],
@@ -84,24 +78,16 @@ class BenchStation(Station):
         ).caption_width(CAPTION)
         self.pose = Choice("pose", list(poses().items()), lambda v: self._put("shape", "pose", value=v, label="Pose"))
         self.species = Choice(
-            "kind",
-            [("cat", "cat"), ("dog", "dog"), ("heron", "heron")],
-            lambda v: self._put("shape", "species", value=v, label="Kind"),
+            "kind", [("cat", "cat"), ("dog", "dog"), ("heron", "heron")], lambda v: self._put("shape", "species", value=v, label="Kind")
         ).caption_width(CAPTION)
         things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
-        self.thing = Choice("it is a", things, lambda v: self._put("thing", value=v, label="What it is")).caption_width(
+        self.thing = Choice("it is a", things, lambda v: self._put("thing", value=v, label="What it is")).caption_width(CAPTION)
+        self.origin = Choice("from", [(o, o) for o in ORIGINS], lambda v: self._put("origin", value=v, label="Origin")).caption_width(
             CAPTION
         )
-        self.origin = Choice(
-            "from", [(o, o) for o in ORIGINS], lambda v: self._put("origin", value=v, label="Origin")
-        ).caption_width(CAPTION)
-        self.claim = Field(
-            "box says", words(0, 40), str, lambda v: self._put("claim", value=v, label="What the box says"), 84
-        )
+        self.claim = Field("box says", words(0, 40), str, lambda v: self._put("claim", value=v, label="What the box says"), 84)
         self.stands = Choice(
-            "stands",
-            [("beside", "beside its like"), ("apart", "apart")],
-            lambda v: self._put("stands", value=v, label="Where it stands"),
+            "stands", [("beside", "beside its like"), ("apart", "apart")], lambda v: self._put("stands", value=v, label="Where it stands")
         )
         self.cost = Field(
             "cost", number(0, 1e6), lambda v: digits(v, 2), lambda v: self._put("cost", value=v, label="Cost"), 64
@@ -245,12 +231,7 @@ class BenchStation(Station):
         self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
         self.error_field.setEnabled(piece.measure is not None)
         self.name_field.set_value(piece.name)
-        for widget, wanted in (
-            (self.person, figure),
-            (self.pose, figure),
-            (self.species, beast),
-            (self.thing, not figure and not beast),
-        ):
+        for widget, wanted in ((self.person, figure), (self.pose, figure), (self.species, beast), (self.thing, not figure and not beast)):
             widget.setVisible(wanted)
         if figure:
             self.person.set_value(piece.shape.person)
@@ -289,16 +270,10 @@ class BenchStation(Station):
         self._interval.setText(f"({show_scale(reading.low)} to {show_scale(reading.high)})")
         self.ruler.show_reading(reading)
         names = ", ".join(show_scale(s.n) for s in reading.plausible) or "no named scale"
-        told = (
-            claim_contradicted(piece, reading, self.session.project.brief.rules.sizes)
-            if piece.origin != "kitbash"
-            else ""
-        )
+        told = claim_contradicted(piece, reading, self.session.project.brief.rules.sizes) if piece.origin != "kitbash" else ""
         self._claim_words.setText(f"Could be {names}. {told}".strip())
         formula = f"{show_mm(reading.measured_mm)} × {digits(house, 1)} = {show_real(reading.reads_mm)}; right would be {show_mm(reading.wanted_mm)}, it is {reading.off * 100:+.1f} % off.\nWithin 3 % right, to 6 % beside its like, to 10 % apart, beyond that wrong."
-        self.reads.show_value(
-            f"reads as {reading.words}", How("Reads as", formula, "verdict limits: common practice, no source")
-        )
+        self.reads.show_value(f"reads as {reading.words}", How("Reads as", formula, "verdict limits: common practice, no source"))
         self._advice.setText(self._advise(piece, reading))
         self._add_actions(piece, reading)
 
@@ -313,9 +288,7 @@ class BenchStation(Station):
         change = f"volume to {percent(factor**3)}, paint to {percent(factor**2)}"
         if piece.origin == "printed file":
             return f"Scale the file to {digits(factor * 100, 1)} %: {change}."
-        return (
-            f"Out of scale by {percent(abs(reading.off))}. It would have to be {show_mm(reading.wanted_mm)}: swap it."
-        )
+        return f"Out of scale by {percent(abs(reading.off))}. It would have to be {show_mm(reading.wanted_mm)}: swap it."
 
     def _add_actions(self, piece: Piece, reading: Reading | None) -> None:
         fixes = []
@@ -324,14 +297,13 @@ class BenchStation(Station):
         if piece.place is not None:
             fixes.append(back_to_the_box(piece))
         for fix in fixes:
-            self._actions.addWidget(action(fix.label, lambda _c=False, f=fix: self.session.do(*f.edits, label=f.label)))
+            button = action(fix.label, lambda _c=False, f=fix: self.session.do(*f.edits, label=f.label))
+            if len(fixes) == 1 and reading is not None and reading.verdict != "wrong":
+                button.setProperty("role", "")
+            self._actions.addWidget(button)
         if piece.place is None:
             case = self.session.project.case
-            place = put(
-                ("pieces", piece.id, "place"),
-                Place(x=case.width / 2, y=case.depth / 2),
-                f"Put {piece.name} on the stage",
-            )
+            place = put(("pieces", piece.id, "place"), Place(x=case.width / 2, y=case.depth / 2), f"Put {piece.name} on the stage")
             self._actions.addWidget(action("Put it on the stage", lambda _c=False: self.session.do(place)))
         remove = QPushButton("Remove from the project")
         edit = Edit("remove", f"Remove {piece.name}", {"field": "pieces", "ident": piece.id})

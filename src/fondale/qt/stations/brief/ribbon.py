@@ -68,22 +68,16 @@ class ScaleRibbon(QWidget):
             p.setFont(theme.font(13, 600))
             p.setPen(theme.text("curtain" if mine else "ink"))
             line = theme.px(17)
-            p.drawText(
-                QRectF(cell.left(), inner.bottom() + 3, cell.width(), line), Qt.AlignmentFlag.AlignCenter, show_scale(n)
-            )
+            p.drawText(QRectF(cell.left(), inner.bottom() + 3, cell.width(), line), Qt.AlignmentFlag.AlignCenter, show_scale(n))
             p.setFont(theme.font(11.5, 600 if good == best and good else 400))
             p.setPen(theme.text("verdigris" if good == best and good else "soft"))
             words = f"{good} of {total} fit" if total else ""
-            p.drawText(
-                QRectF(cell.left(), inner.bottom() + 3 + line, cell.width(), line), Qt.AlignmentFlag.AlignCenter, words
-            )
+            p.drawText(QRectF(cell.left(), inner.bottom() + 3 + line, cell.width(), line), Qt.AlignmentFlag.AlignCenter, words)
             real = case.width * n / 1000
             p.setFont(theme.font(11))
             p.setPen(theme.text("soft"))
             p.drawText(
-                QRectF(cell.left(), inner.bottom() + 3 + 2 * line, cell.width(), line),
-                Qt.AlignmentFlag.AlignCenter,
-                f"{real:.1f} m wide",
+                QRectF(cell.left(), inner.bottom() + 3 + 2 * line, cell.width(), line), Qt.AlignmentFlag.AlignCenter, f"{real:.1f} m wide"
             )
         if self.hasFocus():
             p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
@@ -107,11 +101,7 @@ class ScaleRibbon(QWidget):
         if not self._fronts():
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(theme.color("ink"))
-            p.drawPath(
-                signs.path_of(
-                    man, MAN_MM / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()
-                )
-            )
+            p.drawPath(signs.path_of(man, MAN_MM / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()))
         p.restore()
         if over:
             p.setPen(QPen(theme.color("stop"), 1.4, Qt.PenStyle.DashLine))

@@ -4,6 +4,7 @@ from datetime import date
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
 
+from fondale.core.coats.drying import drying_factor
 from fondale.core.edits import put
 from fondale.core.lengths import LengthError, digits, show_scale
 from fondale.core.prompts.running import day_words
@@ -43,9 +44,7 @@ class BriefStation(Station):
         above.addLayout(self._time(), 4)
         column.addLayout(above, 1)
         row, self._ribbon_note = heading("Scale ribbon")
-        self.scale = scale_field(
-            "house scale", lambda v: self._put("house_n", value=v, label=f"House scale {show_scale(v)}")
-        )
+        self.scale = scale_field("house scale", lambda v: self._put("house_n", value=v, label=f"House scale {show_scale(v)}"))
         row.addWidget(self.scale)
         column.addLayout(row)
         self.ribbon = ScaleRibbon(session)
@@ -61,24 +60,20 @@ class BriefStation(Station):
         row, _note = heading("The brief")
         column.addLayout(row)
         house = lambda: self.session.project.brief.house_n  # noqa: E731
-        self.title = Field(
-            "piece", words(1, 120), str, lambda v: self.session.do(put(("name",), v, "Rename the piece"))
-        ).caption_width(CAPTION)
-        self.occasion = Field(
-            "occasion", words(), str, lambda v: self._put("occasion", value=v, label="Occasion")
-        ).caption_width(CAPTION)
-        self.place = Field(
-            "where it stands", words(), str, lambda v: self._put("place", value=v, label="Where it stands")
-        ).caption_width(CAPTION)
+        self.title = Field("piece", words(1, 120), str, lambda v: self.session.do(put(("name",), v, "Rename the piece"))).caption_width(
+            CAPTION
+        )
+        self.occasion = Field("occasion", words(), str, lambda v: self._put("occasion", value=v, label="Occasion")).caption_width(CAPTION)
+        self.place = Field("where it stands", words(), str, lambda v: self._put("place", value=v, label="Where it stands")).caption_width(
+            CAPTION
+        )
         self.shelf = length_field(
             "shelf height", lambda v: self._put("shelf_height_mm", value=v, label="Shelf height"), house
         ).caption_width(CAPTION)
-        self.cap = Field(
-            "cap", number(0, 1e7), lambda v: digits(v, 2), lambda v: self._put("cap", value=v, label="Cap"), 90
-        ).caption_width(CAPTION)
-        self.currency = Field(
-            "money", words(0, 4), str, lambda v: self._put("currency", value=v, label="Kind of money"), 56
+        self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), lambda v: self._put("cap", value=v, label="Cap"), 90).caption_width(
+            CAPTION
         )
+        self.currency = Field("money", words(0, 4), str, lambda v: self._put("currency", value=v, label="Kind of money"), 56)
         self.warmth = Field(
             "bench",
             number(-10, 45, "°C"),
@@ -124,8 +119,40 @@ class BriefStation(Station):
         )
         grid.addWidget(self.resistors, 3, 0)
         grid.addWidget(self.sizes, 3, 1)
+        column.addSpacing(10)
+        row, _note = heading("What follows")
+        column.addLayout(row)
+        self._follows = QLabel()
+        self._follows.setWordWrap(True)
+        column.addWidget(self._follows)
         column.addStretch(1)
         return column
+
+    def _what_follows(self) -> str:
+        """The promises in sentences: date, work, drying, money."""
+        project, results = self.session.project, self.session.results
+        brief, plan, quick = project.brief, results.plan, results.quick
+        said = []
+        if plan is not None and plan.finish is not None:
+            line = f"Ready on {day_words(plan.finish)}"
+            if brief.deadline:
+                spare = (brief.deadline - plan.finish.date()).days
+                line += f", {spare} days before it opens" if spare > 0 else ", too late for the date"
+            said.append(line + f": {len(plan.evenings)} evenings at the bench.")
+            names = {s.id: s.name for s in project.steps}
+            deciding = [names[i].lower() for i in plan.deciding if i in names]
+            if deciding:
+                said.append(f"What decides the odds most: {', '.join(deciding)}.")
+        elif plan is not None and plan.trouble:
+            said.append(plan.trouble)
+        if brief.bench_c < 18:
+            said.append(
+                f"At {digits(brief.bench_c, 0)} °C coats dry {digits(drying_factor('acrylic', brief.bench_c, brief.bench_rh), 1)} times as slowly."
+            )
+        if quick is not None and brief.cap:
+            left = brief.cap - quick.ledger.total
+            said.append(f"{digits(abs(left), 2)} {brief.currency} are {'left' if left >= 0 else 'over the cap'}.")
+        return "\n".join(said) or "Set a date and evenings here, and steps on Coats: the running order and its odds follow."
 
     def _time(self) -> QVBoxLayout:
         column = QVBoxLayout()
@@ -134,11 +161,7 @@ class BriefStation(Station):
         column.addLayout(row)
         line = QHBoxLayout()
         self.deadline = Field(
-            "opens",
-            parse_day,
-            lambda v: v.isoformat() if v else "",
-            lambda v: self._put("deadline", value=v, label="Deadline"),
-            110,
+            "opens", parse_day, lambda v: v.isoformat() if v else "", lambda v: self._put("deadline", value=v, label="Deadline"), 110
         )
         self.deadline.edit.setPlaceholderText("2026-12-19")
         self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 110)
@@ -207,5 +230,6 @@ class BriefStation(Station):
         if total and self.ribbon.fitting(best)[0] > good:
             note += f"; {show_scale(best)} suits most"
         self._ribbon_note.setText(note)
+        self._follows.setText(self._what_follows())
         self.ribbon.update()
         self.weeks.update()

@@ -37,24 +37,13 @@ class Weeks(QWidget):
         p.setFont(theme.font(11))
         for d in range(7):
             p.setPen(theme.text("soft"))
-            p.drawText(
-                QRectF(0, head + d * height, names, height),
-                Qt.AlignmentFlag.AlignVCenter,
-                f"{first + timedelta(days=d):%a}",
-            )
+            p.drawText(QRectF(0, head + d * height, names, height), Qt.AlignmentFlag.AlignVCenter, f"{first + timedelta(days=d):%a}")
         for w in range(weeks):
             p.setPen(theme.text("soft"))
             start = first + timedelta(days=7 * w)
-            p.drawText(
-                QRectF(names + w * width, 0, width, head), Qt.AlignmentFlag.AlignLeft, f"{start:%d %b}".lstrip("0")
-            )
+            p.drawText(QRectF(names + w * width, 0, width, head), Qt.AlignmentFlag.AlignLeft, f"{start:%d %b}".lstrip("0"))
             for d in range(7):
-                self._day(
-                    p,
-                    start + timedelta(days=d),
-                    QRectF(names + w * width, head + d * height, width - 5, height - 3),
-                    used,
-                )
+                self._day(p, start + timedelta(days=d), QRectF(names + w * width, head + d * height, width - 5, height - 3), used)
 
     def _day(self, p: QPainter, day: date, box: QRectF, used: dict[date, int]) -> None:
         theme, brief = self._session.theme, self._session.project.brief

@@ -8,14 +8,7 @@ from fondale.core.order.plan import Evening
 from fondale.core.prompts.running import day_words
 from fondale.qt.session import Session
 
-WORK_ROLE = {
-    "build": "soft",
-    "print": "slate",
-    "paint": "verdigris",
-    "weather": "lamp",
-    "wire": "curtain",
-    "test": "slate",
-}
+WORK_ROLE = {"build": "soft", "print": "slate", "paint": "verdigris", "weather": "lamp", "wire": "curtain", "test": "slate"}
 
 
 class RunningOrder(QWidget):
@@ -81,9 +74,7 @@ class RunningOrder(QWidget):
         p.setFont(theme.font(11.5))
         p.setPen(theme.text("soft"))
         p.drawText(
-            QRectF(0, y, right, head),
-            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            f"{used} of {evening.minutes} min",
+            QRectF(0, y, right, head), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{used} of {evening.minutes} min"
         )
         top = y + head
         high = max(2, len(evening.items)) * row
@@ -97,12 +88,7 @@ class RunningOrder(QWidget):
         p.setPen(QPen(theme.color("ink"), 1))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPolyline(
-            [
-                QPointF(glass.left(), glass.top() - 3),
-                glass.bottomLeft(),
-                glass.bottomRight(),
-                QPointF(glass.right(), glass.top() - 3),
-            ]
+            [QPointF(glass.left(), glass.top() - 3), glass.bottomLeft(), glass.bottomRight(), QPointF(glass.right(), glass.top() - 3)]
         )
         for k in range(1, 4):
             p.drawLine(
@@ -166,11 +152,7 @@ class RunningOrder(QWidget):
                 p.setFont(theme.font(11))
                 p.setPen(theme.text("slate"))
                 words = f"dry {cord.until:%a %H:%M}"
-                p.drawText(
-                    QRectF(self.width() - theme.px(86), b.y() + 1, theme.px(86), theme.px(15)),
-                    Qt.AlignmentFlag.AlignRight,
-                    words,
-                )
+                p.drawText(QRectF(self.width() - theme.px(86), b.y() + 1, theme.px(86), theme.px(15)), Qt.AlignmentFlag.AlignRight, words)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, ident in self._spots:

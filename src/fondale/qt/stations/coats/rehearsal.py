@@ -39,12 +39,7 @@ class Rehearsal(QWidget):
         y = theme.px(34)
         p.fillRect(QRectF(self._x(0), y - 2, self._x(len(steps) - 1) - self._x(0), 4), theme.color("line"))
         p.fillRect(QRectF(self._x(0), y - 2, self._x(at) - self._x(0), 4), theme.color("lamp"))
-        late = {
-            s: c
-            for f in self._session.results.prompts
-            if f.code == "COAT-ACCESS"
-            for s, c in [(f.subjects[0][1], f.subjects[1][1])]
-        }
+        late = {s: c for f in self._session.results.prompts if f.code == "COAT-ACCESS" for s, c in [(f.subjects[0][1], f.subjects[1][1])]}
         for k, step in enumerate(steps):
             x = self._x(k)
             if step.closes:

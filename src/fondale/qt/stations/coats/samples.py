@@ -31,21 +31,33 @@ class CoreSamples(QWidget):
         self.setAccessibleName("Core samples")
 
     def _column(self) -> int:
-        return self._session.theme.px(152)
+        return self._session.theme.px(160)
 
     def _stacks(self) -> list[tuple[str, str, tuple[Layer, ...]]]:
         project = self._session.project
         return [(s.id, s.name, core_sample(project, s.id)) for s in project.surfaces]
 
+    def _per_row(self) -> int:
+        return max(1, self.width() // self._column())
+
+    def _rows(self) -> list[tuple[float, list[tuple[str, str, tuple[Layer, ...]]]]]:
+        """Rows of surfaces, and the height that each row needs."""
+        stacks, per_row, theme = self._stacks(), self._per_row(), self._session.theme
+        out = []
+        for k in range(0, len(stacks), per_row):
+            mine = stacks[k : k + per_row]
+            tall = max(sum(strata_height(x.film_um) for x in layers) for _i, _n, layers in mine)
+            out.append((round(tall * theme.scale) + theme.px(50), mine))
+        return out
+
     def sizeHint(self) -> QSize:
-        tall = max((sum(strata_height(x.film_um) for x in layers) for _i, _n, layers in self._stacks()), default=100.0)
-        return QSize(
-            max(200, len(self._session.project.surfaces) * self._column()),
-            round(tall * self._session.theme.scale) + self._session.theme.px(58),
-        )
+        return QSize(self._column() * 3, max(160, int(sum(high for high, _row in self._rows()))))
 
     def minimumSizeHint(self) -> QSize:
-        return self.sizeHint()
+        return QSize(self._column(), self.sizeHint().height())
+
+    def resizeEvent(self, event: object) -> None:
+        self.updateGeometry()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
@@ -60,54 +72,43 @@ class CoreSamples(QWidget):
                 "No surfaces yet. Add one, then the steps that go onto it.",
             )
             return
-        floor = self.height() - theme.px(42)
-        chosen = self._session.chosen("steps")
-        troubled = {
-            ident
-            for f in self._session.results.prompts
-            if f.station == "coats"
-            for field, ident in f.subjects
-            if field == "steps"
-        }
-        for k, (ident, name, layers) in enumerate(stacks):
-            x = k * self._column() + 4
-            wide = theme.px(36)
-            y = float(floor)
-            for layer in layers:
-                high = strata_height(layer.film_um) * theme.scale
-                box = QRectF(x, y - high, wide, high)
-                self._stratum(p, layer, box, layer.step == chosen)
-                self._label(
-                    p,
-                    layer,
-                    QRectF(x + wide + 6, y - high, self._column() - wide - 14, high),
-                    layer.step == chosen,
-                    layer.step in troubled,
-                )
-                self._spots.append((QRectF(x, y - high, self._column() - 8, high), "steps", layer.step))
-                y -= high
-            p.setPen(QPen(theme.color("ink"), 2))
-            p.drawLine(QPointF(x - 3, floor), QPointF(x + wide + 3, floor))
-            foot = QRectF(x, floor + 4, self._column() - 10, theme.px(18))
-            self._spots.append((foot, "surfaces", ident))
-            p.setFont(theme.font(12.5, 600))
-            p.setPen(theme.text("curtain") if self._session.selected.get("surfaces") == ident else theme.color("ink"))
-            p.drawText(
-                foot,
-                Qt.AlignmentFlag.AlignVCenter,
-                p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(foot.width())),
-            )
-            p.setFont(theme.font(11))
-            p.setPen(theme.text("soft"))
-            p.drawText(
-                QRectF(x, floor + theme.px(21), foot.width(), theme.px(16)),
-                Qt.AlignmentFlag.AlignVCenter,
-                f"{digits(film_um(layers), 0)} µm" if layers else "bare",
-            )
+        top = 0.0
+        for high, row in self._rows():
+            floor = top + high - theme.px(42)
+            for k, (ident, name, layers) in enumerate(row):
+                self._surface(p, ident, name, layers, k * self._column() + 4, floor)
+            top += high
         if self.hasFocus():
             p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def _surface(self, p: QPainter, ident: str, name: str, layers: tuple[Layer, ...], x: float, floor: float) -> None:
+        theme = self._session.theme
+        chosen = self._session.chosen("steps")
+        prompts = self._session.results.prompts
+        troubled = {i for f in prompts if f.station == "coats" and f.severity != "hint" for field, i in f.subjects[:2] if field == "steps"}
+        wide = theme.px(34)
+        y = floor
+        for layer in layers:
+            high = strata_height(layer.film_um) * theme.scale
+            box = QRectF(x, y - high, wide, high)
+            self._stratum(p, layer, box, layer.step == chosen)
+            label = QRectF(x + wide + 6, y - high, self._column() - wide - 12, high)
+            self._label(p, layer, label, layer.step == chosen, layer.step in troubled)
+            self._spots.append((QRectF(x, y - high, self._column() - 8, high), "steps", layer.step))
+            y -= high
+        p.setPen(QPen(theme.color("ink"), 2))
+        p.drawLine(QPointF(x - 3, floor), QPointF(x + wide + 3, floor))
+        foot = QRectF(x, floor + 3, self._column() - 10, theme.px(18))
+        self._spots.append((foot, "surfaces", ident))
+        p.setFont(theme.font(12.5, 600))
+        p.setPen(theme.text("curtain") if self._session.selected.get("surfaces") == ident else theme.color("ink"))
+        p.drawText(foot, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(foot.width())))
+        p.setFont(theme.font(11))
+        p.setPen(theme.text("soft"))
+        words = f"{digits(film_um(layers), 0)} µm" if layers else "bare"
+        p.drawText(QRectF(x, floor + theme.px(19), foot.width(), theme.px(16)), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _stratum(self, p: QPainter, layer: Layer, box: QRectF, chosen: bool) -> None:
         theme = self._session.theme
@@ -132,12 +133,8 @@ class CoreSamples(QWidget):
             case "wave":
                 for y in range(4, int(box.height()), 6):
                     for x in range(0, int(box.width()), 8):
-                        p.drawLine(
-                            QPointF(box.left() + x, box.top() + y), QPointF(box.left() + x + 4, box.top() + y + 2)
-                        )
-                        p.drawLine(
-                            QPointF(box.left() + x + 4, box.top() + y + 2), QPointF(box.left() + x + 8, box.top() + y)
-                        )
+                        p.drawLine(QPointF(box.left() + x, box.top() + y), QPointF(box.left() + x + 4, box.top() + y + 2))
+                        p.drawLine(QPointF(box.left() + x + 4, box.top() + y + 2), QPointF(box.left() + x + 8, box.top() + y))
             case "sheen":
                 p.drawLine(box.topLeft() + QPointF(4, 3), box.topLeft() + QPointF(box.width() * 0.6, 3))
         p.restore()
@@ -149,15 +146,9 @@ class CoreSamples(QWidget):
         theme = self._session.theme
         p.setFont(theme.font(11.5, 600 if chosen or troubled else 400))
         p.setPen(theme.text("curtain" if chosen else "stop" if troubled else "soft" if layer.done else "ink"))
-        text = p.fontMetrics().elidedText(
-            ("✓ " if layer.done else "") + layer.name, Qt.TextElideMode.ElideRight, int(box.width())
-        )
+        text = p.fontMetrics().elidedText(("✓ " if layer.done else "") + layer.name, Qt.TextElideMode.ElideRight, int(box.width()))
         if box.height() >= theme.px(27):
-            p.drawText(
-                QRectF(box.left(), box.center().y() - theme.px(14), box.width(), theme.px(15)),
-                Qt.AlignmentFlag.AlignVCenter,
-                text,
-            )
+            p.drawText(QRectF(box.left(), box.center().y() - theme.px(14), box.width(), theme.px(15)), Qt.AlignmentFlag.AlignVCenter, text)
             p.setFont(theme.font(11))
             p.setPen(theme.text("soft"))
             p.drawText(

@@ -2,15 +2,7 @@
 
 from typing import Any
 
-from PySide6.QtWidgets import (
-    QGridLayout,
-    QHBoxLayout,
-    QInputDialog,
-    QMenu,
-    QPushButton,
-    QScrollArea,
-    QVBoxLayout,
-)
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout
 
 from fondale.core.coats.drying import drying_factor, wait_h
 from fondale.core.edits import Edit, put
@@ -105,19 +97,12 @@ class CoatsStation(Station):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(4)
         coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
-        self.step_name = Field("step", words(1, 120), str, lambda v: self._put("name", v, "Rename step")).caption_width(
-            44
-        )
+        self.step_name = Field("step", words(1, 120), str, lambda v: self._put("name", v, "Rename step")).caption_width(44)
         self.coat = Choice("coat", coats, lambda v: self._put("coat", v, "Coat")).caption_width(44)
         self.minutes = Field(
-            "minutes",
-            parse_minutes,
-            lambda v: " ".join(digits(x, 0) for x in v) if v else "",
-            lambda v: self._put("minutes", v, "Minutes"),
+            "minutes", parse_minutes, lambda v: " ".join(digits(x, 0) for x in v) if v else "", lambda v: self._put("minutes", v, "Minutes")
         ).caption_width(56)
-        self.work = Choice(
-            "work", [(w, w) for w in WORKS], lambda v: self._put("work", v, "Kind of work")
-        ).caption_width(44)
+        self.work = Choice("work", [(w, w) for w in WORKS], lambda v: self._put("work", v, "Kind of work")).caption_width(44)
         self.tool = Choice("tool", [(t, t) for t in TOOLS], lambda v: self._put("tool", v, "Tool")).caption_width(44)
         self.dryness = Choice(
             "needs below",
@@ -125,9 +110,7 @@ class CoatsStation(Station):
             lambda v: self._put("dryness", v, "Dryness"),
         )
         self.split = Choice(
-            "evenings",
-            [(False, "in one go"), (True, "may be split")],
-            lambda v: self._put("splittable", v, "Splitting"),
+            "evenings", [(False, "in one go"), (True, "may be split")], lambda v: self._put("splittable", v, "Splitting")
         ).caption_width(56)
         self.goes_on = self._menu("goes on", "surfaces")
         self.closes = self._menu("closes", "closes")
@@ -145,7 +128,10 @@ class CoatsStation(Station):
         row.addWidget(self.remove)
         grid.addLayout(row, 2, 0, 1, 2)
         self._dries = HowButton()
-        grid.addWidget(self._dries, 2, 2, 1, 2)
+        line = QHBoxLayout()
+        line.addWidget(self._dries)
+        line.addStretch(1)
+        grid.addLayout(line, 2, 2, 1, 2)
         for i in range(4):
             grid.setColumnStretch(i, 1)
         self._fields = (
@@ -267,8 +253,7 @@ class CoatsStation(Station):
             "common practice, no source",
         )
         self._cold.show_value(
-            f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne takes {digits(factor, 1)} times as long",
-            how,
+            f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne takes {digits(factor, 1)} times as long", how
         )
 
     def _fill_ticket(self) -> None:
@@ -291,9 +276,7 @@ class CoatsStation(Station):
         brief = self.session.project.brief
         if step.coat:
             times = [wait_h(step, d, brief) for d in ("touch", "next", "handle")]
-            text = (
-                f"dries: touch {digits(times[0], 1)} h, next coat {digits(times[1], 1)} h, hard {digits(times[2], 0)} h"
-            )
+            text = f"dries: touch {digits(times[0], 1)} h, next coat {digits(times[1], 1)} h, hard {digits(times[2], 0)} h"
             row = table("coats")["coat"][step.coat]
             base = ", ".join(f"{digits(h, 2)} h" for h in row["dry_h"])
             factor = drying_factor(step.coat, brief.bench_c, brief.bench_rh)

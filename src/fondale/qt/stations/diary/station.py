@@ -4,16 +4,7 @@ from datetime import date
 from typing import Any
 
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
-from PySide6.QtWidgets import (
-    QCheckBox,
-    QHBoxLayout,
-    QLabel,
-    QPlainTextEdit,
-    QPushButton,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.edits import Edit, new_id
 from fondale.core.lengths import digits
@@ -146,15 +137,7 @@ class DiaryStation(Station):
             return
         today: date = self.session.results.today
         ident = new_id(f"page {today.isoformat()}", (p.id for p in self.session.project.pages))
-        page = Page(
-            id=ident,
-            day=today,
-            minutes=self._minutes,
-            done=done,
-            spent=self._spent,
-            words=text[:20_000],
-            lesson=lesson[:20_000],
-        )
+        page = Page(id=ident, day=today, minutes=self._minutes, done=done, spent=self._spent, words=text[:20_000], lesson=lesson[:20_000])
         if self.session.do(Edit("log_evening", f"Page of {day_words(today)}", {"page": page})):
             self._minutes = self._spent = 0.0
             self.words.clear()
@@ -178,15 +161,12 @@ class DiaryStation(Station):
             self.pace.show_value(f"pace {rate:.2f} of plan", How("Pace", formula, "Diary"))
             total = sum(p.minutes for p in project.pages)
             self.hours.show_value(
-                f"{int(total // 60)} h {int(total % 60):02d} at the bench so far",
-                How("Hours", "The minutes of all pages.", "Diary"),
+                f"{int(total // 60)} h {int(total % 60):02d} at the bench so far", How("Hours", "The minutes of all pages.", "Diary")
             )
             self.money.show_value(
                 f"{digits(book.total, 2)} {sign} so far",
                 How(
-                    "Money",
-                    f"{digits(book.pieces, 2)} {sign} for pieces + {digits(book.spent, 2)} {sign} on the pages.",
-                    "Bench and Diary",
+                    "Money", f"{digits(book.pieces, 2)} {sign} for pieces + {digits(book.spent, 2)} {sign} on the pages.", "Bench and Diary"
                 ),
             )
 
@@ -206,9 +186,7 @@ class DiaryStation(Station):
             box.setChecked(ident in kept)
             self._steps.addWidget(box)
         if not state:
-            self._steps.addWidget(
-                _soft("All steps are done." if project.steps else "No steps yet: Coats is the place for them.")
-            )
+            self._steps.addWidget(_soft("All steps are done." if project.steps else "No steps yet: Coats is the place for them."))
         self._steps.addStretch(1)
 
     def _fill_pages(self) -> None:

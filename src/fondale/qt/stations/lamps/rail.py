@@ -52,11 +52,7 @@ class Slides(QWidget):
             rgb = picture.slides.get(ident) if picture else None
             if rgb is not None:
                 if id(rgb) not in self._images:
-                    self._images = {
-                        k: v
-                        for k, v in self._images.items()
-                        if picture and k in {id(s) for s in picture.slides.values()}
-                    }
+                    self._images = {k: v for k, v in self._images.items() if picture and k in {id(s) for s in picture.slides.values()}}
                     self._images[id(rgb)] = to_image(rgb)
                 image = self._images[id(rgb)]
                 scale = min(inner.width() / image.width(), inner.height() / image.height())
@@ -67,9 +63,7 @@ class Slides(QWidget):
             p.setPen(theme.color("ink"))
             words = QRectF(box.left() + 7, box.bottom() - theme.px(20), box.width() - 12, theme.px(18))
             p.drawText(
-                words,
-                Qt.AlignmentFlag.AlignVCenter,
-                p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(words.width())),
+                words, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(words.width()))
             )
         if self.hasFocus():
             p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))

@@ -15,7 +15,7 @@ from fondale.knowledge import table
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-SAG = 16.0
+SAG = 13.0
 
 
 class Rig(QWidget):
@@ -35,15 +35,13 @@ class Rig(QWidget):
     def sizeHint(self) -> QSize:
         theme, project = self._session.theme, self._session.project
         rows = len(project.strings)
-        return QSize(
-            theme.px(270), max(120, len(project.supplies) * theme.px(36) + rows * self._row() + self._loose_height())
-        )
+        return QSize(theme.px(270), max(120, len(project.supplies) * theme.px(36) + rows * self._row() + self._loose_height()))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(200, self.sizeHint().height())
 
     def _row(self) -> int:
-        return self._session.theme.px(84)
+        return self._session.theme.px(70)
 
     def _loose(self) -> list[str]:
         wired = {i for s in self._session.project.strings for i in s.lamps}
@@ -89,9 +87,7 @@ class Rig(QWidget):
         if not project.supplies and not loose:
             p.setPen(theme.color("soft"))
             p.drawText(
-                self.rect(),
-                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
-                "No lamps yet. Add one, and a supply to feed it.",
+                self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "No lamps yet. Add one, and a supply to feed it."
             )
         if self.hasFocus():
             p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
@@ -101,12 +97,10 @@ class Rig(QWidget):
     def _supply(self, p: QPainter, ident: str, result: SupplyResult | None, y: float) -> float:
         theme = self._session.theme
         supply = self._session.project.find("supplies", ident)
-        row = QRectF(0, y, self.width(), theme.px(26))
+        row = QRectF(0, y, self.width() - 10, theme.px(26))
         self._spots.append((row, "supplies", ident))
         p.setFont(theme.font(15, display=True))
-        p.setPen(
-            theme.text("curtain") if self._session.selected.get("rig") == f"supplies:{ident}" else theme.color("ink")
-        )
+        p.setPen(theme.text("curtain") if self._session.selected.get("rig") == f"supplies:{ident}" else theme.color("ink"))
         right = ""
         if result is not None:
             right = f"{ma(result.amps)}, {percent(result.amps / max(result.limit_a, 1e-9))}"
@@ -119,7 +113,7 @@ class Rig(QWidget):
         p.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right)
         p.setFont(theme.font(15, display=True))
         p.setPen(theme.color("ink"))
-        name = p.fontMetrics().elidedText(supply.name, Qt.TextElideMode.ElideRight, int(self.width() - room))
+        name = p.fontMetrics().elidedText(supply.name, Qt.TextElideMode.ElideRight, int(self.width() - room - 10))
         p.drawText(row, Qt.AlignmentFlag.AlignVCenter, name)
         return y + theme.px(30)
 
@@ -130,7 +124,7 @@ class Rig(QWidget):
     def _string(self, p: QPainter, string: String, result: StringCurrent | None, y: float) -> None:
         theme = self._session.theme
         chosen = self._session.selected.get("rig") == f"strings:{string.id}"
-        head = QRectF(0, y, self.width(), theme.px(18))
+        head = QRectF(0, y, self.width() - 10, theme.px(18))
         self._spots.append((head, "strings", string.id))
         p.setFont(theme.font(12.5, 600))
         p.setPen(theme.text("curtain") if chosen else theme.color("ink"))
@@ -145,8 +139,8 @@ class Rig(QWidget):
         p.setPen(theme.text("soft"))
         p.drawText(head, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right)
         top = head.bottom() + 3
-        left, wide = 4.0, self.width() - 8.0
-        post = theme.px(34)
+        left, wide = 4.0, self.width() - 18.0
+        post = theme.px(30)
         for x in (left, left + wide):
             p.fillRect(QRectF(x - 2, top, 4, post), theme.color("soft"))
 
@@ -184,18 +178,12 @@ class Rig(QWidget):
             limit = table("electric")["led"][lamp.led]["max_ma"] / 1000
             p.setFont(small)
             p.setPen(theme.text("stop" if amps > limit else "soft"))
-            p.drawText(
-                QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)),
-                Qt.AlignmentFlag.AlignHCenter,
-                ma(amps) if result else "",
-            )
+            p.drawText(QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, ma(amps) if result else "")
             self._spots.append((QRectF(spot.x() - 14, spot.y() - 14, 28, 28), "lamps", ident))
         if not string.lamps:
             p.setFont(small)
             p.setPen(theme.text("soft"))
-            p.drawText(
-                QRectF(left, top + 14, wide, theme.px(20)), Qt.AlignmentFlag.AlignCenter, "no lamp hangs here yet"
-            )
+            p.drawText(QRectF(left, top + 14, wide, theme.px(20)), Qt.AlignmentFlag.AlignCenter, "no lamp hangs here yet")
 
     def _knot(self, p: QPainter, at: QPointF, text: str, font: object) -> None:
         theme = self._session.theme
@@ -212,15 +200,11 @@ class Rig(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, field, ident in reversed(self._spots):
             if box.contains(event.position()):
-                {"lamps": self.lamp_chosen, "strings": self.string_chosen, "supplies": self.supply_chosen}[field].emit(
-                    ident
-                )
+                {"lamps": self.lamp_chosen, "strings": self.string_chosen, "supplies": self.supply_chosen}[field].emit(ident)
                 return
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}.get(
-            Qt.Key(event.key())
-        )
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
         ids = [ident for _box, field, ident in self._spots if field == "lamps"]
         if step is None or not ids:
             super().keyPressEvent(event)

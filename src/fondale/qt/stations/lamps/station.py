@@ -102,7 +102,7 @@ class LampsStation(Station):
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         scroll.setWidget(self.rig)
-        self._rig_scroll = scroll
+        scroll.setMinimumWidth(236)
         left.addWidget(scroll, 1)
         row.addLayout(left, 3)
         right = QVBoxLayout()
@@ -173,11 +173,7 @@ class LampsStation(Station):
     def _chosen(self) -> tuple[str, str]:
         """What the ticket shows: (list, id)."""
         field, _, ident = self.session.selected.get("rig", "").partition(":")
-        if (
-            field
-            and self.session.project.find(field, ident) is not None
-            and (field != "lamps" or ident == self.session.chosen("lamps"))
-        ):
+        if field and self.session.project.find(field, ident) is not None and (field != "lamps" or ident == self.session.chosen("lamps")):
             return field, ident
         return "lamps", self.session.chosen("lamps")
 
@@ -234,14 +230,10 @@ class LampsStation(Station):
         """Read the simulated lux meter at every meter of the project."""
         light = self.session.results.light
         if light is None:
-            self.session.said.emit(
-                "The light is still being solved." if self.session.project.meters else "Add a lux meter first."
-            )
+            self.session.said.emit("The light is still being solved." if self.session.project.meters else "Add a lux meter first.")
             return
         self._taken = {m.meter: self.lux_meter.read_lx(m.lux) for m in light.meters}
-        words = ", ".join(
-            f"{self.session.project.find('meters', k).name} {digits(v, 1)} lx" for k, v in self._taken.items()
-        )
+        words = ", ".join(f"{self.session.project.find('meters', k).name} {digits(v, 1)} lx" for k, v in self._taken.items())
         self.session.said.emit(f"The lux meter shows: {words}.")
 
     def refresh(self) -> None:
@@ -274,9 +266,7 @@ class LampsStation(Station):
             m = found[meter.id]
             parts = sorted(((v, k) for k, v in m.by_lamp.items() if v >= 0.05), reverse=True)
             names = (
-                "\n".join(
-                    f"{project.find('lamps', k).name}: {digits(v, 1)} lx" for v, k in parts if project.find("lamps", k)
-                )
+                "\n".join(f"{project.find('lamps', k).name}: {digits(v, 1)} lx" for v, k in parts if project.find("lamps", k))
                 or "no lamp reaches it"
             )
             formula = f"Direct light E = I(θ) cos(incidence) / d², shadowed by rays, plus light bounced off every surface (4096 rays from the meter).\n{names}\nWanted: {digits(meter.wanted_lx, 0)} lx."
@@ -322,17 +312,10 @@ class LampsStation(Station):
             x = found[0]
             formula = f"Kirchhoff’s laws over the whole supply, each LED as V = N·Vt·ln(I/IS + 1) + I·RS.\nHere {ma(x.amps)} at {digits(x.volts, 2)} V; between {ma(x.low)} and {ma(x.high)} if its forward voltage is 0.1 V up or down."
             self.current.show_value(
-                ma(x.amps),
-                How(
-                    "Current",
-                    formula,
-                    "Shockley equation with series resistance, damped Newton; checked against ngspice",
-                ),
+                ma(x.amps), How("Current", formula, "Shockley equation with series resistance, damped Newton; checked against ngspice")
             )
         else:
-            self.current.show_value(
-                "not wired", How("Current", "In no string yet: shown at its rated current.", "Lamps")
-            )
+            self.current.show_value("not wired", How("Current", "In no string yet: shown at its rated current.", "Lamps"))
 
     def _string_options(self) -> list[tuple[str, str]]:
         return [("", "not wired"), *((s.id, s.name) for s in self.session.project.strings)]
@@ -345,13 +328,11 @@ class LampsStation(Station):
             return getattr(p.find(field, ident), key)
 
         def spot(caption: str, key: str) -> tuple[Any, Any]:
-            return place_field(caption, lambda v: do(put((field, ident, key), v, f"Move {name}")), 74).caption_width(
-                34
-            ), lambda p: get(p, key)
+            return place_field(caption, lambda v: do(put((field, ident, key), v, f"Move {name}")), 74).caption_width(34), lambda p: get(
+                p, key
+            )
 
-        renamed = Field(
-            "name", words(1, 120), str, lambda v: do(put((field, ident, "name"), v, "Rename"))
-        ).caption_width(34)
+        renamed = Field("name", words(1, 120), str, lambda v: do(put((field, ident, "name"), v, "Rename"))).caption_width(34)
         first = (renamed, lambda p: get(p, "name"))
         if field == "lamps":
             return [first, *self._lamp_rows(ident, name, get, spot)]
@@ -384,9 +365,7 @@ class LampsStation(Station):
         motion = Choice(
             "motion", [(m, m) for m in MOTIONS], lambda v: do(put(("lamps", ident, "motion"), v, f"Motion of {name}"))
         ).caption_width(44)
-        string = Choice(
-            "string", self._string_options(), lambda v: do(*wire_lamp(self.session.project, ident, v))
-        ).caption_width(44)
+        string = Choice("string", self._string_options(), lambda v: do(*wire_lamp(self.session.project, ident, v))).caption_width(44)
 
         def string_of(p: Project) -> str:
             return next((s.id for s in p.strings if ident in s.lamps), "")
@@ -431,9 +410,7 @@ class LampsStation(Station):
         supply = self.session.project.find("supplies", ident)
         rows = table("electric")["plug" if supply.kind == "plug" else "cell"]
         row = Choice(
-            "it is a",
-            [(k, v["name"]) for k, v in rows.items()],
-            lambda v: do(put(("supplies", ident, "row"), v, f"Kind of {name}")),
+            "it is a", [(k, v["name"]) for k, v in rows.items()], lambda v: do(put(("supplies", ident, "row"), v, f"Kind of {name}"))
         )
         out = [(row, lambda p: get(p, "row"))]
         if supply.kind == "cells":

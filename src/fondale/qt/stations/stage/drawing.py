@@ -99,14 +99,10 @@ class Drawing(QWidget):
                 if (piece.role == "scenery") == scenery:
                     self._piece(p, piece, ring, piece.id == chosen)
         self._lamps(p)
-        signs.dimension(
-            p,
-            theme,
-            box.bottomLeft() + QPointF(0, 12),
-            box.bottomRight() + QPointF(0, 12),
-            f"{digits(wide, 0)} mm",
-            False,
-        )
+        for piece, ring in outlines:
+            if piece.id == chosen:
+                self._name(p, piece, ring)
+        signs.dimension(p, theme, box.bottomLeft() + QPointF(0, 12), box.bottomRight() + QPointF(0, 12), f"{digits(wide, 0)} mm", False)
         if self._grip and self._grip.moved:
             self._live(p)
         if self.hasFocus():
@@ -125,13 +121,18 @@ class Drawing(QWidget):
             p.setBrush(fill)
             p.setPen(QPen(theme.color("curtain" if chosen else "ink"), 2.2 if chosen else 1))
         p.drawPolygon(shape)
-        if chosen:
-            p.setFont(theme.font(11, 600))
-            p.setPen(theme.text("curtain"))
-            bounds = shape.boundingRect()
-            width = p.fontMetrics().horizontalAdvance(piece.name)
-            left = min(max(2.0, bounds.center().x() - width / 2), self.width() - width - 2.0)
-            p.drawText(QPointF(left, max(12.0, bounds.top() - 5)), piece.name)
+
+    def _name(self, p: QPainter, piece: Piece, ring: np.ndarray) -> None:
+        """The name of the chosen piece, over everything else."""
+        theme = self._session.theme
+        bounds = QPolygonF([self.to_screen(float(a), float(b)) for a, b in ring]).boundingRect()
+        p.setFont(theme.font(11.5, 600))
+        width = p.fontMetrics().horizontalAdvance(piece.name) + 8
+        left = min(max(2.0, bounds.center().x() - width / 2), self.width() - width - 2.0)
+        box = QRectF(left, max(0.0, bounds.top() - theme.px(19)), width, theme.px(16))
+        p.fillRect(box, theme.color("card", 0.85))
+        p.setPen(theme.text("curtain"))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.name)
 
     def _hidden(self, p: QPainter) -> None:
         stage, case = self._session.results.stage, self._session.project.case
@@ -230,11 +231,7 @@ class Drawing(QWidget):
         mm = self.to_mm(at)
         point = shapely.points(mm.x(), mm.y())
         near = 4 / self._frame()[0]
-        hits = [
-            p
-            for p, ring in self._outlines()
-            if shapely.distance(shapely.polygons(ring), point) <= (near if p.role == "piece" else 0)
-        ]
+        hits = [p for p, ring in self._outlines() if shapely.distance(shapely.polygons(ring), point) <= (near if p.role == "piece" else 0)]
         hits.sort(key=lambda p: p.role == "piece")
         return hits[-1] if hits else None
 
@@ -275,9 +272,7 @@ class Drawing(QWidget):
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         dx, dy = (way[0], way[1]) if self._axis == "plan" else (0, way[0])
-        self._move(
-            piece.id, piece.place.model_copy(update={"x": piece.place.x + dx * step, "y": piece.place.y + dy * step})
-        )
+        self._move(piece.id, piece.place.model_copy(update={"x": piece.place.x + dx * step, "y": piece.place.y + dy * step}))
 
     def _move(self, ident: str, place: Place) -> None:
         name = self._session.project.find("pieces", ident).name

@@ -46,9 +46,7 @@ class SeenTable(QWidget):
         for k, seat in enumerate(project.seats):
             head = QRectF(names + k * wide, 0, wide - 8, row)
             p.drawText(
-                head,
-                Qt.AlignmentFlag.AlignVCenter,
-                p.fontMetrics().elidedText(seat.name, Qt.TextElideMode.ElideRight, int(head.width())),
+                head, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(seat.name, Qt.TextElideMode.ElideRight, int(head.width()))
             )
         y = row
         for piece in project.pieces:
@@ -75,9 +73,7 @@ class SeenTable(QWidget):
                 p.fillRect(bar, theme.color("lamp" if poor else "verdigris"))
                 p.setFont(theme.font(11.5))
                 p.setPen(theme.text("lamp" if poor else "soft"))
-                words = percent(view.seen) + (
-                    ", face hidden" if view.head_seen is not None and view.head_seen < HEAD_LEAST else ""
-                )
+                words = percent(view.seen) + (", face hidden" if view.head_seen is not None and view.head_seen < HEAD_LEAST else "")
                 p.drawText(
                     QRectF(frame.right() + 5, y, theme.px(80), row),
                     Qt.AlignmentFlag.AlignVCenter,

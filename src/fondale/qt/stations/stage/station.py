@@ -34,11 +34,7 @@ class SeatView(SeatPicture):
         box, height = self.box(), stage.owners.shape[0]
         x = int((event.position().x() - box.left()) / box.width() * stage.owners.shape[1])
         y = int((event.position().y() - box.top()) / box.height() * height)
-        if (
-            0 <= x < stage.owners.shape[1]
-            and 0 <= y < height
-            and 0 <= stage.owners[y, x] < len(self._session.project.pieces)
-        ):
+        if 0 <= x < stage.owners.shape[1] and 0 <= y < height and 0 <= stage.owners[y, x] < len(self._session.project.pieces):
             self._session.select("pieces", self._session.project.pieces[stage.owners[y, x]].id)
 
     def draw_over(self, p: QPainter) -> None:
@@ -164,17 +160,13 @@ class StageStation(Station):
 
     def _remove_chosen(self) -> None:
         field = self._editing
-        ident = (
-            self.session.results.seat_of(self.session.project) if field == "seats" else self.session.chosen("pieces")
-        )
+        ident = self.session.results.seat_of(self.session.project) if field == "seats" else self.session.chosen("pieces")
         thing = self.session.project.find(field, ident) if field != "case" else None
         if thing is not None:
             self.session.do(Edit("remove", f"Remove {thing.name}", {"field": field, "ident": ident}))
 
     def touch(self) -> None:
-        if self.session.selected.get("pieces") and self.session.selected.get("pieces") != getattr(
-            self, "_last_piece", ""
-        ):
+        if self.session.selected.get("pieces") and self.session.selected.get("pieces") != getattr(self, "_last_piece", ""):
             self._editing = "pieces"
         self._last_piece = self.session.selected.get("pieces", "")
         super().touch()
@@ -183,9 +175,7 @@ class StageStation(Station):
         """Follow the project, the seat and the results."""
         self._fill_seats()
         stage = self.session.results.stage
-        current = (
-            stage if stage is not None and stage.seat == self.session.results.seat_of(self.session.project) else None
-        )
+        current = stage if stage is not None and stage.seat == self.session.results.seat_of(self.session.project) else None
         self.view.show_rgb(current.image if current else None, self.session.results.fresh("stage"))
         self.plan.update()
         self.section.update()
@@ -241,9 +231,7 @@ class StageStation(Station):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
         def length(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
-            return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 84).caption_width(
-                62
-            ), read
+            return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 84).caption_width(62), read
 
         def spot(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
             return place_field(caption, lambda v: self.session.do(put(path, v, label)), 84).caption_width(62), read
@@ -251,9 +239,7 @@ class StageStation(Station):
         if what.startswith("seat"):
             base, ident = ("seats", seat.id), seat.id
             pick = lambda p: p.find("seats", ident)  # noqa: E731
-            name = Field(
-                "name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename seat"))
-            ).caption_width(62)
+            name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename seat"))).caption_width(62)
             posture = Choice(
                 "eyes",
                 [(False, "standing"), (True, "sitting")],
@@ -268,18 +254,10 @@ class StageStation(Station):
                 spot("range", (*base, "range"), f"Range of {seat.name}", lambda p: pick(p).range),
             ]
         if what.startswith("case"):
-            kinds = [
-                ("glazed box", "glazed box"),
-                ("open base", "open base"),
-                ("dome", "dome"),
-                ("closed box", "closed box"),
-            ]
-            kind = Choice(
-                "kind", kinds, lambda v: self.session.do(put(("case", "kind"), v, "Kind of case"))
-            ).caption_width(62)
+            kinds = [("glazed box", "glazed box"), ("open base", "open base"), ("dome", "dome"), ("closed box", "closed box")]
+            kind = Choice("kind", kinds, lambda v: self.session.do(put(("case", "kind"), v, "Kind of case"))).caption_width(62)
             rows = [
-                length(s, ("case", s), f"Inside {s} of the case", lambda p, k=s: getattr(p.case, k))
-                for s in ("width", "depth", "height")
+                length(s, ("case", s), f"Inside {s} of the case", lambda p, k=s: getattr(p.case, k)) for s in ("width", "depth", "height")
             ]
             return [(kind, lambda p: p.case.kind), *rows, spot("top lip", ("case", "lip_top"), "Lip at the top", lambda p: p.case.lip_top), spot("side lips", ("case", "lip_sides"), "Lips at the sides", lambda p: p.case.lip_sides)]  # fmt: skip
         if piece is None or what == "nothing":
@@ -289,14 +267,7 @@ class StageStation(Station):
         rows = []
         if piece.place is not None:
             for axis, caption in (("x", "x"), ("y", "y")):
-                rows.append(
-                    spot(
-                        caption,
-                        (*base, "place", axis),
-                        f"Move {piece.name}",
-                        lambda p, a=axis: getattr(find(p).place, a),
-                    )
-                )
+                rows.append(spot(caption, (*base, "place", axis), f"Move {piece.name}", lambda p, a=axis: getattr(find(p).place, a)))
             turn = Field(
                 "turn",
                 number(-360, 360, "°"),
@@ -307,17 +278,8 @@ class StageStation(Station):
             rows.append((turn, lambda p: find(p).place.turn_deg))
         for size in SIZES:
             if hasattr(piece.shape, size):
-                rows.append(
-                    length(
-                        size,
-                        (*base, "shape", size),
-                        f"Size of {piece.name}",
-                        lambda p, s=size: getattr(find(p).shape, s),
-                    )
-                )
-        name = Field(
-            "name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename"))
-        ).caption_width(62)
+                rows.append(length(size, (*base, "shape", size), f"Size of {piece.name}", lambda p, s=size: getattr(find(p).shape, s)))
+        name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename"))).caption_width(62)
         return [*rows, (name, lambda p: find(p).name)]
 
     def _show_seen(self, piece: Piece | None) -> None:
@@ -331,14 +293,10 @@ class StageStation(Station):
                 f"Eyes {digits(height, 0)} mm over the floor of the room: stature × 0.936 standing, or chair 450 mm + stature × (0.520 − 0.064) sitting.\nThe case’s floor stands at {digits(project.brief.shelf_height_mm, 0)} mm.",
                 "Drillis and Contini 1966",
             )
-            self.seen.show_value(
-                f"eyes {digits(abs(over), 0)} mm {'over' if over >= 0 else 'under'} the case’s floor", how
-            )
+            self.seen.show_value(f"eyes {digits(abs(over), 0)} mm {'over' if over >= 0 else 'under'} the case’s floor", how)
             self.seen.setVisible(True)
             return
-        views = (
-            [v for v in quick.views if piece and v.piece == piece.id and seat and v.seat == seat.id] if quick else []
-        )
+        views = [v for v in quick.views if piece and v.piece == piece.id and seat and v.seat == seat.id] if quick else []
         self.seen.setVisible(bool(views) and self._editing == "pieces")
         if views and piece is not None and seat is not None:
             v = views[0]
