@@ -19,7 +19,8 @@ def silhouette(tris: Floats, turn_deg: float = 38.0) -> Outline:
     """
     a = np.radians(turn_deg)
     flat = np.stack([tris[..., 0] * np.cos(a) - tris[..., 1] * np.sin(a), tris[..., 2]], -1)
-    cross = np.cross(flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0])
+    e1, e2 = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
+    cross = e1[:, 0] * e2[:, 1] - e1[:, 1] * e2[:, 0]
     polys = shapely.polygons(flat[np.abs(cross) > 1e-12 * max(1.0, float(np.abs(flat).max()) ** 2)])
     shape = shapely.union_all(polys, grid_size=float(np.abs(flat).max()) * 1e-5)
     shape = shapely.simplify(shape, float(np.abs(flat).max()) * 1e-3)

@@ -11,6 +11,7 @@ from fondale.core.stage.rays import Rays, rays_for
 from fondale.core.stage.solids import Solid, case_faces, solid_of, top_at
 
 CASE = -1  # owner of the case's own faces
+INSET_MM = 0.04
 _TOUCH_MM = 0.5
 
 
@@ -125,6 +126,18 @@ def _merged(shares: Floats, length: float) -> Floats:
     return values
 
 
+def _inset(solid: Solid, place: Place) -> Solid:
+    """Flat-sided solids drawn in by a hair in plan: where one stands flush against the case, its own face comes first."""
+    if not len(solid.rects):
+        return solid
+    size = np.ptp(solid.corners(), axis=0)
+    shrink = np.append(1 - 2 * INSET_MM / np.maximum(size[:2], 1.0), 1.0)
+    centre = np.array([place.x, place.y, 0.0])
+    rects = solid.rects * shrink
+    rects[:, 0] = (solid.rects[:, 0] - centre) * shrink + centre
+    return Solid(rects, (solid.tris - centre) * shrink + centre, solid.groups)
+
+
 def build_scene(project: Project, leave_out: str = "") -> Scene:
     """The scene of ``project``, without the piece ``leave_out``."""
     places = rest_places(project)
@@ -135,7 +148,7 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
     for i, piece in enumerate(project.pieces):
         if piece.id not in places or piece.id == leave_out:
             continue
-        solid = placed_solid(piece, places[piece.id])
+        solid = _inset(placed_solid(piece, places[piece.id]), places[piece.id])
         paint = np.array(piece.paint)
         rects.append(solid.rects)
         owners.append(np.full(len(solid.rects), i))

@@ -74,12 +74,16 @@ def _wall_with_openings(length: float, height: float, thickness: float, openings
             faces.append([[x1, t, z0], [x0 - x1, 0, 0], [0, 0, z1 - z0]])
 
     edge = 0.0
+    ends = {0.0: [(0.0, height)], length: [(0.0, height)]}
     for o in sorted(openings, key=lambda o: (o.x, o.width)):
         left, right = max(o.x, edge), min(o.x + o.width, length)
         low, top = min(o.z, height), min(o.z + o.height, height)
         if right - left < 1e-6 or top - low < 1e-6:
             continue
         rise = min((right - left) / 2, top - low) if o.arch else 0.0
+        for x in (left, right):
+            if x in ends:
+                ends[x] = [(0.0, low), (top - rise, height)]
         both_sides(edge, left, 0, height)
         both_sides(left, right, 0, low)
         for x, inwards in ((left, t), (right, -t)):
@@ -95,11 +99,10 @@ def _wall_with_openings(length: float, height: float, thickness: float, openings
             faces.append([[left, 0, top], [0, t, 0], [right - left, 0, 0]])
         edge = right
     both_sides(edge, length, 0, height)
-    faces += [
-        [[0, t, 0], [0, -t, 0], [0, 0, height]],
-        [[length, 0, 0], [0, t, 0], [0, 0, height]],
-        [[0, 0, height], [length, 0, 0], [0, t, 0]],
-    ]
+    for x, way in ((0.0, -t), (length, t)):
+        y = t if way < 0 else 0.0
+        faces += [[[x, y, z0], [0, way, 0], [0, 0, z1 - z0]] for z0, z1 in ends[x] if z1 - z0 > 1e-6]
+    faces.append([[0, 0, height], [length, 0, 0], [0, t, 0]])
     mesh = np.concatenate(tris) if tris else _NO_TRIS
     return Solid(np.array(faces, float), mesh, np.arange(len(mesh)) // 2)
 

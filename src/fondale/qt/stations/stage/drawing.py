@@ -52,7 +52,7 @@ class Drawing(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Plan" if axis == "plan" else "Section")
-        self.setMinimumSize(QSize(240, 150))
+        self.setMinimumSize(QSize(200, 130))
 
     def _frame(self) -> tuple[float, float, float]:
         """Pixels a millimetre, and where the case's origin lies."""

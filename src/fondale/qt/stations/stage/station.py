@@ -181,7 +181,7 @@ class StageStation(Station):
         self.section.update()
         self.seen_table.updateGeometry()
         self.seen_table.update()
-        self._section_note.setText("from the left; the front is on the left")
+        self._section_note.setText("front on the left")
         self._fill_ticket()
 
     def _fill_seats(self) -> None:
@@ -194,7 +194,7 @@ class StageStation(Station):
         while self._seats.count():
             self._seats.takeAt(0).widget().deleteLater()
         for ident, name, mine in state:
-            button = QPushButton(name)
+            button = QPushButton(name.removeprefix("the "))
             button.setProperty("role", "pick")
             button.setCheckable(True)
             button.setChecked(mine)
@@ -231,20 +231,20 @@ class StageStation(Station):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
         def length(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
-            return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 84).caption_width(62), read
+            return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 76).caption_width(50), read
 
         def spot(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
-            return place_field(caption, lambda v: self.session.do(put(path, v, label)), 84).caption_width(62), read
+            return place_field(caption, lambda v: self.session.do(put(path, v, label)), 76).caption_width(50), read
 
         if what.startswith("seat"):
             base, ident = ("seats", seat.id), seat.id
             pick = lambda p: p.find("seats", ident)  # noqa: E731
-            name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename seat"))).caption_width(62)
+            name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename seat"))).caption_width(50)
             posture = Choice(
                 "eyes",
                 [(False, "standing"), (True, "sitting")],
                 lambda v: self.session.do(put((*base, "sitting"), v, f"Posture at {seat.name}")),
-            ).caption_width(62)
+            ).caption_width(50)
             return [
                 (name, lambda p: pick(p).name if pick(p) else ""),
                 length("stature", (*base, "stature_mm"), f"Stature at {seat.name}", lambda p: pick(p).stature_mm),
@@ -255,7 +255,7 @@ class StageStation(Station):
             ]
         if what.startswith("case"):
             kinds = [("glazed box", "glazed box"), ("open base", "open base"), ("dome", "dome"), ("closed box", "closed box")]
-            kind = Choice("kind", kinds, lambda v: self.session.do(put(("case", "kind"), v, "Kind of case"))).caption_width(62)
+            kind = Choice("kind", kinds, lambda v: self.session.do(put(("case", "kind"), v, "Kind of case"))).caption_width(50)
             rows = [
                 length(s, ("case", s), f"Inside {s} of the case", lambda p, k=s: getattr(p.case, k)) for s in ("width", "depth", "height")
             ]
@@ -274,12 +274,12 @@ class StageStation(Station):
                 lambda v: f"{digits(v, 1)}°",
                 lambda v: self.session.do(put((*base, "place", "turn_deg"), v, f"Turn {piece.name}")),
                 84,
-            ).caption_width(62)
+            ).caption_width(50)
             rows.append((turn, lambda p: find(p).place.turn_deg))
         for size in SIZES:
             if hasattr(piece.shape, size):
                 rows.append(length(size, (*base, "shape", size), f"Size of {piece.name}", lambda p, s=size: getattr(find(p).shape, s)))
-        name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename"))).caption_width(62)
+        name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename"))).caption_width(50)
         return [*rows, (name, lambda p: find(p).name)]
 
     def _show_seen(self, piece: Piece | None) -> None:

@@ -1,0 +1,48 @@
+"""What all tests share: the samples on one fixed day, and small projects made through edits."""
+
+from datetime import date
+
+import pytest
+
+from fondale.core.edits import new_project
+from fondale.core.model import Case, Measure, Piece, Place, Project
+from fondale.core.model.shapes import Figure
+from fondale.demo import glasshouse, heron_stairs, signal_hut
+
+TODAY = date(2026, 11, 24)
+
+
+@pytest.fixture
+def today() -> date:
+    return TODAY
+
+
+@pytest.fixture(scope="session")
+def heron() -> Project:
+    return heron_stairs(TODAY)
+
+
+@pytest.fixture(scope="session")
+def glass() -> Project:
+    return glasshouse(TODAY)
+
+
+@pytest.fixture(scope="session")
+def hut() -> Project:
+    return signal_hut(TODAY)
+
+
+@pytest.fixture
+def empty() -> Project:
+    return new_project("Empty", TODAY)
+
+
+def figure(ident: str = "man", x: float = 100, y: float = 100, mm: float = 50.0, **more: object) -> Piece:
+    """A measured standing man on the floor."""
+    shape = more.pop("shape", Figure())
+    return Piece(id=ident, name=ident.capitalize(), shape=shape, place=Place(x=x, y=y), measure=Measure(mm=mm), **more)
+
+
+def boxed(project: Project, *pieces: Piece, **case: object) -> Project:
+    """The project with these pieces in a glazed box of 300 x 200 x 200."""
+    return project.model_copy(update={"pieces": pieces, "case": Case(width=300, depth=200, height=200, **case)})

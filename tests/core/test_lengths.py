@@ -1,0 +1,122 @@
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fondale.core.lengths import (
+    INCH_MM,
+    LengthError,
+    digits,
+    parse_length,
+    parse_scale,
+    percent,
+    show_mm,
+    show_real,
+    show_scale,
+)
+
+
+@pytest.mark.parametrize(
+    ("text", "mm"),
+    [
+        ("37", 37.0),
+        ("37mm", 37.0),
+        (" 37 mm ", 37.0),
+        ("3.7cm", 37.0),
+        ("0.037 m", 37.0),
+        ("1,5 cm", 15.0),
+        (".5 mm", 0.5),
+        ("1.46in", 37.084),
+        ('1 7/16"', 36.5125),
+        ("7/16 in", 11.1125),
+        ("6ft 2in", 1879.6),
+        ("6' 2\"", 1879.6),
+        ("6′2″", 1879.6),
+        ("1 m 30 cm", 1300.0),
+    ],
+)
+def test_lengths_as_makers_write_them(text, mm):
+    assert parse_length(text) == pytest.approx(mm, rel=1e-12)
+
+
+def test_real_sizes_are_divided_by_the_house_scale():
+    # Kneeling upright on one knee, about 1.30 m: 37 mm at 1:35 (common practice, no source).
+    assert parse_length("1.3 m real", 35) == pytest.approx(37.14, abs=0.01)
+    # 4 mm grass at 1:35 is 140 mm (common practice, no source).
+    assert parse_length("140 mm real", 35) == pytest.approx(4.0)
+
+
+def test_an_inch_stands_for_a_foot_at_1_12():
+    # A six-inch figure of a six-foot person is 1:12 (common practice; both units are exact by definition).
+    assert parse_length("6ft") / parse_length("6in") == pytest.approx(12.0, rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("", "Type a length"),
+        ("abc", "is not a length"),
+        ("37 parsec", "is not a length"),
+        ("-3", "above zero"),
+        ("0", "above zero"),
+        ("1/0 in", "below the line"),
+        ("3 4", "two numbers"),
+        ("1e9 m", "is not a length"),
+        ("99999999999", "kilometre"),
+        ("nan", "is not a length"),
+        ("1.3 m real", "house scale"),
+        ("3 mm 4", "two numbers"),
+    ],
+)
+def test_bad_lengths_say_what_to_do(text, says):
+    with pytest.raises(LengthError, match=says):
+        parse_length(text)
+
+
+@pytest.mark.parametrize(("text", "n"), [("1:35", 35), ("1/35", 35), ("35", 35), (" 1 : 22,5 ", 22.5), ("1:87.1", 87.1)])
+def test_scales(text, n):
+    assert parse_scale(text) == n
+
+
+@pytest.mark.parametrize("text", ["", "1:", "0", "1:0", "1:0.5", "1:-3", "2:35", "x", "1:99999", "inf"])
+def test_bad_scales_say_what_to_do(text):
+    with pytest.raises(LengthError):
+        parse_scale(text)
+
+
+@given(st.floats(min_value=0.01, max_value=9e5))
+def test_a_shown_length_reads_back(mm):
+    text = f"{digits(mm, 4)} mm"
+    assert parse_length(text) == pytest.approx(mm, abs=1e-4)
+
+
+@given(st.floats(min_value=0.01, max_value=3e4))
+def test_inches_and_millimetres_agree(inches):
+    assert parse_length(f"{inches:.6f}in") == pytest.approx(parse_length(f"{inches * INCH_MM:.6f}mm"), rel=1e-6, abs=1e-4)
+
+
+@given(st.text(max_size=40))
+def test_no_text_breaks_the_parsers(text):
+    for parse in (parse_length, parse_scale):
+        try:
+            value = parse(text)
+        except LengthError as error:
+            assert str(error)
+        else:
+            assert math.isfinite(value)
+            assert value > 0
+
+
+def test_numbers_are_shown_with_sensible_digits():
+    assert show_mm(37.142857142857146) == "37.1 mm"
+    assert show_mm(182.4) == "182 mm"
+    assert show_real(1300) == "1.30 m"
+    assert show_real(140.2) == "140 mm"
+    assert show_scale(35.0) == "1:35"
+    assert show_scale(28.44) == "1:28.4"
+    assert show_scale(160.2) == "1:160"
+    assert digits(2.50, 2) == "2.5"
+    assert digits(100.0, 0) == "100"
+    assert digits(float("nan"), 1) == "–"
+    assert percent(0.914) == "91 %"

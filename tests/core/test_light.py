@@ -1,0 +1,266 @@
+import numpy as np
+import pytest
+
+from fondale.core.jobs import Cancelled
+from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
+from fondale.core.light.emitters import LUMINOUS, Emitter, bands_at_rated, emitter_of, exponent, flux_lm, lux
+from fondale.core.light.evenness import areas, patch_lux
+from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
+from fondale.core.light.picture import compose, develop, exposure_of, look, picture_basis, work_light
+from fondale.core.light.solver import direct_light, gather, prepare, solve
+from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
+from fondale.core.model.shapes import Box
+from fondale.core.stage.scene import build_scene
+from tests.conftest import boxed, figure
+
+DOWN = Emitter((150.0, 100.0, 190.0), (0.0, 0.0, -1.0), 1.0)
+UP = np.array([[0.0, 0.0, 1.0]])
+
+
+def closed(project, rho: float, width=300.0, depth=200.0, height=200.0):
+    paint = (rho, rho, rho)
+    case = Case(kind="closed box", width=width, depth=depth, height=height, floor_paint=paint, wall_paint=paint, ceiling_paint=paint)
+    return build_scene(project.model_copy(update={"case": case, "pieces": ()}))
+
+
+def test_inverse_square_and_cosine(empty):
+    # E = I cos / d^2: 1 cd straight above at 100 mm is 100 lx; at 200 mm 25 lx.
+    scene = build_scene(boxed(empty))
+    for gap, wanted in ((100.0, 100.0), (180.0, 1 / 0.18**2)):
+        e = direct_light(scene, DOWN, np.array([[150.0, 100.0, 190.0 - gap]]), UP)
+        assert e[0] == pytest.approx(wanted, rel=1e-6)
+    # Sideways by the same distance: the lamp's own cosine and the floor's, each cos 45; d^2 doubled.
+    e = direct_light(scene, DOWN, np.array([[50.0, 100.0, 90.0]]), UP)
+    assert e[0] == pytest.approx(100 / 2 * 0.5, rel=1e-6)
+
+
+def test_nothing_shines_backwards_or_through(empty):
+    block = Piece(id="b", name="Block", shape=Box(width=60, depth=60, height=30), place=Place(x=150, y=100, z=100))
+    scene = build_scene(boxed(empty, block))
+    below = direct_light(scene, DOWN, np.array([[150.0, 100.0, 10.0], [30.0, 30.0, 10.0]]), np.repeat(UP, 2, 0))
+    assert below[0] == 0.0
+    assert below[1] > 0.0
+    above = direct_light(scene, DOWN, np.array([[150.0, 100.0, 199.0]]), -UP)
+    assert above[0] == 0.0
+
+
+@pytest.mark.parametrize(("angle", "m"), [(120.0, 1.0), (90.0, 2.0), (180.0, 0.0), (360.0, None)])
+def test_half_intensity_angles(angle, m):
+    # m = ln 0.5 / ln cos(half angle): 60 degrees is Lambert's m = 1; 45 degrees m = 2.
+    found = exponent(angle)
+    assert found == (pytest.approx(m) if m is not None else None)
+    if m is not None:
+        shown = Emitter((0, 0, 0), (0, 0, -1), found).shape(np.cos(np.radians([angle / 2 - 1e-7])))
+        assert shown[0] == pytest.approx(0.5 if m else 1.0, abs=1e-4)
+
+
+def test_flux_of_a_spread_by_adding_it_up():
+    rng = np.random.default_rng(2)
+    way = rng.normal(size=(400_000, 3))
+    cos = way[:, 2] / np.linalg.norm(way, axis=1)
+    for m in (0.0, 1.0, 3.0, None):
+        emitter = Emitter((0, 0, 0), (0, 0, 1.0), m)
+        assert emitter.shape(cos).mean() * 4 * np.pi == pytest.approx(flux_lm(1.0, m), rel=0.02)
+
+
+def test_narrower_lamps_keep_their_flux():
+    wide, narrow = (Lamp(id="a", name="A", x=0, y=0, z=0, angle_deg=a) for a in (120, 30))
+    flux = [flux_lm(float(lux(bands_at_rated(x))), exponent(x.angle_deg)) for x in (wide, narrow)]
+    assert flux[0] == pytest.approx(flux[1])
+    assert LUMINOUS.sum() == pytest.approx(1.0)
+
+
+def test_a_lamp_without_direction_looks_down():
+    assert emitter_of(Lamp(id="a", name="A", x=0, y=0, z=0, ax=0, ay=0, az=0)).axis == (0, 0, -1)
+
+
+@pytest.mark.parametrize("rho", [0.2, 0.5, 0.8])
+def test_energy_balance_in_a_closed_box(empty, rho):
+    # What falls on all faces is the lamp's flux plus what all faces send back: sum E A = flux + rho sum E A.
+    lit = prepare(closed(empty, rho))
+    emitter = Emitter((150.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
+    solve(lit, [emitter])
+    basis = lit.bases[emitter]
+    area = lit.patches.area * 1e-6
+    direct = float((basis.direct * area).sum())
+    assert direct == pytest.approx(flux_lm(1.0, None), rel=0.01)
+    total = float(((basis.direct + basis.bounced[:, 1]) * area).sum())
+    assert total == pytest.approx(direct / (1 - rho), rel=0.01)
+
+
+def test_an_integrating_cube_is_evenly_lit_by_its_bounces(empty):
+    # In a cube with equal faces each face gets a sixth of the flux, and 1 / (1 - rho) of it in all.
+    lit = prepare(closed(empty, 0.5, 200, 200, 200))
+    emitter = Emitter((100.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
+    solve(lit, [emitter])
+    total = lit.bases[emitter].direct + lit.bases[emitter].bounced[:, 0]
+    for face in range(6):
+        n = lit.patches.s_count[face] * lit.patches.t_count[face]
+        mine = slice(lit.patches.base[face], lit.patches.base[face] + n)
+        mean = np.average(total[mine], weights=lit.patches.area[mine])
+        assert mean == pytest.approx(4 * np.pi / 0.24 / 0.5, rel=0.02)
+
+
+def test_form_factors_of_facing_and_adjoining_squares(empty):
+    # Unit cube: F = 0.19982 between opposite and 0.20004 between adjoining faces (Howell's catalogue, C-11 and C-14).
+    lit = prepare(closed(empty, 0.5, 200, 200, 200), rays=1024)
+    count = lit.patches.s_count * lit.patches.t_count
+    face = np.repeat(np.arange(6), count)
+    share = np.zeros((6, 6))
+    for i in range(6):
+        rows = np.asarray(lit.exchange)[face == i]
+        for j in range(6):
+            share[i, j] = rows[:, face == j].sum(1).mean()
+    normals = lit.scene.normal[::2]
+    for i in range(6):
+        for j in range(6):
+            if i == j:
+                assert share[i, j] == 0
+            else:
+                wanted = 0.19982 if normals[i] @ normals[j] < -0.9 else 0.20004
+                assert share[i, j] == pytest.approx(wanted, abs=0.003)
+
+
+def test_exchange_is_reciprocal(empty):
+    # A_i F_ij = A_j F_ji, within the noise of the rays.
+    lit = prepare(closed(empty, 0.5, 200, 150, 100), patch_mm=50, rays=4096)
+    flow = lit.patches.area[:, None] * np.asarray(lit.exchange, float)
+    big = (flow + flow.T) > 40
+    assert (flow - flow.T)[big] == pytest.approx(0, abs=float(flow[big].max()) * 0.25)
+    assert float(np.abs(flow - flow.T)[big].mean() / flow[big].mean()) < 0.08
+
+
+def test_meters_in_a_closed_box_by_the_exact_sphere_like_limit(empty):
+    # With rho close to 1 the bounced light is nearly uniform: flux rho / (A (1 - rho)).
+    scene = closed(empty, 0.9, 200, 200, 200)
+    emitter = Emitter((100.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
+    lit = prepare(scene)
+    got = gather(lit, [emitter], np.array([[100.0, 100.0, 1.0]]), UP)[0, 0, 0]
+    direct = 1 / 0.099**2
+    wanted = direct + 4 * np.pi * 0.9 / 0.24 / 0.1
+    assert got == pytest.approx(wanted, rel=0.02)
+
+
+def test_the_solution_is_linear_in_the_lamps(empty):
+    project = boxed(empty, figure("a", 150, 120)).model_copy(
+        update={
+            "lamps": (Lamp(id="l", name="L", x=150, y=100, z=190), Lamp(id="r", name="R", x=60, y=60, z=190, led="red")),
+            "meters": (Meter(id="m", name="M", x=100, y=80, z=1),),
+        }
+    )
+    desk = LightDesk()
+
+    def at(left: float, right: float) -> float:
+        lamps = tuple(m.model_copy(update={"level": v}) for m, v in zip(project.lamps, (left, right), strict=True))
+        return desk.meters(project.model_copy(update={"lamps": lamps})).meters[0].lux
+
+    both = at(1, 1)
+    assert both == pytest.approx(at(1, 0) + at(0, 1), rel=1e-9)
+    assert at(0.25, 0) == pytest.approx(at(1, 0) / 4, rel=1e-9)
+    assert at(0, 0) == 0
+
+
+def test_a_kept_desk_says_the_same_as_a_fresh_one(empty):
+    project = boxed(empty, figure("a", 150, 120)).model_copy(
+        update={"lamps": (Lamp(id="l", name="L", x=150, y=100, z=190),), "meters": (Meter(id="m", name="M", x=100, y=80, z=1),)}
+    )
+    desk = LightDesk()
+    desk.meters(project)
+    moved = project.model_copy(update={"pieces": (figure("a", 110, 90),)})
+    assert geometry_key(moved) != geometry_key(project)
+    assert desk.meters(moved) == LightDesk().meters(moved)
+    brighter = moved.model_copy(update={"lamps": (moved.lamps[0].model_copy(update={"x": 120.0}),)})
+    assert desk.meters(brighter) == LightDesk().meters(brighter)
+
+
+def test_light_follows_the_current_and_a_reversed_lamp_is_dark(glass):
+    amps = {"filament": 0.04}
+    half, full = strengths(glass, "", amps), strengths(glass, "", {"filament": 0.08})
+    assert full == pytest.approx(2 * half)
+    assert (strengths(glass, "", {"filament": -1e-6}) == 0).all()
+    assert levels_of(glass) == {"filament": 1.0}
+
+
+def test_moments_change_only_the_levels_that_they_name(empty):
+    project = empty.model_copy(
+        update={
+            "lamps": (Lamp(id="a", name="A", x=1, y=1, z=1, level=0.5), Lamp(id="b", name="B", x=1, y=1, z=1)),
+            "moments": (Moment(id="dusk", name="Dusk", levels={"a": 0.1}),),
+            "moment": "",
+        }
+    )
+    assert levels_of(project, "dusk") == {"a": 0.1, "b": 1.0}
+    assert levels_of(project) == {"a": 0.5, "b": 1.0}
+
+
+def test_covered_patches_are_known(empty):
+    block = Piece(id="b", name="Block", shape=Box(width=300, depth=80, height=40), place=Place(x=150, y=160, z=0), role="scenery")
+    lit = prepare(build_scene(boxed(empty, block)))
+    floor = lit.patches.base[0] + np.arange(lit.patches.s_count[0] * lit.patches.t_count[0])
+    share = lit.patches.area[floor][lit.covered[floor]].sum() / lit.patches.area[floor].sum()
+    assert share == pytest.approx(80 / 200, abs=0.02)
+
+
+def test_evenness_is_least_over_mean(empty):
+    project = boxed(empty).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=100, z=190),)})
+    lit = prepare(build_scene(project))
+    emitters = [emitter_of(project.lamps[0])]
+    found = areas(project, lit, emitters, np.ones((1, 3)))
+    assert [a.name for a in found] == ["Floor"]
+    assert found[0].evenness == pytest.approx(found[0].min_lx / found[0].mean_lx)
+    assert 0 < found[0].evenness < 1
+    values = patch_lux(lit, emitters, np.ones((1, 3)))
+    assert found[0].max_lx <= values.max()
+
+
+def test_cosine_rays_have_their_mean(empty):
+    ways = cosine_ways(scrambled(1, 4096, 2, 3)[0], np.tile([0.0, 0.0, 1.0], (4096, 1)))
+    assert np.linalg.norm(ways, axis=1) == pytest.approx(1.0)
+    assert ways[:, 2].mean() == pytest.approx(2 / 3, abs=0.005)
+    assert ways[:, :2].mean(0) == pytest.approx([0, 0], abs=0.01)
+
+
+def test_patch_samples_lie_on_their_patch_and_hits_find_it(empty):
+    patches = cut_patches(build_scene(boxed(empty, figure("a", 150, 120))), 30.0)
+    points, normals = patches.samples(np.random.default_rng(0).random((patches.n, 3, 2)))
+    assert np.linalg.norm(normals, axis=-1) == pytest.approx(1.0)
+    r = np.repeat(np.arange(len(patches.base)), patches.s_count * patches.t_count)
+    flat = points[: patches.rect_patches, 1]
+    assert (patches.of_hits((2 * r).astype(np.int32), flat) == np.arange(patches.rect_patches)).all()
+    assert patches.area.sum() > 2 * 300 * 200 + 300 * 200 + 2 * 200 * 200
+
+
+def test_a_picture_shows_the_lamp_light_and_exposure_makes_dim_look_dim(empty):
+    project = boxed(empty, figure("a", 150, 120)).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=60, z=190),)})
+    lit = prepare(build_scene(project))
+    frame = look(lit.scene, np.array([150.0, -600.0, 180.0]), 64)
+    basis = picture_basis(lit, [emitter_of(project.lamps[0])], frame)
+    bright, dim = compose(basis, np.full((1, 3), 1.0)), compose(basis, np.full((1, 3), 0.02))
+    assert bright.shape == (frame.height, 64, 3)
+    exposure = exposure_of(bright)
+    assert exposure > 0
+    assert develop(bright, exposure).mean() > 3 * develop(dim, exposure).mean()
+    assert develop(np.zeros((2, 2, 3)), 1.0).max() == 0
+    assert exposure_of(np.zeros((2, 2, 3))) == 0.0
+    assert work_light(lit.scene, frame).max() > 0
+
+
+def test_long_work_can_be_stopped(empty):
+    class Stop:
+        def step(self, share: float, words: str) -> None:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        prepare(closed(empty, 0.5), job=Stop())
+
+
+def test_an_unknown_seat_is_told(heron):
+    with pytest.raises(LookupError, match="balcony"):
+        LightDesk().picture(heron, "balcony", 64)
+
+
+def test_a_project_without_lamps_is_dark(empty):
+    project = boxed(empty).model_copy(update={"meters": (Meter(id="m", name="M", x=10, y=10, z=1, nx=0, ny=0, nz=0),)})
+    result = LightDesk().meters(project)
+    assert result.meters[0].lux == 0
+    assert result.areas[0].evenness == 0

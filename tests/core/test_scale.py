@@ -1,0 +1,185 @@
+import numpy as np
+import pytest
+
+from fondale.core.model import Measure, Piece
+from fondale.core.model.shapes import Animal, Figure, Wheel
+from fondale.core.scale.animals import animal
+from fondale.core.scale.mannequin import HEAD, PoseError, mannequin, pose_ratio, poses
+from fondale.core.scale.outline import animal_outline, figure_outline, silhouette
+from fondale.core.scale.reading import (
+    claim_contradicted,
+    named_scales,
+    read_claim,
+    read_figure,
+    read_piece,
+    read_size,
+    verdict_of,
+)
+from fondale.knowledge import table
+
+
+def test_a_kneeling_man_is_about_1300_mm_and_37_mm_at_1_35():
+    # Common practice, no source: makers kneel down and measure about 1.30 m, 37 mm at 1:35.
+    height = 1750 * pose_ratio("kneeling_one")
+    assert height == pytest.approx(1300, rel=0.03)
+    assert height / 35 == pytest.approx(37, abs=1.2)
+
+
+def test_standing_is_the_whole_stature_and_eyes_are_where_the_table_says():
+    # Drillis and Contini 1966: eye height 0.936 of stature.
+    body = mannequin("standing")
+    assert body.crown == pytest.approx(1.0, abs=0.01)
+    assert body.eye == pytest.approx(0.936, abs=0.015)
+
+
+def test_sitting_on_a_seat_agrees_with_sitting_height():
+    # Drillis and Contini 1966: sitting height 0.520; the seat is a lower leg high, 0.285 with the thigh's half depth.
+    assert pose_ratio("sitting_seat") == pytest.approx(0.520 + 0.285 - 0.05, abs=0.03)
+
+
+@pytest.mark.parametrize("pose", list(poses()))
+def test_every_pose_stands_on_the_ground_and_has_a_closed_body(pose):
+    body = mannequin(pose, "woman", ("coat", "cap", "umbrella", "lantern", "pack", "skirt"), True)
+    bare = body.tris[body.part != 4]
+    assert bare[..., 2].min() == pytest.approx(0.0, abs=1e-9)
+    assert 0.1 < body.crown <= 1.05
+    assert 0 < body.eye < body.crown
+    assert np.isfinite(body.tris).all()
+    for part in np.unique(body.part):
+        t = body.tris[body.part == part]
+        volume = np.einsum("ij,ij->i", t[:, 0], np.cross(t[:, 1], t[:, 2])).sum() / 6
+        assert volume > 0
+    assert len(poses()) >= 6
+
+
+def test_a_body_has_about_the_volume_of_a_body():
+    # A human body has about the density of water: 70 kg for 1.75 m is 0.0131 H^3 (common practice).
+    t = mannequin("standing").tris
+    volume = np.einsum("ij,ij->i", t[:, 0], np.cross(t[:, 1], t[:, 2])).sum() / 6
+    assert volume == pytest.approx(0.0131, rel=0.25)
+
+
+def test_heroic_figures_have_larger_heads():
+    def head(heroic: bool) -> float:
+        body = mannequin("standing", "man", (), heroic)
+        return float(np.ptp(body.tris[body.part == HEAD][..., 2]))
+
+    assert head(True) == pytest.approx(1.2 * head(False), rel=0.01)
+    assert head(False) == pytest.approx(0.130, rel=0.02)
+
+
+def test_an_unknown_pose_is_told():
+    with pytest.raises(PoseError, match="standing"):
+        mannequin("juggling")
+
+
+def test_outlines_are_rings_inside_their_body():
+    for key in poses():
+        rings = figure_outline(key, "man", (), False)
+        tall = max(r[:, 1].max() for r in rings)
+        assert tall >= mannequin(key).crown - 0.02
+        assert all(len(r) >= 4 for r in rings)
+    assert max(r[:, 1].max() for r in animal_outline("heron")) == pytest.approx(1.0, abs=0.05)
+
+
+def test_the_outline_of_a_box_is_its_front():
+    box = np.array([[[0, 0, 0], [2, 0, 0], [2, 0, 3]], [[0, 0, 0], [2, 0, 3], [0, 0, 3]]], float)
+    ring = silhouette(box, 0.0)[0]
+    assert ring[:, 0].min() == pytest.approx(0, abs=1e-3)
+    assert ring[:, 0].max() == pytest.approx(2, abs=1e-2)
+    assert ring[:, 1].max() == pytest.approx(3, abs=1e-2)
+
+
+@pytest.mark.parametrize("species", ["cat", "dog", "heron"])
+def test_animals_stand_on_the_ground(species):
+    t = animal(species)
+    assert t[..., 2].min() == pytest.approx(0)
+    assert 0.5 < t[..., 2].max() < 2.0
+
+
+def test_a_54_mm_man_is_about_1_32():
+    # "54 mm" figures are sold as 1:32 (common practice, no source).
+    reading = read_figure(54.0, 0.1, "standing", "man", 35.0)
+    assert reading.n == pytest.approx(32.4, abs=0.2)
+    assert 32.0 in [s.n for s in reading.plausible]
+    assert reading.low < 32.0 < reading.high
+    assert reading.factor == pytest.approx(reading.n / 35.0)
+    assert reading.wanted_mm == pytest.approx(1752.5 / 35, rel=1e-3)
+    assert "1.89 m man" in reading.words
+
+
+def test_the_interval_holds_most_men():
+    # Ten thousand men drawn from the shipped mean and spread, cast at 1:35: nine in ten give an interval around 35.
+    who = table("body")["people"]["man"]
+    rng = np.random.default_rng(1)
+    stature = rng.normal(who["mean_mm"], who["sd_mm"], 10_000)
+    hits = 0
+    base = read_figure(50.0, 0.1, "standing", "man", 35.0)
+    wide = (base.low / base.n, base.high / base.n)
+    for s in stature:
+        n = who["mean_mm"] / (s / 35.0)
+        hits += n * wide[0] <= 35.0 <= n * wide[1]
+    assert hits / len(stature) == pytest.approx(0.90, abs=0.03)
+
+
+def test_a_less_careful_caliper_widens_the_interval():
+    fine, rough = read_figure(50, 0.05, "standing", "man", 35), read_figure(50, 3.0, "standing", "man", 35)
+    assert rough.high - rough.low > fine.high - fine.low
+
+
+@pytest.mark.parametrize(
+    ("off", "verdict"),
+    [(0.0, "right"), (0.03, "right"), (-0.05, "passes beside"), (0.08, "passes apart"), (-0.10, "passes apart"), (0.11, "wrong"), (-0.5, "wrong")],
+)
+def test_verdicts(off, verdict):
+    # 3, 6 and 10 % are common practice, no source.
+    assert verdict_of(off) == verdict
+
+
+def test_a_lorry_wheel_reads_as_a_cart_wheel():
+    # In the 1:24 kit this was a lorry wheel of 1.00 m; at 1:35 it reads as 1.46 m: a cart's (common practice).
+    piece = Piece(id="w", name="Wheel", shape=Wheel(diameter=41.7), thing="cart_wheel", measure=Measure(mm=41.7))
+    reading = read_piece(piece, 35.0)
+    assert reading.reads_mm == pytest.approx(1459.5)
+    assert reading.verdict == "right"
+
+
+def test_animals_are_forgiven_their_natural_spread():
+    cat = Piece(id="c", name="Cat", shape=Animal(species="cat"), measure=Measure(mm=7.6))
+    assert read_piece(cat, 35.0).verdict == "right"
+    lion = cat.model_copy(update={"measure": Measure(mm=14.0)})
+    assert read_piece(lion, 35.0).verdict == "wrong"
+
+
+def test_nothing_measured_nothing_read():
+    assert read_piece(Piece(id="a", name="A", shape=Figure()), 35.0) is None
+    assert read_piece(Piece(id="a", name="A", shape=Wheel(diameter=3), measure=Measure(mm=3)), 35.0) is None
+
+
+@pytest.mark.parametrize("bad", [0.0, -1.0])
+def test_sizes_are_above_zero(bad):
+    with pytest.raises(ValueError, match="above zero"):
+        read_size(bad, 0.1, 1750, 0.04, 35, "", "", "")
+
+
+def test_claims_in_both_schools():
+    # To the crown 54 mm is 1:32.5; to the eyes (0.936 of stature) the whole man is taller: 1:30.4.
+    claim = read_claim("54 mm")
+    assert claim.nominal
+    assert claim.to_crown == pytest.approx(1752.5 / 54)
+    assert claim.to_eyes == pytest.approx(claim.to_crown * 0.936)
+    assert read_claim("1:32").to_crown == 32
+    assert read_claim("large") is None
+
+
+def test_the_box_is_contradicted_politely_and_only_when_wrong():
+    man = Piece(id="m", name="Man", shape=Figure(), claim="1:32", measure=Measure(mm=46.0))
+    assert "The box says 1:32; it measures 1:38.1." in claim_contradicted(man, read_piece(man, 35.0), "crown")
+    right = man.model_copy(update={"measure": Measure(mm=54.7)})
+    assert claim_contradicted(right, read_piece(right, 35.0), "crown") == ""
+
+
+def test_named_scales_are_in_order_and_have_the_known_names():
+    scales = named_scales()
+    assert [s.n for s in scales] == sorted(s.n for s in scales)
+    assert {"N", "TT", "H0", "Z"} <= {s.name for s in scales}

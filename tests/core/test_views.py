@@ -1,0 +1,109 @@
+import numpy as np
+import pytest
+
+from fondale.core.model import Lamp, Piece, Place, Seat
+from fondale.core.model.shapes import Box
+from fondale.core.stage.scene import build_scene
+from fondale.core.views.sight import bare_lamps, eye_height_mm, eye_of, eyes_of, hidden_floor, piece_views, through_front
+from tests.conftest import boxed, figure
+
+FRONT = Seat(id="s", name="Seat", stature_mm=1300 / 0.936, distance=600, range=0)
+
+
+def seated(project, seat=FRONT, shelf=1100.0):
+    brief = project.brief.model_copy(update={"shelf_height_mm": shelf})
+    return project.model_copy(update={"seats": (seat,), "brief": brief})
+
+
+def test_eyes_stand_where_the_segments_put_them():
+    # Standing: 0.936 of stature (Drillis and Contini 1966).
+    assert eye_height_mm(Seat(id="a", name="A", stature_mm=1750)) == pytest.approx(1638)
+    # Sitting: chair 450 mm and sitting eye height; the US Army survey of 1988 gives 792 mm for a mean man of
+    # 1756 mm (from memory), the segments give 0.456 of stature, 801 mm.
+    sitting = eye_height_mm(Seat(id="a", name="A", stature_mm=1756, sitting=True))
+    assert sitting - 450 == pytest.approx(792, rel=0.02)
+
+
+def test_the_range_moves_the_head_sideways(empty):
+    seat = FRONT.model_copy(update={"range": 400.0, "offset": 50.0})
+    project = seated(boxed(empty), seat)
+    eyes = eyes_of(project, seat)
+    assert eyes[:, 0] == pytest.approx(150 + 50 + np.linspace(-200, 200, 5))
+    assert eye_of(project, seat)[1:] == pytest.approx([-600, 200])
+    assert len(eyes_of(project, FRONT)) == 1
+
+
+def test_a_free_figure_is_wholly_seen(empty):
+    project = seated(boxed(empty, figure("a", 150, 100)))
+    view = piece_views(project, build_scene(project), project.seats)[0]
+    assert view.seen == pytest.approx(1.0, abs=0.02)
+    assert view.head_seen == pytest.approx(1.0, abs=0.02)
+    assert view.blocker == ""
+
+
+def test_a_board_in_front_hides_as_much_as_it_covers(empty):
+    # A board right before a slab of the same width, of half its height, eye level far away: half is hidden.
+    slab = Piece(id="slab", name="Slab", shape=Box(width=60, depth=2, height=80), place=Place(x=150, y=100, z=0))
+    board = Piece(id="board", name="Board", shape=Box(width=60, depth=1, height=40), place=Place(x=150, y=97, z=0), role="scenery")
+    seat = FRONT.model_copy(update={"distance": 20_000.0, "stature_mm": 1140 / 0.936})
+    project = seated(boxed(empty, slab, board), seat)
+    view = piece_views(project, build_scene(project), project.seats)[0]
+    assert view.seen == pytest.approx(0.5, abs=0.06)
+    assert view.blocker == "board"
+
+
+def test_a_post_before_the_face(empty):
+    post = Piece(id="post", name="Post", shape=Box(width=14, depth=6, height=90), place=Place(x=150, y=60, z=0), role="scenery")
+    project = seated(boxed(empty, figure("a", 150, 100), post))
+    view = piece_views(project, build_scene(project), project.seats)[0]
+    assert view.head_seen < 0.3
+    assert view.blocker == "post"
+
+
+def test_the_case_hides_what_is_above_its_opening(empty):
+    project = seated(boxed(empty, figure("a", 150, 190, mm=50)), shelf=200.0)
+    views = piece_views(project, build_scene(project), project.seats)
+    assert views[0].seen < 0.5
+
+
+def test_only_lines_through_the_front_enter(empty):
+    project = seated(boxed(empty))
+    eyes = np.array([[150.0, -500.0, 100.0], [1500.0, -500.0, 100.0]])
+    inside = np.array([[150.0, 100.0, 50.0], [10.0, 150.0, 50.0]])
+    assert through_front(project, eyes, inside).tolist() == [True, False]
+    assert through_front(project.model_copy(update={"case": project.case.model_copy(update={"kind": "dome"})}), eyes, inside).all()
+
+
+def test_a_lamp_under_the_ceiling_is_bare_until_the_lip_is_there(empty):
+    lamp = Lamp(id="l", name="L", x=150, y=30, z=194)
+    project = seated(boxed(empty), shelf=1150.0).model_copy(update={"lamps": (lamp,)})
+    found = bare_lamps(project, build_scene(project), project.seats[0])
+    assert [b.lamp for b in found] == ["l"]
+    lip = found[0].lip_mm
+    assert lip is not None
+    mended = project.model_copy(update={"case": project.case.model_copy(update={"lip_top": lip})})
+    assert bare_lamps(mended, build_scene(mended), mended.seats[0]) == ()
+    short = project.model_copy(update={"case": project.case.model_copy(update={"lip_top": lip - 4})})
+    assert bare_lamps(short, build_scene(short), short.seats[0]) != ()
+
+
+def test_the_lip_by_similar_triangles(empty):
+    # Eye 600 mm before the front at height 150, bulb bottom 30 mm behind it at 191.5: the line crosses the front
+    # at 150 + 41.5 x 600 / 630 = 189.5, so the lip must reach 10.5 mm down; with its margin, up to 12 mm.
+    project = seated(boxed(empty), shelf=1150.0).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=30, z=194),)})
+    lip = bare_lamps(project, build_scene(project), project.seats[0])[0].lip_mm
+    assert 10.5 <= lip <= 12.5
+
+
+def test_hidden_floor_lies_behind_the_wall(empty):
+    wall = Piece(id="w", name="Wall", shape=Box(width=300, depth=4, height=200), place=Place(x=150, y=120, z=0), role="scenery")
+    project = seated(boxed(empty, wall))
+    points, hidden = hidden_floor(project, build_scene(project), project.seats[0])
+    assert hidden[points[:, 1] > 125].all()
+    assert not hidden[(points[:, 1] < 110)].any()
+
+
+def test_nothing_placed_nothing_seen(empty):
+    project = seated(boxed(empty))
+    assert piece_views(project, build_scene(project), project.seats) == ()
+    assert bare_lamps(project, build_scene(project), project.seats[0]) == ()
