@@ -32,7 +32,7 @@ def hut() -> Project:
     return signal_hut(TODAY)
 
 
-@pytest.fixture
+@pytest.fixture(scope="session")
 def empty() -> Project:
     return new_project("Empty", TODAY)
 

@@ -76,7 +76,9 @@ def test_a_late_step_is_found_and_moved_before_the_closing_one(empty):
 
 
 def test_what_the_late_step_stands_on_moves_with_it(empty):
-    project = build(empty, step("roof", closes="in"), step("prime", "in", "primer_spray"), step("between", "out"), step("cream", "in", "acrylic"))
+    project = build(
+        empty, step("roof", closes="in"), step("prime", "in", "primer_spray"), step("between", "out"), step("cream", "in", "acrylic")
+    )
     (found,) = access_conflicts(project)
     assert found.order == ("prime", "cream", "roof", "between") or found.moved == ("roof",)
     mended = apply(project, Edit("reorder_steps", "", {"order": found.order}))
@@ -162,7 +164,14 @@ def test_what_may_lie_over_what(empty, stack, trouble):
 def test_colour_wants_primer_and_decals_want_gloss(empty):
     bare = build(empty, step("c", "out", "acrylic"), step("d", "out", "decal"))
     assert [(m.kind, m.step) for m in missing(bare)] == [("primer", "c"), ("gloss", "d")]
-    good = build(empty, step("p", "out", "primer_spray"), step("c", "out", "acrylic"), step("g", "out", "gloss"), step("d", "out", "decal"), step("d2", "out", "decal"))
+    good = build(
+        empty,
+        step("p", "out", "primer_spray"),
+        step("c", "out", "acrylic"),
+        step("g", "out", "gloss"),
+        step("d", "out", "decal"),
+        step("d2", "out", "decal"),
+    )
     assert missing(good) == ()
     glass = build(empty, step("fog", "in", "fog"))
     assert missing(glass) == ()

@@ -152,7 +152,13 @@ def test_a_rig_grows_from_nothing(empty):
 
 def test_the_other_makers_make_what_they_say(empty):
     project = empty
-    for made in (add_meter(project), add_moment(project), add_seat(project), add_surface(project, "Kiosk front"), add_step(project, "Prime")):
+    for made in (
+        add_meter(project),
+        add_moment(project),
+        add_seat(project),
+        add_surface(project, "Kiosk front"),
+        add_step(project, "Prime"),
+    ):
         project = apply(project, made[0])
     assert (len(project.meters), len(project.moments), len(project.seats)) == (1, 2, 2)
     assert project.surfaces[0].id == "kiosk-front"

@@ -1,4 +1,5 @@
 from datetime import date, datetime
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -60,7 +61,7 @@ def test_drying_decides_the_date(empty):
 def test_one_pair_of_hands(empty):
     made = make_plan(project(empty, *(step(f"s{i}", 25) for i in range(6))), TODAY)
     spans = sorted((i.start, i.minutes) for e in made.evenings for i in e.items)
-    for (start, minutes), (following, _m) in zip(spans, spans[1:], strict=False):
+    for (start, minutes), (following, _m) in pairwise(spans):
         assert (following - start).total_seconds() / 60 >= minutes
     assert len(made.evenings) == 3
 
@@ -186,7 +187,7 @@ def test_pulling_forward_keeps_all_rules_and_makes_nothing_later(rows, gap):
     found = pull_forward(tasks, links, windows, starts)
     assert all(found[t.id] <= starts[t.id] for t in tasks)
     spans = sorted((found[t.id], found[t.id] + t.minutes) for t in tasks)
-    assert all(a[1] <= b[0] for a, b in zip(spans, spans[1:], strict=False))
+    assert all(a[1] <= b[0] for a, b in pairwise(spans))
     for t in tasks:
         assert any(a <= found[t.id] and found[t.id] + t.minutes <= b for a, b in windows)
     for link in links:

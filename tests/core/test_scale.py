@@ -6,15 +6,7 @@ from fondale.core.model.shapes import Animal, Figure, Wheel
 from fondale.core.scale.animals import animal
 from fondale.core.scale.mannequin import HEAD, PoseError, mannequin, pose_ratio, poses
 from fondale.core.scale.outline import animal_outline, figure_outline, silhouette
-from fondale.core.scale.reading import (
-    claim_contradicted,
-    named_scales,
-    read_claim,
-    read_figure,
-    read_piece,
-    read_size,
-    verdict_of,
-)
+from fondale.core.scale.reading import claim_contradicted, named_scales, read_claim, read_figure, read_piece, read_size, verdict_of
 from fondale.knowledge import table
 
 
@@ -129,7 +121,15 @@ def test_a_less_careful_caliper_widens_the_interval():
 
 @pytest.mark.parametrize(
     ("off", "verdict"),
-    [(0.0, "right"), (0.03, "right"), (-0.05, "passes beside"), (0.08, "passes apart"), (-0.10, "passes apart"), (0.11, "wrong"), (-0.5, "wrong")],
+    [
+        (0.0, "right"),
+        (0.03, "right"),
+        (-0.05, "passes beside"),
+        (0.08, "passes apart"),
+        (-0.10, "passes apart"),
+        (0.11, "wrong"),
+        (-0.5, "wrong"),
+    ],
 )
 def test_verdicts(off, verdict):
     # 3, 6 and 10 % are common practice, no source.

@@ -54,7 +54,9 @@ def test_overlapping_openings_do_no_harm():
     assert volume(solid_of(piece(wall))) == pytest.approx(20000 - 4 * 30 * 30)
 
 
-@pytest.mark.parametrize("shape", [Wheel(diameter=40), Hull(length=120, beam=40, depth=20), Room(width=60, depth=40, height=50, openings=(DOOR,))])
+@pytest.mark.parametrize(
+    "shape", [Wheel(diameter=40), Hull(length=120, beam=40, depth=20), Room(width=60, depth=40, height=50, openings=(DOOR,))]
+)
 def test_other_shapes_stand_on_the_ground_and_are_centred(shape):
     corners = solid_of(piece(shape)).corners()
     assert corners[:, 2].min() == pytest.approx(0, abs=1e-9)
@@ -105,9 +107,7 @@ def test_a_figure_on_stairs_does_not_clash_with_them(empty):
     assert clashes(boxed(empty, stairs, figure("a", 100, 88))) == ()
 
 
-@pytest.mark.parametrize(
-    ("x", "y", "side"), [(2, 100, "left"), (298, 100, "right"), (100, 1, "front"), (100, 199, "back")]
-)
+@pytest.mark.parametrize(("x", "y", "side"), [(2, 100, "left"), (298, 100, "right"), (100, 1, "front"), (100, 199, "back")])
 def test_what_sticks_out_is_told_with_its_side(empty, x, y, side):
     found = outside(boxed(empty, figure("a", x, y)))
     assert [o.side for o in found] == [side]

@@ -1,0 +1,89 @@
+from datetime import UTC, datetime, timedelta
+from io import BytesIO
+
+import icalendar
+import pytest
+from pypdf import PdfReader
+
+from fondale.core.derive import Derived, derive, quick
+from fondale.core.prompts import all_prompts
+from fondale.papers import all_papers, build_sheet, running_order_ics
+from fondale.papers.build_sheet import build_sheet as make_sheet
+from tests.conftest import TODAY
+
+
+@pytest.fixture(scope="module")
+def derived(heron):
+    return derive(heron, TODAY)
+
+
+@pytest.fixture(scope="module")
+def sheet(heron, derived) -> str:
+    reader = PdfReader(BytesIO(build_sheet(heron, derived, all_prompts(heron, derived), TODAY)))
+    return "\n".join(page.extract_text() for page in reader.pages)
+
+
+def test_the_sheet_is_a4_and_carries_the_project(heron, derived):
+    reader = PdfReader(BytesIO(build_sheet(heron, derived, (), TODAY)))
+    box = reader.pages[0].mediabox
+    # ISO 216: A4 is 210 x 297 mm; 1 point is 1/72 inch.
+    assert float(box.width) * 25.4 / 72 == pytest.approx(210, abs=0.1)
+    assert float(box.height) * 25.4 / 72 == pytest.approx(297, abs=0.1)
+    assert reader.metadata.title == "Heron Stairs, last boat: build sheet"
+
+
+def test_the_sheet_says_what_the_screens_say(heron, derived, sheet):
+    assert "Heron Stairs, last boat" in sheet
+    flat = " ".join(sheet.split())
+    for evening in derived.plan.evenings:
+        assert f"{evening.minutes} min" in flat
+    for step in heron.steps:
+        if not step.done:
+            assert step.name.split()[0] in flat
+    assert "1:28.4" in flat
+    assert "81.2 %" in flat
+    assert "Kiosk counter" in flat
+    assert "188 mA" in flat
+
+
+def test_cautions_stand_with_their_steps(sheet):
+    flat = " ".join(sheet.split())
+    assert "organic-vapour mask" in flat
+    assert "ask a licensed electrician" in flat
+    assert "The label comes first" in flat
+
+
+def test_open_prompts_are_on_the_sheet(heron, derived, sheet):
+    flat = " ".join(sheet.split())
+    assert "Open prompts" in flat
+    for finding in all_prompts(heron, derived)[:5]:
+        assert finding.title.split(",")[0] in flat
+
+
+def test_empty_projects_have_a_sheet_too(empty):
+    text = PdfReader(BytesIO(make_sheet(empty, Derived(quick(empty)), (), TODAY))).pages[0].extract_text()
+    assert "Nothing is left to do" in text
+
+
+def test_odd_names_do_not_break_the_sheet(heron, derived):
+    odd = heron.model_copy(update={"name": "<b>&amp; \u2603 Ωµ “x”"})
+    assert PdfReader(BytesIO(build_sheet(odd, derived, (), TODAY))).pages
+
+
+def test_the_calendar_follows_rfc_5545(heron, derived):
+    raw = running_order_ics(heron, derived.plan, datetime(2026, 11, 24, 12, tzinfo=UTC))
+    assert raw.count(b"\n") == raw.count(b"\r\n")
+    assert max(len(line) for line in raw.split(b"\r\n")) <= 75
+    events = [c for c in icalendar.Calendar.from_ical(raw).walk() if c.name == "VEVENT"]
+    assert len(events) == len(derived.plan.evenings) + 1
+    assert len({str(e["uid"]) for e in events}) == len(events)
+    for event, evening in zip(events, derived.plan.evenings, strict=False):
+        assert event["dtstart"].dt == evening.items[0].start
+        assert timedelta(0) < event["dtend"].dt - event["dtstart"].dt <= timedelta(minutes=evening.minutes)
+    assert events[-1]["dtstart"].dt == derived.plan.finish.date()
+
+
+def test_all_papers_come_under_their_names(heron, derived):
+    papers = all_papers(heron, derived, TODAY, datetime(2026, 11, 24, tzinfo=UTC))
+    assert set(papers) == {"build-sheet.pdf", "pieces.csv", "running-order.ics"}
+    assert b"Ferryman" in papers["pieces.csv"]

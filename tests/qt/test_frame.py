@@ -1,0 +1,249 @@
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QInputDialog, QLineEdit, QMessageBox
+
+from fondale.app.workers import Report
+from fondale.qt.frame.actions import DEEDS
+from fondale.qt.frame.footlights import STATIONS, missing_in
+from fondale.qt.frame.how import HowButton, HowCard
+from fondale.qt.theme.palette import DOWN, UP, Theme
+
+
+def contrast(a: str, b: str) -> float:
+    """WCAG 2.2 contrast ratio of two hex colours."""
+
+    def luminance(colour: str) -> float:
+        values = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+        linear = [v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4 for v in values]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    light, dark = sorted((luminance(a), luminance(b)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+@pytest.mark.parametrize("lighting", ["up", "down"])
+@pytest.mark.parametrize("role", ["ink", "soft", "curtain", "lamp", "verdigris", "slate", "stop"])
+def test_text_can_be_read_in_both_lightings(lighting, role):
+    theme, colours = Theme(lighting), UP if lighting == "up" else DOWN
+    for ground in ("ground", "card"):
+        assert contrast(theme.text(role).name(), colours[ground]) >= 4.5, (role, ground)
+
+
+def test_alt_and_a_number_go_to_the_stations(desk, empty):
+    d = desk(empty)
+    for k, station in enumerate(STATIONS):
+        d.key(Qt.Key(Qt.Key.Key_1.value + k), Qt.KeyboardModifier.AltModifier)
+        assert d.window.station == station
+        assert d.window.footlights.shells[station].isChecked()
+
+
+def test_footlights_glow_when_ready_and_count_stops(desk, heron, empty):
+    d = desk(heron)
+    d.refresh()
+    shells = d.window.footlights.shells
+    assert all(s.lit for s in shells.values())
+    assert shells["bench"].stops == 2
+    assert "2 to stop for" in shells["bench"].toolTip()
+    d.click(shells["coats"])
+    assert d.window.station == "coats"
+    assert [bool(missing_in(empty, s)) for s in STATIONS] == [True] * 6
+
+
+def test_the_lights_and_the_corner_are_switched_by_keys(desk, hut):
+    d = desk(hut)
+    d.key(Qt.Key.Key_F9)
+    assert d.session.theme.lighting == "down"
+    assert d.session.settings.get("lighting") == "down"
+    d.key(Qt.Key.Key_F9)
+    assert d.session.theme.lighting == "up"
+    d.key(Qt.Key.Key_F8)
+    assert not d.window.corner.isVisible()
+    d.key(Qt.Key.Key_F8)
+    assert d.window.corner.isVisible()
+
+
+def test_undo_and_redo_have_names_and_keys(desk, hut):
+    d = desk(hut)
+    d.station("brief")
+    field = d.window.stations["brief"].cap.edit
+    d.type(field, "95")
+    assert d.project.brief.cap == 95
+    undo = d.window._actions["undo"]
+    assert undo.text() == "Undo “Cap”"
+    d.window.setFocus()
+    d.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert d.project.brief.cap == 80
+    assert not undo.isEnabled()
+    d.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert d.project.brief.cap == 95
+    assert d.window.windowTitle().startswith("Signal hut in the pass ·")
+
+
+def test_the_playbill_promises_and_explains(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    bill = d.window.playbill
+    assert bill.date.text().startswith("opens Sat 19 Dec, 25 days, odds ")
+    assert bill.money.text() == "98.5 of 150 €"
+    assert "h" in bill.time.text()
+    for button in (bill.date, bill.time, bill.money):
+        d.click(button)
+        cards = [w for w in d.window.findChildren(HowCard) if w.isVisible()]
+        assert len(cards) == 1
+        QTest.keyClick(cards[0], Qt.Key.Key_Escape)
+        assert not cards[0].isVisible()
+
+
+def test_every_number_can_be_asked_by_f1(desk, hut):
+    d = desk(hut)
+    d.refresh()
+    for station in STATIONS:
+        page = d.station(station)
+        d.settle()
+        asked = [b for b in page.findChildren(HowButton) if b.isVisible() and b.text()]
+        for button in asked:
+            QTest.keyClick(button, Qt.Key.Key_F1)
+            card = next(w for w in d.window.findChildren(HowCard) if w.isVisible())
+            assert card.accessibleName().startswith("How: ")
+            card.close()
+        assert asked or station in ("brief",)
+
+
+def test_a_prompt_is_fixed_by_its_button_and_undone(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.station("coats")
+    card = d.card("COAT-ACCESS")
+    before = [s.id for s in d.project.steps]
+    d.click(d.button(card, card.finding.fixes[0].label))
+    after = [s.id for s in d.project.steps]
+    assert after.index("fog") < after.index("roof")
+    d.settle()
+    assert all(c.finding.code != "COAT-ACCESS" for c in d.window.corner.cards())
+    d.window._actions["undo"].trigger()
+    assert [s.id for s in d.project.steps] == before
+
+
+def test_a_prompt_can_be_left_with_a_reason_and_reopened(desk, heron, monkeypatch):
+    d = desk(heron)
+    d.refresh()
+    d.station("bench")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("  ", True))
+    d.click(d.button(d.card("BENCH-SCALE"), "Leave it because…"))
+    assert d.project.accepted == ()
+    assert "reason is needed" in d.window.said()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("It is far away", True))
+    key = d.card("BENCH-SCALE").finding.key
+    d.click(d.button(d.card("BENCH-SCALE"), "Leave it because…"))
+    assert d.project.accepted[0].key == key
+    d.settle()
+    diary = d.station("diary")
+    d.settle()
+    d.click(d.button(diary, "Let it speak again"))
+    assert d.project.accepted == ()
+
+
+def test_show_me_chooses_the_thing(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.station("bench")
+    card = next(c for c in d.window.corner.cards() if c.finding.title == "Night watchman")
+    d.click(d.button(card, "Show me"))
+    assert d.session.chosen("pieces") == "watchman"
+    d.station("lamps")
+    d.click(d.button(d.card("WIRE-MIXED"), "Show me"))
+    assert d.session.selected["rig"] == "strings:signals"
+
+
+def test_the_corner_counts_the_others_and_leads_there(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.station("brief")
+    more = next(b for b in d.window.corner.findChildren(QAbstractButton) if b.text().endswith("more on Coats"))
+    d.click(more)
+    assert d.window.station == "coats"
+
+
+def test_work_under_way_is_shown_and_can_be_stopped(desk, heron):
+    d = desk(heron)
+    d.session.results.refresh()
+    d.session.results.take(Report("progress", "plan", d.session.results._tickets["plan"], 0.4, "finding the earliest date"))
+    assert d.session.results.busy["plan"] == (0.4, "finding the earliest date")
+    assert d.window.playbill._work.text()
+    d.click(d.window.playbill._stop)
+    assert d.session.results.busy == {}
+
+
+def test_everything_to_press_or_type_has_a_name(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    for station in STATIONS:
+        page = d.station(station)
+        d.settle()
+        for button in page.findChildren(QAbstractButton):
+            assert button.text() or button.accessibleName(), (station, button)
+        for line in page.findChildren(QLineEdit):
+            inside_choice = line.parent() is not None and line.parent().metaObject().className() == "QComboBox"
+            assert line.accessibleName() or inside_choice, (station, line.placeholderText())
+
+
+def test_menus_hold_every_deed_once(desk, hut):
+    d = desk(hut)
+    names = [x.name for x in DEEDS]
+    assert len(names) == len(set(names))
+    keys = [x.key for x in DEEDS if x.key]
+    assert len(keys) == len(set(keys))
+    titles = [a.text() for a in d.window.menuBar().actions()]
+    assert titles == ["Project", "Edit", "View", "Instruments", "Help"]
+
+
+def test_help_speaks(desk, hut, monkeypatch):
+    d, said = desk(hut), []
+    monkeypatch.setattr(QMessageBox, "information", lambda *a: said.append(a[2]))
+    monkeypatch.setattr(QMessageBox, "about", lambda *a: said.append(a[2]))
+    for name in ("first", "keys", "about"):
+        d.window._actions[name].trigger()
+    assert "caliper" in said[0]
+    assert "Alt+1: Brief" in said[1]
+    assert "Fondale 0.1.0" in said[2]
+
+
+@pytest.mark.parametrize(
+    ("width", "height", "scale", "lighting"), [(1280, 800, 1.0, "up"), (1100, 700, 1.0, "down"), (1280, 800, 1.5, "up")]
+)
+def test_all_stations_draw_themselves_full_and_empty(desk, heron, empty, width, height, scale, lighting):
+    for project in (heron, empty):
+        d = desk(project, width=width, height=height, scale=scale, lighting=lighting)
+        d.session.results.refresh()
+        d.settle("quick", "stage", "plan")
+        for station in STATIONS:
+            d.station(station)
+            d.settle("quick", "stage", "plan")
+            picture = d.window.grab().toImage()
+            assert picture.width() >= width
+            colours = {picture.pixel(x, y) for x in range(0, picture.width(), 17) for y in range(0, picture.height(), 17)}
+            assert len(colours) > 3
+
+
+def test_type_grows_and_shrinks(desk, hut):
+    d = desk(hut)
+    before = d.window.playbill.height()
+    d.window._actions["larger"].trigger()
+    assert d.window.playbill.height() > before
+    d.window._actions["smaller"].trigger()
+    assert d.window.playbill.height() == before
+
+
+def test_painting_does_not_wear_out_the_interpreter(desk, heron):
+    # Some builds of the Qt binding gave back a reference to None too many with each call, until the process died.
+    import sys
+
+    d = desk(heron)
+    d.refresh()
+    d.station("bench")
+    d.window.grab()
+    before = sys.getrefcount(None)
+    for _ in range(5):
+        d.window.grab()
+    assert sys.getrefcount(None) > before - 400

@@ -1,0 +1,406 @@
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QCheckBox, QInputDialog
+
+from fondale.core.light.desk import levels_of
+from fondale.core.scale.reading import read_piece
+from fondale.qt.stations.brief.station import parse_day
+from fondale.qt.stations.coats.station import parse_minutes
+
+
+def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    plan = d.station("stage").plan
+    woman = d.project.find("pieces", "woman").place
+    seen = [v.seen for v in d.session.results.quick.views if v.piece == "woman"]
+    first = d.session.results.stage.image
+    d.drag(plan, plan.to_screen(woman.x, woman.y), plan.to_screen(woman.x + 260, woman.y + 78), steps=8)
+    moved = d.project.find("pieces", "woman").place
+    assert moved.x == pytest.approx(woman.x + 260, abs=2)
+    assert moved.y == pytest.approx(woman.y + 78, abs=2)
+    d.settle("quick", "stage")
+    assert [v.seen for v in d.session.results.quick.views if v.piece == "woman"] != seen
+    assert d.session.results.stage.image.shape != first.shape or (d.session.results.stage.image != first).any()
+    assert d.session.document.undo_label == "Move Woman, umbrella"
+    d.window._actions["undo"].trigger()
+    assert d.project.find("pieces", "woman").place == woman
+
+
+def test_a_click_without_a_move_changes_nothing(desk, heron):
+    d = desk(heron)
+    plan = d.station("stage").plan
+    boy = d.project.find("pieces", "boy").place
+    d.click(plan, plan.to_screen(boy.x, boy.y))
+    assert d.session.chosen("pieces") == "boy"
+    assert d.project is d.session.document.project
+    assert not d.session.document.modified
+
+
+def test_arrow_keys_move_the_chosen_piece(desk, heron):
+    d = desk(heron)
+    stage = d.station("stage")
+    d.session.select("pieces", "boy")
+    start = d.project.find("pieces", "boy").place
+    stage.plan.setFocus()
+    QTest.keyClick(stage.plan, Qt.Key.Key_Right)
+    QTest.keyClick(stage.plan, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(stage.section, Qt.Key.Key_Right)
+    place = d.project.find("pieces", "boy").place
+    assert (place.x - start.x, place.y - start.y) == (1, 11)
+
+
+def test_dragging_in_the_section_moves_in_depth_only(desk, heron):
+    d = desk(heron)
+    section = d.station("stage").section
+    winch = d.project.find("pieces", "winch").place
+    at = section.to_screen(winch.y, 44)
+    d.session.select("pieces", "winch")
+    grabbed = section.piece_at(at)
+    start = d.project.find("pieces", grabbed.id).place
+    d.drag(section, at, section.to_screen(winch.y - 12, 44))
+    place = d.project.find("pieces", grabbed.id).place
+    assert place.x == start.x
+    assert place.y == pytest.approx(start.y - 12, abs=2)
+
+
+def test_the_seat_is_chosen_and_the_view_clicked(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    stage = d.station("stage")
+    d.click(d.button(stage, "child’s seat"))
+    assert d.session.results.seat == "child"
+    d.settle("quick", "stage")
+    view, result = stage.view, d.session.results.stage
+    index = next(i for i, p in enumerate(d.project.pieces) if p.id == "boat")
+    ys, xs = (result.owners == index).nonzero()
+    box = view.box()
+    at = QPointF(
+        box.left() + (xs[len(xs) // 2] + 0.5) * box.width() / result.owners.shape[1],
+        box.top() + (ys[len(ys) // 2] + 0.5) * box.height() / result.owners.shape[0],
+    )
+    d.click(view, at)
+    assert d.session.chosen("pieces") == "boat"
+
+
+def test_a_scene_grows_from_an_empty_project(desk, empty):
+    d = desk(empty)
+    stage = d.station("stage")
+    for kind in ("block", "stairs", "figure"):
+        stage._add(kind)
+    assert [p.shape.kind for p in d.project.pieces] == ["box", "stairs", "figure"]
+    stage._add_seat()
+    assert len(d.project.seats) == 2
+    stage._choose("case")
+    width = next(w for w, _r in stage._rows if w.edit.accessibleName() == "width") if hasattr(stage._rows[1][0], "edit") else None
+    d.type(width.edit, "42cm")
+    assert d.project.case.width == 420
+    stage._choose("pieces")
+    d.session.select("pieces", "figure")
+    d.settle("quick", "stage")
+    d.click(stage._remove)
+    assert d.project.find("pieces", "figure") is None
+
+
+def test_measuring_a_figure_by_typing(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    bench = d.station("bench")
+    d.session.select("pieces", "boy")
+    d.settle("quick")
+    d.type(bench.height_field.edit, "1.27in")
+    assert d.project.find("pieces", "boy").measure.mm == pytest.approx(32.258)
+    d.settle("quick")
+    reading = read_piece(d.project.find("pieces", "boy"), 35)
+    assert bench.native.text() == f"1:{reading.n:.1f}".removesuffix(".0")
+    assert "1.49 m boy" in bench.reads.text() or "1.50 m boy" in bench.reads.text()
+
+
+def test_a_bad_length_is_told_and_nothing_is_lost(desk, heron):
+    d = desk(heron)
+    bench = d.station("bench")
+    d.session.select("pieces", "boy")
+    before = d.project
+    field = bench.height_field
+    d.type(field.edit, "12 parsecs")
+    assert "is not a length" in field.error
+    assert field.edit.text() == "12 parsecs"
+    assert d.project is before
+    QTest.keyClick(field.edit, Qt.Key.Key_Escape)
+    assert field.edit.text() == "39.4 mm"
+    assert field.error == ""
+    d.type(field.edit, "1.3 m real")
+    assert d.project.find("pieces", "boy").measure.mm == pytest.approx(1300 / 35)
+
+
+def test_the_caliper_takes_a_height_with_its_zero_error(desk, heron):
+    d = desk(heron)
+    d.station("bench")
+    d.session.select("pieces", "ferryman")
+    d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    assert d.project.find("pieces", "ferryman").measure.mm == pytest.approx(51.6 + 0.35, abs=0.1)
+    assert "zero it first" in d.window.said()
+    d.window.undo()
+    d.window._actions["zero"].trigger()
+    d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    assert d.project.find("pieces", "ferryman").measure.mm == pytest.approx(51.6, abs=0.1)
+
+
+def test_pose_and_person_change_the_reading(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    bench = d.station("bench")
+    d.session.select("pieces", "porter")
+    d.settle("quick")
+    before = bench.native.text()
+    bench.pose.box.setFocus()
+    QTest.keyClick(bench.pose.box, Qt.Key.Key_Home)
+    bench.pose.box.activated.emit(0)
+    assert d.project.find("pieces", "porter").shape.pose == "standing"
+    d.settle("quick")
+    assert bench.native.text() != before
+
+
+def test_the_shelf_is_walked_by_keys_and_clicked(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    bench = d.station("bench")
+    for _ in range(40):
+        d.settle("quick")
+    bench.shelf.setFocus()
+    first = d.session.chosen("pieces")
+    QTest.keyClick(bench.shelf, Qt.Key.Key_Right)
+    second = d.session.chosen("pieces")
+    assert first != second
+    QTest.keyClick(bench.shelf, Qt.Key.Key_Left)
+    assert d.session.chosen("pieces") == first
+    box = bench.shelf._tag_boxes()[3]
+    d.click(bench.shelf, box.center())
+    assert d.session.chosen("pieces") == bench.shelf._spots[3].piece.id
+    assert all(b.left() >= 0 and b.right() <= bench.shelf.width() for b in bench.shelf._tag_boxes())
+
+
+def test_figures_are_added_and_rescaled_on_the_bench(desk, empty):
+    d = desk(empty)
+    bench = d.station("bench")
+    d.click(d.button(bench, "Add figure"))
+    d.settle("quick")
+    d.type(bench.height_field.edit, "62")
+    bench.origin.box.activated.emit(1)
+    d.settle("quick")
+    rescale = next(b for b in bench.findChildren(type(d.button(bench, "Add figure"))) if b.text().startswith("Rescale to"))
+    d.click(rescale)
+    assert d.project.pieces[0].measure.mm == pytest.approx(1752.5 / 35, rel=0.01)
+    assert d.project.pieces[0].origin == "printed file"
+
+
+def test_a_lamps_level_follows_the_slider_and_the_meters_follow(desk, hut):
+    d = desk(hut)
+    d.refresh()
+    lamps = d.station("lamps")
+    d.settle()
+    before = d.session.results.light.meters[0].lux
+    lamps.level.setFocus()
+    for _ in range(5):
+        QTest.keyClick(lamps.level, Qt.Key.Key_PageDown)
+    level = levels_of(d.project)["stove"]
+    assert level == pytest.approx(0.5)
+    d.settle()
+    assert d.session.results.light.meters[0].lux == pytest.approx(before * level, rel=1e-6)
+    assert f"{before * level:.0f} lx" in lamps.meter_line.itemAt(0).widget().text()
+    d.window.undo()
+    assert levels_of(d.project)["stove"] == 1.0
+
+
+def test_moments_are_slides(desk, heron):
+    d = desk(heron)
+    lamps = d.station("lamps")
+    d.settle("quick")
+    ident, _name, box = lamps.slides._cells()[2]
+    d.click(lamps.slides, box.center())
+    assert d.project.moment == ident == "closed"
+    lamps.slides.setFocus()
+    QTest.keyClick(lamps.slides, Qt.Key.Key_Left)
+    assert d.project.moment == "last-boat"
+
+
+def test_the_rig_is_clicked_and_walked(desk, heron):
+    d = desk(heron)
+    d.refresh_quick = d.session.results.refresh(slow=False)
+    d.settle("quick")
+    lamps = d.station("lamps")
+    lamps.rig.grab()
+    box = next(b for b, field, ident in lamps.rig._spots if (field, ident) == ("lamps", "passage"))
+    d.click(lamps.rig, box.center())
+    assert d.session.chosen("lamps") == "passage"
+    QTest.keyClick(lamps.rig, Qt.Key.Key_Down)
+    assert d.session.chosen("lamps") != "passage"
+    box = next(b for b, field, ident in lamps.rig._spots if (field, ident) == ("strings", "signals"))
+    d.click(lamps.rig, box.center())
+    ohm = next(w for w, _r in lamps._rows if getattr(w, "edit", None) is not None and w.edit.accessibleName() == "resistor")
+    d.type(ohm.edit, "330 Ω")
+    assert d.project.find("strings", "signals").resistor_ohm == 330
+
+
+def test_a_rig_is_built_from_nothing(desk, empty):
+    d = desk(empty)
+    lamps = d.station("lamps")
+    lamps._add_string()
+    assert "supply" in d.window.said()
+    lamps.take_lux()
+    assert "lux meter" in d.window.said()
+    lamps._add_lamp()
+    lamps._add_supply("cells")
+    lamps._add_string()
+    lamps._add_meter()
+    lamps._add_moment()
+    lamp, string = d.project.lamps[0].id, d.project.strings[0].id
+    lamps._choose("lamps", lamp)
+    d.settle()
+    choice = next(w for w, r in lamps._rows if r.__name__ == "string_of")
+    choice.box.activated.emit(1)
+    assert d.project.find("strings", string).lamps == (lamp,)
+    d.settle()
+    assert d.session.results.light.meters[0].lux > 0
+    lamps.take_lux()
+    assert "The lux meter shows" in d.window.said()
+
+
+def test_coats_are_chosen_shifted_and_marked(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    coats = d.station("coats")
+    coats.rehearsal.setFocus()
+    first = d.session.chosen("steps")
+    QTest.keyClick(coats.rehearsal, Qt.Key.Key_Right)
+    chosen = d.session.chosen("steps")
+    assert chosen != first
+    at = [s.id for s in d.project.steps].index(chosen)
+    d.click(coats._later_button)
+    assert [s.id for s in d.project.steps].index(chosen) == at + 1
+    d.click(coats._earlier)
+    assert [s.id for s in d.project.steps].index(chosen) == at
+    d.click(coats.done)
+    assert d.project.find("steps", chosen).done
+    coats.samples.grab()
+    box, ident = next((b, i) for b, field, i in coats.samples._spots if field == "steps")
+    d.click(coats.samples, box.center())
+    assert d.session.chosen("steps") == ident
+    coats.order.grab()
+    box, ident = coats.order._spots[-1]
+    d.click(coats.order, box.center())
+    assert d.session.chosen("steps") == ident
+
+
+def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
+    d = desk(empty)
+    coats = d.station("coats")
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Kiosk front", True))
+    coats._add_surface()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Prime it", True))
+    coats._add_step()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", True))
+    coats._add_step()
+    assert len(d.project.steps) == 1
+    (step,) = d.project.steps
+    assert step.surfaces == ("kiosk-front",)
+    d.settle("quick", "plan")
+    coats.coat.box.activated.emit(1)
+    d.type(coats.minutes.edit, "10 20 40")
+    step = d.project.steps[0]
+    assert (step.coat, step.minutes) == ("primer_spray", (10, 20, 40))
+    d.type(coats.minutes.edit, "40 20 10")
+    assert "least, likely and most" in coats.minutes.error
+    coats._toggle("closes", "kiosk-front")
+    assert d.project.steps[0].closes == ("kiosk-front",)
+    d.refresh()
+    assert coats.ready.text().startswith("ready ")
+    d.click(coats.remove)
+    assert d.project.steps == ()
+
+
+@pytest.mark.parametrize("bad", ["", "x", "0", "-3", "1 2", "3 2 1", "9e9"])
+def test_bad_minutes_are_told(bad):
+    with pytest.raises(ValueError, match="likely"):
+        parse_minutes(bad)
+    assert parse_minutes("10 to 15 to 25 min") == (10, 15, 25)
+
+
+def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
+    d = desk(hut)
+    d.refresh()
+    brief = d.station("brief")
+    finish = d.session.results.plan.finish
+    for field, text in (
+        (brief.deadline, "2027-01-30"),
+        (brief.scale, "1:48"),
+        (brief.warmth, "5"),
+        (brief.evenings[1], "60"),
+        (brief.title, "Hut"),
+        (brief.day_off, "2026-11-25"),
+    ):
+        d.type(field.edit, text)
+    b = d.project.brief
+    assert (b.deadline.isoformat(), b.house_n, b.bench_c, b.evenings[1]) == ("2027-01-30", 48, 5, 60)
+    assert d.project.name == "Hut"
+    assert [x.isoformat() for x in b.days_off] == ["2026-11-25"]
+    d.refresh()
+    assert d.session.results.plan.finish != finish
+    d.type(brief.deadline.edit, "tomorrow")
+    assert "year-month-day" in brief.deadline.error
+    with pytest.raises(ValueError, match="year"):
+        parse_day("2026-13-01")
+    assert parse_day(" ") is None
+
+
+def test_the_ribbon_sets_the_house_scale(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    brief = d.station("brief")
+    n, cell = brief.ribbon._cells()[-1]
+    d.click(brief.ribbon, cell.center())
+    assert d.project.brief.house_n == n
+    brief.ribbon.setFocus()
+    QTest.keyClick(brief.ribbon, Qt.Key.Key_Left)
+    assert d.project.brief.house_n < n
+    assert brief.ribbon.fitting(35.0)[0] > brief.ribbon.fitting(72.0)[0]
+
+
+def test_an_evening_is_logged(desk, heron, today):
+    d = desk(heron)
+    d.refresh()
+    diary = d.station("diary")
+    d.settle()
+    d.click(diary.write)
+    assert "tick what was finished" in d.window.said()
+    d.type(diary.minutes.edit, "75")
+    d.type(diary.spent.edit, "3.5")
+    box = next(b for b in diary.findChildren(QCheckBox) if b.property("step") == "boat-build")
+    d.click(box, QPointF(6, box.height() / 2))
+    QTest.keyClicks(diary.words, "Planked the hull.")
+    QTest.keyClicks(diary.lesson, "Soak the strips longer.")
+    d.click(diary.write)
+    page = d.project.pages[-1]
+    assert (page.day, page.minutes, page.spent, page.done, page.words, page.lesson) == (
+        today,
+        75,
+        3.5,
+        ("boat-build",),
+        "Planked the hull.",
+        "Soak the strips longer.",
+    )
+    assert d.project.find("steps", "boat-build").done
+    assert diary.words.toPlainText() == ""
+    d.window.undo()
+    assert not d.project.find("steps", "boat-build").done
+
+
+def test_the_timer_starts_and_stops_with_one_key(desk, empty):
+    d = desk(empty)
+    d.key(Qt.Key.Key_F6)
+    diary = d.window.stations["diary"]
+    assert d.window.station == "diary"
+    assert diary.timer_button.text().startswith("Stop the timer")
+    d.key(Qt.Key.Key_F6)
+    assert diary.timer_button.text() == "Start the timer"

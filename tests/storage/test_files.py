@@ -1,0 +1,177 @@
+import contextlib
+import json
+import zipfile
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fondale.core.model import SCHEMA_VERSION, Project
+from fondale.storage import FileTrouble, Recovery, load, save
+from fondale.storage.files import BACKUPS, backup_path, backups, from_json, to_json
+from fondale.storage.migrations import MIGRATIONS, migrate
+
+DATA = Path(__file__).parents[1] / "data" / "projects"
+
+
+@pytest.mark.parametrize("sample", ["heron", "glass", "hut", "empty"])
+def test_samples_come_back_as_they_were(sample, request, tmp_path):
+    project = request.getfixturevalue(sample)
+    save(project, tmp_path / "a.fondale")
+    assert load(tmp_path / "a.fondale") == project
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    name=st.text(min_size=1, max_size=100).filter(lambda t: t.strip()),
+    cap=st.floats(0, 1e7),
+    house=st.floats(1, 2000),
+    words=st.text(max_size=300),
+)
+def test_any_text_and_number_survives_a_round_trip(empty, name, cap, house, words):
+    brief = empty.brief.model_copy(update={"cap": cap, "house_n": house, "occasion": words})
+    project = Project.model_validate({**empty.model_dump(), "name": name, "brief": brief.model_dump()})
+    assert from_json(to_json(project)) == project
+
+
+def test_the_schema_version_comes_first(heron):
+    assert to_json(heron).lstrip("{ \n").startswith('"schema_version": 1')
+
+
+def test_fields_of_a_newer_minor_survive(heron, tmp_path):
+    raw = json.loads(to_json(heron))
+    raw["weather"] = "rain"
+    raw["pieces"][0]["mood"] = {"wet": True}
+    again = json.loads(to_json(from_json(json.dumps(raw))))
+    assert again["weather"] == "rain"
+    assert again["pieces"][0]["mood"] == {"wet": True}
+
+
+def test_a_newer_file_is_refused_kindly(heron):
+    raw = json.loads(to_json(heron)) | {"schema_version": SCHEMA_VERSION + 1}
+    with pytest.raises(FileTrouble, match=r"newer Fondale.*not touched"):
+        from_json(json.dumps(raw))
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("", "not readable"),
+        ("{", "not readable"),
+        ("[]", "no Fondale project"),
+        ("null", "no Fondale project"),
+        ('{"schema_version": "x"}', "which version"),
+        ('{"schema_version": -1}', "which version"),
+        ('{"schema_version": 1}', "cannot be"),
+        ('{"schema_version": 1, "id": "a", "name": "A", "brief": {"start": "soon"}}', "cannot be"),
+        ('{"schema_version": 1, "id": "a", "name": "A", "brief": {"start": "2026-01-01", "cap": NaN}}', "not readable"),
+        ('{"schema_version": 1, "id": "A b", "name": "A", "brief": {"start": "2026-01-01"}}', "cannot be"),
+        ("[" * 100_000, "not readable"),
+    ],
+)
+def test_damaged_projects_are_told_in_words(text, says):
+    with pytest.raises(FileTrouble, match=says):
+        from_json(text)
+
+
+def test_missing_files_folders_and_other_files(tmp_path):
+    with pytest.raises(FileTrouble, match="There is no file"):
+        load(tmp_path / "none.fondale")
+    with pytest.raises(FileTrouble, match="folder"):
+        load(tmp_path)
+    (tmp_path / "text.fondale").write_text("hello")
+    with pytest.raises(FileTrouble, match="not a Fondale file"):
+        load(tmp_path / "text.fondale")
+    with zipfile.ZipFile(tmp_path / "other.fondale", "w") as archive:
+        archive.writestr("letter.txt", "dear")
+    with pytest.raises(FileTrouble, match="holds no Fondale project"):
+        load(tmp_path / "other.fondale")
+    (tmp_path / "empty.fondale").write_bytes(b"")
+    with pytest.raises(FileTrouble):
+        load(tmp_path / "empty.fondale")
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.data())
+def test_no_damage_crashes_the_reader(heron, tmp_path_factory, data):
+    path = tmp_path_factory.mktemp("damage") / "a.fondale"
+    save(heron, path)
+    raw = bytearray(path.read_bytes())
+    for _ in range(data.draw(st.integers(1, 6))):
+        at = data.draw(st.integers(0, len(raw) - 1))
+        raw[at] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.integers(0, len(raw)))
+    path.write_bytes(bytes(raw[:cut]) if data.draw(st.booleans()) else bytes(raw))
+    with contextlib.suppress(FileTrouble):
+        assert load(path).id
+
+
+def test_the_last_five_saves_are_kept(heron, tmp_path):
+    path = tmp_path / "a.fondale"
+    for k in range(BACKUPS + 3):
+        save(heron.model_copy(update={"name": f"Save {k}"}), path)
+    assert load(path).name == f"Save {BACKUPS + 2}"
+    assert [load(b).name for b in backups(path)] == [f"Save {BACKUPS + 1 - k}" for k in range(BACKUPS)]
+    assert not backup_path(path, BACKUPS + 1).exists()
+    assert sorted(p.name for p in tmp_path.iterdir() if p.name.startswith(".")) == []
+
+
+def test_a_failing_save_leaves_the_old_file_alone(heron, tmp_path, monkeypatch):
+    path = tmp_path / "a.fondale"
+    save(heron, path)
+
+    def full(*_args: object, **_more: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("fondale.storage.files.os.replace", full)
+    with pytest.raises(FileTrouble, match="No space left"):
+        save(heron.model_copy(update={"name": "New"}), path)
+    monkeypatch.undo()
+    assert load(path) == heron
+    assert [p.name for p in tmp_path.iterdir() if "writing" in p.name] == []
+
+
+def test_saving_where_nobody_may_write(heron, tmp_path):
+    with pytest.raises(FileTrouble, match="could not be written"):
+        save(heron, tmp_path / "no" / "such" / "a.fondale")
+
+
+def test_old_projects_are_brought_up_to_date():
+    project = from_json((DATA / "v0" / "lip.json").read_text())
+    assert project.case.lip_top == 12
+    assert project.schema_version == SCHEMA_VERSION
+
+
+def test_the_chain_of_migrations_has_no_gap_and_each_has_a_sample():
+    assert sorted(MIGRATIONS) == list(range(SCHEMA_VERSION))
+    for version in MIGRATIONS:
+        assert list((DATA / f"v{version}").glob("*.json")), f"no sample of version {version}"
+    with pytest.raises(KeyError):
+        migrate({"schema_version": SCHEMA_VERSION + 5}, SCHEMA_VERSION + 9)
+
+
+def test_recovery_keeps_finds_and_forgets(heron, tmp_path):
+    recovery = Recovery(tmp_path / "state")
+    assert recovery.found() is None
+    assert recovery.keep(heron, tmp_path / "a.fondale")
+    project, path = Recovery(tmp_path / "state").found()
+    assert project == heron
+    assert path == tmp_path / "a.fondale"
+    recovery.drop()
+    assert recovery.found() is None
+
+
+def test_recovery_never_stands_in_the_way(heron, tmp_path):
+    blocked = tmp_path / "file"
+    blocked.write_text("x")
+    recovery = Recovery(blocked)
+    assert not recovery.keep(heron, None)
+    assert recovery.found() is None
+    recovery.drop()
+    state = tmp_path / "state"
+    Recovery(state).keep(heron, None)
+    (state / "unsaved-from.json").write_text("broken")
+    assert Recovery(state).found() == (heron, None)
+    (state / "unsaved.json").write_bytes(b"\xff\xfe")
+    assert Recovery(state).found() is None
