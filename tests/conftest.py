@@ -1,5 +1,6 @@
 """What all tests share: the samples on one fixed day, and small projects made through edits."""
 
+import os
 from datetime import date
 
 import pytest
@@ -10,6 +11,8 @@ from fondale.core.model.shapes import Figure
 from fondale.demo import glasshouse, heron_stairs, signal_hut
 
 TODAY = date(2026, 11, 24)
+if not os.environ.get("DISPLAY"):
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
 @pytest.fixture

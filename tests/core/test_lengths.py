@@ -1,3 +1,4 @@
+import contextlib
 import math
 
 import pytest
@@ -89,11 +90,8 @@ def test_inches_and_millimetres_agree(inches):
 @given(st.text(max_size=40))
 def test_no_text_breaks_the_parsers(text):
     for parse in (parse_length, parse_scale):
-        try:
+        with contextlib.suppress(LengthError):
             value = parse(text)
-        except LengthError as error:
-            assert str(error)
-        else:
             assert math.isfinite(value)
             assert value > 0
 

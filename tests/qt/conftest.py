@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
@@ -128,8 +128,9 @@ def desk(qtbot, tmp_path) -> Callable[..., Desk]:
         projects.window = window
         window.resize(width, height)
         window.show()
-        qtbot.waitExposed(window)
-        window.activateWindow()
+        QTest.qWaitForWindowExposed(window)
+        with qtbot.waitActive(window):
+            window.activateWindow()
         out = Desk(window, workers)
         made.append(out)
         return out
@@ -137,8 +138,9 @@ def desk(qtbot, tmp_path) -> Callable[..., Desk]:
     yield build
     for one in made:
         one.window.projects._autosave.stop()
-        one.session.document.mark_unsaved()
         one.session.document._clean = one.session.document._project
         one.window.close()
         one.window.deleteLater()
+    # Windows that live on would share the shortcuts of the next one, and be styled anew with it.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()

@@ -115,7 +115,7 @@ class MainWindow(QMainWindow):
                 action = QAction(deed.words, self)
                 if deed.key:
                     action.setShortcut(QKeySequence(deed.key))
-                action.triggered.connect(slots[deed.name])
+                action.triggered.connect(lambda _checked=False, do=slots[deed.name]: do())
                 self._actions[deed.name] = action
                 menu.addAction(action)
 
