@@ -11,14 +11,16 @@ from typing import Any
 import numpy as np
 
 from fondale.core.derive import Derived, quick
-from fondale.core.edits import apply, put
+from fondale.core.edits import apply, new_project, put
 from fondale.core.light.desk import LightDesk, strengths
-from fondale.core.light.emitters import emitter_of
-from fondale.core.light.picture import compose, develop, look, picture_basis
+from fondale.core.light.emitters import Emitter, emitter_of
+from fondale.core.light.picture import Picture, develop, look
 from fondale.core.light.solver import prepare, solve
+from fondale.core.model import Case, Piece, Place
+from fondale.core.model.shapes import Opening, Wall
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
-from fondale.core.stage.scene import build_scene
+from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
 from fondale.demo import heron_stairs
 
@@ -62,8 +64,25 @@ def row(name: str, seconds: float, baseline: str, base: float) -> None:
     print(f"{name:46} {seconds * 1000:9.1f} ms   {seconds / base:7.3f} x {baseline}")
 
 
+def reference_boxes() -> list[tuple[str, Scene, list[Emitter]]]:
+    """A closed box, and one with a wall and a doorway."""
+    grey = (0.5, 0.5, 0.5)
+    case = Case(kind="closed box", width=420, depth=260, height=250, floor_paint=grey, wall_paint=grey, ceiling_paint=grey)
+    plain = new_project("Box", TODAY).model_copy(update={"case": case})
+    wall = Wall(length=420, height=250, thickness=8, openings=(Opening(x=180, width=60, height=90),))
+    piece = Piece(id="wall", name="Wall", shape=wall, place=Place(x=210, y=180, z=0), role="scenery", paint=grey)
+    lamps = [Emitter((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Emitter((90.0, 60.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
+    return [
+        ("closed box", build_scene(plain), lamps),
+        ("box with a doorway", build_scene(plain.model_copy(update={"pieces": (piece,)})), lamps),
+    ]
+
+
 def light() -> None:
     """Solving, solving again, pictures: against the first solve of the demo."""
+    for name, scene, lamps in reference_boxes():
+        base = best(lambda scene=scene, lamps=lamps: solve(prepare(scene), lamps))
+        row(f"light: first solve, {name}", base, "500 ms", 0.5)
     project = heron_stairs(TODAY)
     emitters = [emitter_of(m) for m in project.lamps]
 
@@ -87,12 +106,21 @@ def light() -> None:
     power = strengths(project)
     eye = eye_of(project, project.seats[0])
     for width in (480, 960):
+
         def picture(width: int = width) -> None:
-            develop(compose(picture_basis(lit, emitters, look(lit.scene, eye, width)), power), 0.1)
+            develop(Picture(lit, look(lit.scene, eye, width)).luminance(emitters, power), 0.1)
 
         row(f"light: eye picture, {width} wide", best(picture, 2), "first solve", base)
-    basis = picture_basis(lit, emitters, look(lit.scene, eye, 480))
-    row("light: picture again, a level changed", best(lambda: develop(compose(basis, power * 0.5), 0.1)), "first solve", base)
+    kept = Picture(lit, look(lit.scene, eye, 480))
+    kept.luminance(emitters, power)
+    row("light: picture again, a level changed", best(lambda: develop(kept.luminance(emitters, power * 0.5), 0.1)), "first solve", base)
+    places = iter(range(200, 240))
+
+    def move_lamp() -> None:
+        lamp = project.lamps[0].model_copy(update={"x": float(next(places))})
+        develop(kept.luminance([emitter_of(lamp), *emitters[1:]], power), 0.1)
+
+    row("light: picture again, a lamp moved", best(move_lamp), "first solve", base)
 
 
 def edits() -> None:
@@ -115,6 +143,17 @@ def start_up() -> None:
     base = best(lambda: subprocess.run([sys.executable, "-c", BARE], check=True), 2)
     row("start: a bare Qt window", base, "bare window", base)
     row("start: Fondale on the demo", best(lambda: subprocess.run([sys.executable, "-c", OURS], check=True), 2), "bare window", base)
+
+
+class Watch:
+    """The longest time between two ticks."""
+
+    def __init__(self) -> None:
+        self.longest, self._last = 0.0, time.perf_counter()
+
+    def tick(self) -> None:
+        now = time.perf_counter()
+        self.longest, self._last = max(self.longest, now - self._last), now
 
 
 def stalls() -> None:
@@ -151,23 +190,15 @@ def stalls() -> None:
     for station in window.stations:
         window.go(station)
         settle(session)
-        gaps: list[float] = []
-        last = time.perf_counter()
-
-        def tick() -> None:
-            nonlocal last
-            now = time.perf_counter()
-            gaps.append(now - last)
-            last = now
-
+        watch = Watch()
         timer = QTimer()
-        timer.timeout.connect(tick)
+        timer.timeout.connect(watch.tick)
         timer.start(0)
         for k in range(3):
             session.do(put(("pieces", "boy", "place", "x"), 170.0 + k, "Move"), put(("brief", "cap"), 150.0 + k, "Cap"))
             settle(session)
         timer.stop()
-        row(f"longest stall while computing, {station}", max(gaps), "50 ms", 0.050)
+        row(f"longest stall while computing, {station}", watch.longest, "50 ms", 0.050)
     workers.close()
 
 

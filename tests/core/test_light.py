@@ -6,7 +6,7 @@ from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strength
 from fondale.core.light.emitters import LUMINOUS, Emitter, bands_at_rated, emitter_of, exponent, flux_lm, lux
 from fondale.core.light.evenness import areas, patch_lux
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
-from fondale.core.light.picture import compose, develop, exposure_of, look, picture_basis, work_light
+from fondale.core.light.picture import Picture, develop, exposure_of, look, work_light
 from fondale.core.light.solver import direct_light, gather, prepare, solve
 from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box
@@ -234,8 +234,8 @@ def test_a_picture_shows_the_lamp_light_and_exposure_makes_dim_look_dim(empty):
     project = boxed(empty, figure("a", 150, 120)).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=60, z=190),)})
     lit = prepare(build_scene(project))
     frame = look(lit.scene, np.array([150.0, -600.0, 180.0]), 64)
-    basis = picture_basis(lit, [emitter_of(project.lamps[0])], frame)
-    bright, dim = compose(basis, np.full((1, 3), 1.0)), compose(basis, np.full((1, 3), 0.02))
+    picture, emitters = Picture(lit, frame), [emitter_of(project.lamps[0])]
+    bright, dim = picture.luminance(emitters, np.full((1, 3), 1.0)), picture.luminance(emitters, np.full((1, 3), 0.02))
     assert bright.shape == (frame.height, 64, 3)
     exposure = exposure_of(bright)
     assert exposure > 0

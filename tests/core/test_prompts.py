@@ -10,7 +10,7 @@ from fondale.core.light.desk import LightDesk
 from fondale.core.model import Lamp, Meter, Moment, Page, Piece, Place, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.order.plan import make_plan
-from fondale.core.prompts import Finding, accepted_prompts, all_prompts
+from fondale.core.prompts import Finding, all_prompts, judge
 from fondale.core.prompts.rules import RULES
 from tests.conftest import TODAY, boxed, figure
 
@@ -275,7 +275,7 @@ def test_what_is_left_with_a_reason_is_quiet_and_kept(empty):
     found = only(codes(project), "BENCH-SCALE")
     after = apply(project, Edit("accept", "Leave", {"key": found.key, "reason": "He is far away"}))
     assert quiet(after, "BENCH-SCALE")
-    kept = accepted_prompts(after, Derived(quick(after)))
+    _open, kept = judge(after, Derived(quick(after)))
     assert [(f.code, reason) for f, reason in kept] == [("BENCH-SCALE", "He is far away")]
 
 

@@ -5,13 +5,13 @@ from datetime import date
 from typing import Any
 
 from fondale.app.document import Document
-from fondale.app.tasks import LitView, StageView, prompts_of
+from fondale.app.tasks import LitView, StageView
 from fondale.app.workers import Report, Workers
 from fondale.core.derive import Derived, Quick
 from fondale.core.light.desk import LightResult
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan
-from fondale.core.prompts import Finding
+from fondale.core.prompts import Finding, judge
 
 WORDS = {"quick": "checking", "stage": "looking from the seat", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view"}  # fmt: skip
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
@@ -39,14 +39,19 @@ class Results:
         self._tickets: dict[str, int] = {}
         self._asked: dict[str, tuple[Any, ...]] = {}
         self._listeners: list[Listener] = []
+        self._busy_listeners: list[Listener] = []
 
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""
         self._workers = workers
 
     def listen(self, listener: Listener) -> None:
-        """Call ``listener`` whenever a result, the prompts or the progress changes."""
+        """Call ``listener`` whenever a result or the prompts change."""
         self._listeners.append(listener)
+
+    def listen_busy(self, listener: Listener) -> None:
+        """Call ``listener`` when work under way gets on; nothing else has changed then."""
+        self._busy_listeners.append(listener)
 
     def open(self, document: Document) -> None:
         """Begin anew with another document."""
@@ -118,7 +123,8 @@ class Results:
             return
         if report.kind == "progress":
             self.busy[report.task] = (report.share, report.words or WORDS[report.task])
-            self._tell()
+            for listener in self._busy_listeners:
+                listener()
             return
         self.busy.pop(report.task, None)
         if report.kind == "done":
@@ -129,7 +135,8 @@ class Results:
         elif report.kind == "failed":
             self.trouble = report.words
             self._asked.pop(report.task, None)
-        self._judge()
+        if report.task in ("quick", "plan", "light"):
+            self._judge()
         self._tell()
 
     def fresh(self, task: str) -> bool:
@@ -140,7 +147,7 @@ class Results:
         if self.quick is not None:
             derived = Derived(self.quick, self.plan, self.light)
             try:
-                self.prompts, self.left = prompts_of(self.document.project, derived)
+                self.prompts, self.left = judge(self.document.project, derived)
             except (AttributeError, LookupError, ValueError):
                 # The snapshot has moved on since these results were asked for; fresher ones are under way.
                 return

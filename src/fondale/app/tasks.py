@@ -7,13 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from fondale.core.derive import Derived, Quick, quick
+from fondale.core.derive import Quick, quick
 from fondale.core.jobs import Job
 from fondale.core.light.desk import LightDesk, LightResult
 from fondale.core.light.picture import develop, look, work_light
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan, make_plan
-from fondale.core.prompts import Finding, accepted_prompts, all_prompts
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of, hidden_floor
 
@@ -77,11 +76,6 @@ def picture_task(job: Job, project: Project, seat: str, width: int, amps: dict[s
     image = develop(_desk.luminance(project, seat, width, amps=amps, job=job), exposure)
     slides = {m.id: develop(_desk.luminance(project, seat, 160, m.id, amps), exposure) for m in project.moments}
     return LitView(seat, project.moment, image, slides, exposure)
-
-
-def prompts_of(project: Project, derived: Derived) -> tuple[tuple[Finding, ...], tuple[tuple[Finding, str], ...]]:
-    """Open prompts, and those left with a reason. Quick enough for the caller's own thread."""
-    return all_prompts(project, derived), accepted_prompts(project, derived)
 
 
 TASKS: dict[str, Callable[..., Any]] = {

@@ -5,6 +5,8 @@ A newer request of the same task replaces an older one: the older stops at its n
 
 import contextlib
 import multiprocessing as mp
+import os
+import queue
 import threading
 import traceback
 from collections.abc import Callable
@@ -18,6 +20,7 @@ from fondale.core.jobs import Cancelled, Quiet
 # Which process does what: the quick things never wait for the slow ones.
 LANES = {"quick": 0, "stage": 0, "plan": 1, "light": 2, "picture": 2}
 _NAMES = tuple(LANES)
+NICENESS = 10
 
 
 @dataclass(frozen=True)
@@ -55,7 +58,9 @@ class _Watched:
 
 
 def _work(pipe: Connection, newest: Any) -> None:
-    """The loop of a worker process: until the pipe closes."""
+    """The loop of a worker process: until the pipe closes. It gives way to the window wherever cores are few."""
+    with contextlib.suppress(OSError, AttributeError):
+        os.nice(NICENESS)
     while True:
         try:
             request = pipe.recv()
@@ -91,6 +96,10 @@ class ProcessWorkers:
         self._processes: list[Any] = []
         self._readers: list[threading.Thread] = []
         self._ticket = 0
+        # Packing a snapshot takes longer than a blink may: a thread of its own does it.
+        self._letters: queue.SimpleQueue[tuple[int, Any] | None] = queue.SimpleQueue()
+        self._postman = threading.Thread(target=self._post, daemon=True, name="fondale-postman")
+        self._postman.start()
 
     def warm_up(self) -> None:
         """Start all processes, so that the first answers come soon."""
@@ -101,8 +110,8 @@ class ProcessWorkers:
         """Request a task; an older request of the same task is dropped. Returns its ticket."""
         self._ticket += 1
         self._newest[_NAMES.index(task)] = self._ticket
-        with contextlib.suppress(BrokenPipeError, OSError):
-            self._pipe(LANES[task]).send((task, self._ticket, args))
+        self._pipe(LANES[task])
+        self._letters.put((LANES[task], (task, self._ticket, args)))
         return self._ticket
 
     def stop(self, task: str) -> None:
@@ -114,9 +123,10 @@ class ProcessWorkers:
         """End all processes."""
         for k in range(len(_NAMES)):
             self._newest[k] = 2**62
-        for pipe in self._pipes.values():
-            with contextlib.suppress(BrokenPipeError, OSError):
-                pipe.send(None)
+        for lane in self._pipes:
+            self._letters.put((lane, None))
+        self._letters.put(None)
+        self._postman.join(5.0)
         for process in self._processes:
             process.join(1.0)
             if process.is_alive():
@@ -140,6 +150,12 @@ class ProcessWorkers:
             self._processes.append(process)
             self._readers.append(reader)
         return self._pipes[lane]
+
+    def _post(self) -> None:
+        while (letter := self._letters.get()) is not None:
+            lane, request = letter
+            with contextlib.suppress(BrokenPipeError, OSError):
+                self._pipes[lane].send(request)
 
     def _read(self, pipe: Connection) -> None:
         while True:

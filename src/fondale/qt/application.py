@@ -1,5 +1,6 @@
 """Starting the application, and the tour that goes through all stations without a display."""
 
+import gc
 import signal
 import sys
 from datetime import date
@@ -59,6 +60,9 @@ def start(window: Window) -> int:
         if window.path is None and not window.sample:
             projects.recover()
         session.results.refresh()
+        # What lives from the start on need not be looked through at every collection.
+        gc.collect()
+        gc.freeze()
         signal.signal(signal.SIGINT, lambda *_: app.quit())
         return app.exec()
     finally:

@@ -20,6 +20,7 @@ class Session(QObject):
 
     project_changed = Signal()
     results_changed = Signal()
+    busy_changed = Signal()
     selection_changed = Signal()
     theme_changed = Signal()
     said = Signal(str)
@@ -41,6 +42,7 @@ class Session(QObject):
         self._slow.timeout.connect(results.refresh)
         document.listen(self._document_changed)
         results.listen(self.results_changed.emit)
+        results.listen_busy(self.busy_changed.emit)
 
     @property
     def project(self) -> Project:

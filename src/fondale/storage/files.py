@@ -22,7 +22,7 @@ class FileTrouble(Exception):
 
 def to_json(project: Project) -> str:
     """The project as JSON, schema version first."""
-    return json.dumps(project.model_dump(mode="json"), indent=1, ensure_ascii=False)
+    return project.model_dump_json(indent=1)
 
 
 def from_json(text: str | bytes, where: str = "This file") -> Project:

@@ -10,7 +10,7 @@ from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.jobs import Job, Quiet
 from fondale.core.light.emitters import bands_at_rated, emitter_of, lux, rated_a
 from fondale.core.light.evenness import AreaLight, areas
-from fondale.core.light.picture import PictureBasis, compose, exposure_of, look, picture_basis
+from fondale.core.light.picture import Picture, exposure_of, look
 from fondale.core.light.solver import Lit, gather, prepare, solve
 from fondale.core.model import Project
 from fondale.core.stage.scene import build_scene
@@ -67,7 +67,7 @@ class LightDesk:
     def __init__(self) -> None:
         self._key: tuple[Any, ...] = ()
         self._lit: Lit | None = None
-        self._pictures: dict[tuple[Any, ...], PictureBasis] = {}
+        self._pictures: dict[tuple[Any, ...], Picture] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
 
     def lit(self, project: Project, job: Job | None = None) -> Lit:
@@ -102,27 +102,27 @@ class LightDesk:
             found.append(MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp))
         return LightResult(moment or project.moment, tuple(found), areas(project, lit, emitters, power))
 
-    def picture(self, project: Project, seat: str, width: int, job: Job | None = None) -> PictureBasis:
-        """The picture from the middle of a seat's range, one layer a lamp. Raises LookupError for an unknown seat."""
+    def picture(self, project: Project, seat: str, width: int, job: Job | None = None) -> Picture:
+        """The picture from the middle of a seat's range. Raises LookupError for an unknown seat."""
         chosen = project.find("seats", seat)
         if chosen is None:
             raise LookupError(f"there is no seat “{seat}”")
         lit = self.lit(project, job)
-        emitters = [emitter_of(m) for m in project.lamps]
         eye = eye_of(project, chosen)
-        key = (tuple(eye), width, tuple(emitters))
+        key = (tuple(eye), width)
         if key not in self._pictures:
             (job or Quiet()).step(0.95, "drawing the view")
             if len(self._pictures) > 8:
                 self._pictures.clear()
-            self._pictures[key] = picture_basis(lit, emitters, look(lit.scene, eye, width))
+            self._pictures[key] = Picture(lit, look(lit.scene, eye, width))
         return self._pictures[key]
 
     def luminance(
         self, project: Project, seat: str, width: int, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None
     ) -> Floats:
         """The picture's luminance (height, width, 3) in cd/m2."""
-        return compose(self.picture(project, seat, width, job), strengths(project, moment, amps))
+        emitters = [emitter_of(m) for m in project.lamps]
+        return self.picture(project, seat, width, job).luminance(emitters, strengths(project, moment, amps))
 
     def exposure(self, project: Project, seat: str, width: int = 160, amps: dict[str, float] | None = None) -> float:
         """One exposure for all moments: that of the brightest, so that a dim moment looks dim beside it."""

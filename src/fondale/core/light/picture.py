@@ -4,8 +4,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import sparse
 
-from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.arrays import Floats, Ints
 from fondale.core.light.emitters import Emitter, lux
 from fondale.core.light.solver import Lit, direct_light, solve
 from fondale.core.model import Case
@@ -14,6 +15,7 @@ from fondale.core.stage.scene import Scene
 
 KEY = 0.18  # middle grey, Reinhard et al. 2002
 _MARGIN = 0.04
+MOST_LAYERS = 48
 
 
 @dataclass(frozen=True)
@@ -26,14 +28,6 @@ class Frame:
     point: Floats
     normal: Floats
     way: Floats
-
-
-@dataclass(frozen=True)
-class PictureBasis:
-    """Luminance (pixels, lamps, 3) of a frame in cd/m2 for 1 cd of each lamp."""
-
-    frame: Frame
-    light: NDArray[np.float32]
 
 
 def window(case: Case) -> tuple[float, float, float, float]:
@@ -64,28 +58,26 @@ def look(scene: Scene, eye: Floats, width: int) -> Frame:
     return Frame(width, height, prim, point, normal, ways)
 
 
-def _smooth(lit: Lit, values: Floats, prim: Prims, point: Floats) -> Floats:
-    """Bounced light at points: bilinear between patch centres of one rectangle, constant on triangles."""
+def blending(lit: Lit, prim: Prims, point: Floats) -> sparse.csr_array:
+    """Weights (points, patches): bilinear between patch centres of one rectangle, the patch itself on triangles."""
     patches = lit.patches
-    out = values[patches.of_hits(prim, point)]
-    flat = prim < 2 * len(lit.scene.rects)
-    if not flat.any():
-        return out
-    r, s, t = patches.shares(prim[flat], point[flat])
-    i0, i1, ws = _between(patches.s_key, patches.s_start, patches.s_count, r, s)
-    j0, j1, wt = _between(patches.t_key, patches.t_start, patches.t_count, r, t)
-    total, weight = np.zeros((len(r), values.shape[1])), np.zeros(len(r))
-    for i, a in ((i0, 1 - ws), (i1, ws)):
-        for j, b in ((j0, 1 - wt), (j1, wt)):
-            patch = patches.base[r] + i * patches.t_count[r] + j
-            w = a * b * ~lit.covered[patch]
-            total += w[:, None] * values[patch]
-            weight += w
-    good = weight > 1e-6
-    blended = out[flat]
-    blended[good] = total[good] / weight[good, None]
-    out[flat] = blended
-    return out
+    k = len(prim)
+    index = np.repeat(patches.of_hits(prim, point)[:, None], 4, axis=1) if k else np.zeros((0, 4), np.int64)
+    weight = np.zeros((k, 4), np.float32)
+    weight[:, 0] = 1.0
+    flat = np.flatnonzero(prim < 2 * len(lit.scene.rects))
+    if len(flat):
+        r, s, t = patches.shares(prim[flat], point[flat])
+        i0, i1, ws = _between(patches.s_key, patches.s_start, patches.s_count, r, s)
+        j0, j1, wt = _between(patches.t_key, patches.t_start, patches.t_count, r, t)
+        corners = ((i0, j0, (1 - ws) * (1 - wt)), (i0, j1, (1 - ws) * wt), (i1, j0, ws * (1 - wt)), (i1, j1, ws * wt))
+        near = np.stack([patches.base[r] + i * patches.t_count[r] + j for i, j, _w in corners], 1)
+        share = np.stack([w for _i, _j, w in corners], 1) * ~lit.covered[near]
+        total = share.sum(1)
+        good = total > 1e-6
+        index[flat[good]] = near[good]
+        weight[flat[good]] = share[good] / total[good, None]
+    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1) * 4), shape=(k, patches.n))
 
 
 def _between(keys: Floats, start: Ints, count: Ints, r: Ints, share: Floats) -> tuple[Ints, Ints, Floats]:
@@ -104,26 +96,41 @@ def paint_of(scene: Scene) -> Floats:
     return np.concatenate([np.repeat(scene.rect_paint, 2, axis=0), scene.tri_paint])
 
 
-def picture_basis(lit: Lit, emitters: list[Emitter], frame: Frame) -> PictureBasis:
-    """The luminance that each lamp alone gives to each pixel: exact direct light plus bounced light."""
-    solve(lit, emitters)
-    seen: Bools = frame.prim >= 0
-    prim, point, normal = frame.prim[seen], frame.point[seen], frame.normal[seen]
-    reflect = paint_of(lit.scene)[prim] / np.pi
-    light = np.zeros((len(frame.prim), len(emitters), 3), np.float32)
-    if emitters and seen.any():
-        bounced = _smooth(lit, np.concatenate([lit.bases[e].bounced for e in emitters], 1), prim, point)
-        for i, emitter in enumerate(emitters):
-            direct = direct_light(lit.scene, emitter, point, normal)
-            light[seen, i] = reflect * (direct[:, None] + bounced[:, 3 * i : 3 * i + 3])
-    return PictureBasis(frame, light)
+class Picture:
+    """A frame of a solved scene with one layer a lamp, made when first needed: exact direct light plus bounced light."""
 
+    def __init__(self, lit: Lit, frame: Frame) -> None:
+        self.frame = frame
+        self._lit = lit
+        self._seen = np.flatnonzero(frame.prim >= 0)
+        self._layers: dict[Emitter, NDArray[np.float32]] = {}
+        self._blend: sparse.csr_array | None = None
+        self._reflect = np.zeros((0, 3), np.float32)
 
-def compose(basis: PictureBasis, strength: Floats) -> Floats:
-    """Luminance (height, width, 3) for lamps of ``strength`` (lamps, 3) in cd a band."""
-    flat = np.einsum("plb,lb->pb", basis.light, strength.astype(np.float32))
-    out: Floats = flat.reshape(basis.frame.height, basis.frame.width, 3).astype(np.float64)
-    return out
+    def luminance(self, emitters: list[Emitter], strength: Floats) -> Floats:
+        """Luminance (height, width, 3) in cd/m2 for lamps of ``strength`` (lamps, 3) in cd a band; dark lamps cost nothing."""
+        total = np.zeros((len(self._seen), 3), np.float32)
+        for emitter, bands in zip(emitters, strength, strict=True):
+            if bands.any():
+                total += self._layer(emitter) * bands.astype(np.float32)
+        out = np.zeros((len(self.frame.prim), 3))
+        out[self._seen] = total
+        return out.reshape(self.frame.height, self.frame.width, 3)
+
+    def _layer(self, emitter: Emitter) -> NDArray[np.float32]:
+        if emitter not in self._layers:
+            solve(self._lit, [emitter])
+            frame, seen = self.frame, self._seen
+            prim, point, normal = frame.prim[seen], frame.point[seen], frame.normal[seen]
+            if self._blend is None:
+                self._blend = blending(self._lit, prim, point)
+                self._reflect = (paint_of(self._lit.scene)[prim] / np.pi).astype(np.float32)
+            bounced = self._blend @ self._lit.bases[emitter].bounced.astype(np.float32)
+            direct = direct_light(self._lit.scene, emitter, point, normal)
+            self._layers[emitter] = self._reflect * (direct[:, None].astype(np.float32) + bounced)
+            while len(self._layers) > MOST_LAYERS:
+                self._layers.pop(next(iter(self._layers)))
+        return self._layers[emitter]
 
 
 def exposure_of(image: Floats) -> float:

@@ -1,5 +1,7 @@
 """level(t) of each named motion, 0 to 1, repeatable from its seed."""
 
+from functools import lru_cache
+
 import numpy as np
 
 from fondale.core.arrays import Floats
@@ -40,6 +42,7 @@ def mean_level(lamp: Lamp, length_s: float = 48.0) -> float:
     return float(level(lamp, np.arange(0, length_s, FRAME_S)).mean())
 
 
+@lru_cache(maxsize=256)
 def most_flashes(lamp: Lamp, length_s: float = 48.0) -> int:
     """The most flashes within any one second: pairs of opposing changes of at least 10 % (WCAG 2.3.1)."""
     values = level(lamp, np.arange(0, length_s, FRAME_S))

@@ -13,13 +13,13 @@ def _found(project: Project, derived: Derived) -> list[Finding]:
     return sorted(findings, key=lambda f: (RANK[f.severity], f.code, f.key))
 
 
+def judge(project: Project, derived: Derived) -> tuple[tuple[Finding, ...], tuple[tuple[Finding, str], ...]]:
+    """Open prompts, worst first, and those that still hold but were left, with the reason."""
+    reasons = {a.key: a.reason for a in project.accepted}
+    found = _found(project, derived)
+    return tuple(f for f in found if f.key not in reasons), tuple((f, reasons[f.key]) for f in found if f.key in reasons)
+
+
 def all_prompts(project: Project, derived: Derived) -> tuple[Finding, ...]:
     """Every open prompt, worst first; those that the maker left are not among them."""
-    left = {a.key for a in project.accepted}
-    return tuple(f for f in _found(project, derived) if f.key not in left)
-
-
-def accepted_prompts(project: Project, derived: Derived) -> tuple[tuple[Finding, str], ...]:
-    """Prompts that still hold but were left, with the reason."""
-    reasons = {a.key: a.reason for a in project.accepted}
-    return tuple((f, reasons[f.key]) for f in _found(project, derived) if f.key in reasons)
+    return judge(project, derived)[0]

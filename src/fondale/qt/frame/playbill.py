@@ -63,6 +63,7 @@ class Playbill(QWidget):
             row.addWidget(button)
         session.project_changed.connect(self.refresh)
         session.results_changed.connect(self.refresh)
+        session.busy_changed.connect(self._show_work)
         session.theme_changed.connect(self.refresh)
         self.refresh()
 
@@ -81,6 +82,11 @@ class Playbill(QWidget):
         self._promise_date()
         self._promise_time()
         self._promise_money()
+        self._show_work()
+
+    def _show_work(self) -> None:
+        """What is being worked out, how far it is, and the way to stop it."""
+        session, theme = self._session, self._session.theme
         slow = [(task, state) for task, state in session.results.busy.items() if task not in ("quick", "stage")]
         self._work.setText(slow[0][1][1] if slow else "")
         self._stop.setVisible(bool(slow) and self.width() > theme.px(1000))

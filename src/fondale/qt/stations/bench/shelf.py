@@ -26,6 +26,7 @@ class _Spot:
 
     piece: Piece
     rings: Outline
+    path: QPainterPath
     x_mm: float
     width_mm: float
     height_mm: float
@@ -85,6 +86,7 @@ class Shelf(QWidget):
         super().__init__()
         self._session = session
         self._outlines: dict[tuple[object, object], Outline] = {}
+        self._paths: dict[tuple[object, object], QPainterPath] = {}
         self._wanted: list[Piece] = []
         self._spots: list[_Spot] = []
         self._scale = 3.0
@@ -115,7 +117,9 @@ class Shelf(QWidget):
         if missing is None:
             self._warm.stop()
         else:
-            self._outlines[self._key(missing)] = outline_of(missing)
+            rings = outline_of(missing)
+            self._outlines[self._key(missing)] = rings
+            self._paths[self._key(missing)] = signs.path_of(rings, 1.0, 0.0, 0.0)
             self._layout_spots()
             self.update()
 
@@ -131,7 +135,7 @@ class Shelf(QWidget):
             width, height = float(np.ptp(points[:, 0])) * grow, float(points[:, 1].max()) * grow
             least = 112 / self._scale / 2
             width = max(width, least)
-            spots.append(_Spot(piece, rings, x + width / 2, width, height))
+            spots.append(_Spot(piece, rings, self._paths[self._key(piece)], x + width / 2, width, height))
             x += width + GAP_MM
         self._spots = spots
         theme = self._session.theme
@@ -183,16 +187,31 @@ class Shelf(QWidget):
         x = spot.x_mm * self._scale
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.color("ink"))
-        p.drawPath(signs.path_of(spot.rings, self._scale, x, floor))
+        self._draw(p, spot.path, x, floor, self._scale)
         quick = self._session.results.quick
         reading = quick.readings.get(spot.piece.id) if quick else None
         if reading and abs(reading.off) > 0.015:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(theme.color(self._colour_role(spot.piece)), 1.3, Qt.PenStyle.DashLine))
-            ghost = spot.rings[:1] if spot.piece.shape.kind == "wheel" else spot.rings
-            p.drawPath(signs.path_of(ghost, self._scale * reading.wanted_mm / reading.measured_mm, x, floor))
+            scale = self._scale * reading.wanted_mm / reading.measured_mm
+            if spot.piece.shape.kind == "wheel":
+                p.drawPath(signs.path_of(spot.rings[:1], scale, x, floor))
+            else:
+                self._draw(p, spot.path, x, floor, scale)
         if chosen:
             p.fillRect(QRectF(x - spot.width_mm * self._scale / 2, floor, spot.width_mm * self._scale, 3), theme.color("curtain"))
+
+    @staticmethod
+    def _draw(p: QPainter, path: QPainterPath, x: float, floor: float, scale: float) -> None:
+        """A path in mm, standing at (x, floor); the pen keeps its width."""
+        pen = p.pen()
+        pen.setCosmetic(True)
+        p.save()
+        p.setPen(pen)
+        p.translate(x, floor)
+        p.scale(scale, scale)
+        p.drawPath(path)
+        p.restore()
 
     def _tag_boxes(self) -> list[QRectF]:
         """Tags in two rows, each as near above its piece as its neighbours in the row allow."""

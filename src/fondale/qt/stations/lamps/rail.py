@@ -1,16 +1,27 @@
 """The rail: moments as lantern slides, and the motion of each lamp as a thin trace in time."""
 
+from functools import lru_cache
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.light.desk import levels_of
+from fondale.core.model import Lamp
 from fondale.core.motion.generators import level
 from fondale.qt.session import Session
 from fondale.qt.stations.picture import to_image
 
 SECONDS = 12.0
+
+
+@lru_cache(maxsize=64)
+def _trace(lamp: Lamp, share: float, width: float, height: float) -> QPolygonF:
+    """The level over the first seconds as a line of ``width`` by ``height`` pixels, standing on y = 0."""
+    t = np.linspace(0, SECONDS, 180)
+    values = level(lamp, t) * share
+    return QPolygonF([QPointF(a, b) for a, b in zip((t / SECONDS * width).tolist(), (-height * values).tolist(), strict=True)])
 
 
 class Slides(QWidget):
@@ -104,7 +115,6 @@ class Traces(QWidget):
         lamps = sorted(project.lamps, key=lambda m: m.motion == "steady")[: max(1, int(self.height() // theme.px(19)))]
         row = min(theme.px(30), self.height() / max(1, len(lamps)))
         names = theme.px(92)
-        t = np.linspace(0, SECONDS, 240)
         p.setFont(theme.font(11.5))
         for i, lamp in enumerate(lamps):
             y = i * row
@@ -116,10 +126,6 @@ class Traces(QWidget):
             )
             p.setPen(QPen(theme.color("line"), 1))
             p.drawLine(QPointF(names, y + row - 3), QPointF(self.width(), y + row - 3))
-            values = level(lamp, t) * levels[lamp.id]
-            points = [
-                QPointF(names + (self.width() - names - 2) * s / SECONDS, y + row - 4 - (row - 8) * v)
-                for s, v in zip(t, values, strict=True)
-            ]
+            line = _trace(lamp, levels[lamp.id], self.width() - names - 2, row - 8).translated(names, y + row - 4)
             p.setPen(QPen(theme.color("lamp"), 1.3))
-            p.drawPolyline(QPolygonF(points))
+            p.drawPolyline(line)

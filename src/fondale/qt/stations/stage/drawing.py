@@ -49,6 +49,8 @@ class Drawing(QWidget):
         super().__init__()
         self._session, self._axis = session, axis
         self._grip: _Grip | None = None
+        self._frame_key: object = None
+        self._frame_value = (1.0, 0.0, 0.0)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Plan" if axis == "plan" else "Section")
@@ -57,12 +59,16 @@ class Drawing(QWidget):
     def _frame(self) -> tuple[float, float, float]:
         """Pixels a millimetre, and where the case's origin lies."""
         theme, case = self._session.theme, self._session.project.case
+        key = (self.width(), self.height(), theme.scale, case)
+        if key == self._frame_key:
+            return self._frame_value
         wide, high = (case.width, case.depth) if self._axis == "plan" else (case.depth, case.height)
         left, right, top, bottom = theme.px(30), theme.px(14), theme.px(22), theme.px(34)
         scale = min((self.width() - left - right) / wide, (self.height() - top - bottom) / high)
         x = left + (self.width() - left - right - wide * scale) / 2
         y = self.height() - bottom - (self.height() - top - bottom - high * scale) / 2
-        return scale, x, y
+        self._frame_key, self._frame_value = key, (scale, x, y)
+        return self._frame_value
 
     def to_screen(self, a: float, b: float) -> QPointF:
         """Millimetres of this drawing to the widget."""
@@ -143,9 +149,8 @@ class Drawing(QWidget):
         w, h = case.width / nx * scale, case.depth / ny * scale
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(signs.hatch(self._session.theme, "soft", 0.45))
-        for x, y, _z in stage.hidden:
-            at = self.to_screen(float(x), float(y))
-            p.drawRect(QRectF(at.x() - w / 2, at.y() - h / 2, w, h))
+        _s, left, bottom = self._frame()
+        p.drawRects([QRectF(left + x * scale - w / 2, bottom - y * scale - h / 2, w, h) for x, y, _z in stage.hidden.tolist()])
 
     def _sight(self, p: QPainter, box: QRectF) -> None:
         """The chosen seat's fan in plan; its line of sight in section. All seats as small eyes along the front."""
