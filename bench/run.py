@@ -167,7 +167,7 @@ def stalls() -> None:
     from fondale.app.document import Document
     from fondale.app.settings import Settings
     from fondale.app.workers import ProcessWorkers
-    from fondale.qt.application import make_session, settle
+    from fondale.qt.application import calm_collector, make_session, settle
     from fondale.qt.frame.main_window import MainWindow
     from fondale.qt.frame.projects import Projects
     from fondale.qt.theme.palette import dress, load_fonts
@@ -187,6 +187,7 @@ def stalls() -> None:
     for station in window.stations:
         window.go(station)
         settle(session)
+    calm_collector()
     for station in window.stations:
         window.go(station)
         settle(session)

@@ -7,9 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fondale.app.document import Document
+from fondale.core.edits import put
 from fondale.core.model import SCHEMA_VERSION, Project
 from fondale.storage import FileTrouble, Recovery, load, save
-from fondale.storage.files import BACKUPS, backup_path, backups, from_json, to_json
+from fondale.storage.files import BACKUPS, backup_path, backups, from_json, load_all, to_json
 from fondale.storage.migrations import MIGRATIONS, migrate
 
 DATA = Path(__file__).parents[1] / "data" / "projects"
@@ -46,6 +48,17 @@ def test_fields_of_a_newer_minor_survive(heron, tmp_path):
     again = json.loads(to_json(from_json(json.dumps(raw))))
     assert again["weather"] == "rain"
     assert again["pieces"][0]["mood"] == {"wet": True}
+
+
+def test_assets_are_kept_from_save_to_save(heron, tmp_path):
+    path = tmp_path / "a.fondale"
+    save(heron, path, {"assets/photo.png": b"\x89PNG", "assets/deep/mesh.stl": b"solid"})
+    document = Document.opened(path)
+    document.do(put(("brief", "cap"), 1.0, "Cap"))
+    document.save()
+    project, assets = load_all(path)
+    assert project.brief.cap == 1.0
+    assert assets == {"assets/photo.png": b"\x89PNG", "assets/deep/mesh.stl": b"solid"}
 
 
 def test_a_newer_file_is_refused_kindly(heron):

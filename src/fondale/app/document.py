@@ -6,7 +6,7 @@ from pathlib import Path
 
 from fondale.core.edits import Edit, apply
 from fondale.core.model import Project
-from fondale.storage import load, save
+from fondale.storage.files import Assets, load_all, save
 
 DEPTH = 500
 
@@ -24,9 +24,10 @@ class Entry:
 class Document:
     """Holds the current snapshot. Listeners are called after every change with the document."""
 
-    def __init__(self, project: Project, path: Path | None = None) -> None:
+    def __init__(self, project: Project, path: Path | None = None, assets: Assets | None = None) -> None:
         self._project = project
         self.path = path
+        self._assets = assets or {}
         self._entries: list[Entry] = []
         self._at = 0
         self._clean: Project | None = project
@@ -35,7 +36,8 @@ class Document:
     @classmethod
     def opened(cls, path: Path) -> "Document":
         """The document of a file. Raises FileTrouble."""
-        return cls(load(path), path)
+        project, assets = load_all(path)
+        return cls(project, path, assets)
 
     @property
     def project(self) -> Project:
@@ -104,7 +106,7 @@ class Document:
         target = path or self.path
         if target is None:
             raise ValueError("no file name yet")
-        save(self._project, target)
+        save(self._project, target, self._assets)
         self.path = target
         self._clean = self._project
         self._tell()

@@ -13,6 +13,8 @@ from fondale.storage.migrations import migrate
 
 ENDING = ".fondale"
 BACKUPS = 5
+ASSETS = "assets/"
+Assets = dict[str, bytes]
 _LARGEST_JSON = 64 * 1024 * 1024
 
 
@@ -56,7 +58,12 @@ def _no_constant(name: str) -> Any:
 
 
 def load(path: Path) -> Project:
-    """Read a `.fondale` file. Raises FileTrouble in words for anything that is wrong with it."""
+    """Read the project of a `.fondale` file. Raises FileTrouble in words for anything that is wrong with it."""
+    return load_all(path)[0]
+
+
+def load_all(path: Path) -> tuple[Project, Assets]:
+    """Read a `.fondale` file with its assets. Raises FileTrouble in words for anything that is wrong with it."""
     name = f"“{path.name}”"
     try:
         with zipfile.ZipFile(path) as archive:
@@ -64,6 +71,7 @@ def load(path: Path) -> Project:
             if info.file_size > _LARGEST_JSON:
                 raise FileTrouble(f"{name} is too large to be a Fondale project.")
             text = archive.read(info)
+            assets = {n: archive.read(n) for n in archive.namelist() if n.startswith(ASSETS) and not n.endswith("/")}
     except FileNotFoundError as error:
         raise FileTrouble(f"There is no file {path}.") from error
     except IsADirectoryError as error:
@@ -76,16 +84,18 @@ def load(path: Path) -> Project:
         raise FileTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
     except Exception as error:  # zlib and friends on hostile input: the file is damaged, the program is not
         raise FileTrouble(f"{name} is damaged: {error}. Try a backup beside it.") from error
-    return from_json(text, name)
+    return from_json(text, name), assets
 
 
-def save(project: Project, path: Path) -> None:
+def save(project: Project, path: Path, assets: Assets | None = None) -> None:
     """Write beside, make sure it is on the disk, keep the last five saves, swap. Raises FileTrouble."""
     beside = path.with_name(f".{path.name}.writing")
     try:
         with open(beside, "wb") as raw:
             with zipfile.ZipFile(raw, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("project.json", to_json(project))
+                for name, data in sorted((assets or {}).items()):
+                    archive.writestr(name, data)
             raw.flush()
             os.fsync(raw.fileno())
         if path.exists():

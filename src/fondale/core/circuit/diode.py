@@ -5,7 +5,6 @@ from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
-from scipy.special import wrightomega
 
 from fondale.core.arrays import Floats
 from fondale.knowledge import table
@@ -23,6 +22,8 @@ class Diode:
 
     def current(self, volts: Floats) -> tuple[Floats, Floats]:
         """Current in A and its slope in A/V at ``volts``, explicit through the Wright omega function."""
+        from scipy.special import wrightomega  # slow to load: only where a network is solved
+
         a = self.n * VT
         arg = np.log(self.saturation_a * self.series_ohm / a) + (volts + self.saturation_a * self.series_ohm) / a
         w = np.real(wrightomega(arg))

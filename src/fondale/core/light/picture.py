@@ -1,10 +1,10 @@
 """The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import sparse
 
 from fondale.core.arrays import Floats, Ints
 from fondale.core.light.emitters import Emitter, lux
@@ -12,6 +12,9 @@ from fondale.core.light.solver import Lit, direct_light, solve
 from fondale.core.model import Case
 from fondale.core.stage.rays import Prims
 from fondale.core.stage.scene import Scene
+
+if TYPE_CHECKING:
+    from scipy import sparse
 
 KEY = 0.18  # middle grey, Reinhard et al. 2002
 _MARGIN = 0.04
@@ -58,8 +61,10 @@ def look(scene: Scene, eye: Floats, width: int) -> Frame:
     return Frame(width, height, prim, point, normal, ways)
 
 
-def blending(lit: Lit, prim: Prims, point: Floats) -> sparse.csr_array:
+def blending(lit: Lit, prim: Prims, point: Floats) -> "sparse.csr_array":
     """Weights (points, patches): bilinear between patch centres of one rectangle, the patch itself on triangles."""
+    from scipy import sparse  # slow to load: only where pictures are made
+
     patches = lit.patches
     k = len(prim)
     index = np.repeat(patches.of_hits(prim, point)[:, None], 4, axis=1) if k else np.zeros((0, 4), np.int64)

@@ -8,7 +8,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from scipy import sparse
 
 from fondale.core.arrays import Bools, Floats
 from fondale.core.jobs import Job, Quiet
@@ -86,6 +85,8 @@ def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, job: Job
         counts = np.bincount(row * n + col, minlength=n * n).reshape(n, n)
         exchange: Any = (counts * weight[:, None]).astype(np.float32)
     else:
+        from scipy import sparse
+
         exchange = sparse.csr_array((weight[row].astype(np.float32), (row, col)), shape=(n, n))
         exchange.sum_duplicates()
     return Lit(scene, patches, exchange, valid < 0.05 * rays)

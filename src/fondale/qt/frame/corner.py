@@ -100,7 +100,7 @@ class PromptCorner(QWidget):
         super().__init__()
         self._session = session
         self._station = "brief"
-        self._shown: tuple[tuple[Finding, ...], str, dict[str, int]] | None = None
+        self._shown: tuple[tuple[Finding, ...], str, dict[str, int], bool] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 8, 0)
         column.setSpacing(8)
@@ -136,7 +136,8 @@ class PromptCorner(QWidget):
         for f in prompts:
             if f.station != self._station:
                 others[f.station] = others.get(f.station, 0) + 1
-        state = (mine, self._station, others)
+        known = self._session.results.quick is not None
+        state = (mine, self._station, others, known)
         self.setFixedWidth(max(296, min(372, self._session.theme.px(296))))
         if state == self._shown:
             return
@@ -150,7 +151,7 @@ class PromptCorner(QWidget):
         for finding in mine:
             column.addWidget(PromptCard(self._session, finding))
         if not mine:
-            calm = QLabel("Nothing to say here." if self._session.results.quick else "Reading the project…")
+            calm = QLabel("Nothing to say here." if known else "Reading the project…")
             calm.setProperty("role", "soft")
             column.addWidget(calm)
         for station, count in others.items():

@@ -2,12 +2,14 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.light.picture import window
 from fondale.core.views.sight import eye_of
 from fondale.qt.session import Session
+from fondale.qt.theme import signs
+from fondale.qt.theme.palette import Theme
 
 
 def to_image(rgb: np.ndarray) -> QImage:
@@ -79,6 +81,27 @@ class SeatPicture(QWidget):
         p.drawImage(self.box(), self._image)
         p.setOpacity(1.0)
         self.draw_over(p)
+
+    def ticket(self, p: QPainter, at: QPointF, gap: float, lines: list[str]) -> None:
+        """A luggage label beside a thing at ``at``, tied to it by a cord; always in the dark lighting of the picture."""
+        theme = Theme("down", self._session.theme.scale)
+        p.setFont(theme.font(12, 600))
+        line = theme.px(16)
+        width = max(p.fontMetrics().horizontalAdvance(text) for text in lines) + theme.px(28)
+        box = QRectF(at.x() + 34, at.y() - 30 - line * len(lines), width, line * len(lines) + 8)
+        if box.right() > self.width() - 4:
+            box.moveRight(at.x() - 34)
+        box.moveTop(max(4.0, box.top()))
+        p.setPen(QPen(theme.color("lamp"), 1))
+        cord = signs.hole_of(box)
+        way = cord - at
+        length = max(1.0, (way.x() ** 2 + way.y() ** 2) ** 0.5)
+        p.drawLine(at + way * (gap / length), cord)
+        signs.label_tag(p, theme, box, theme.color("lamp"), False)
+        for k, text in enumerate(lines):
+            p.setFont(theme.font(12, 600 if k == 0 else 400))
+            p.setPen(theme.color("ink" if k == 0 else "soft"))
+            p.drawText(QRectF(box.left() + theme.px(18), box.top() + 4 + k * line, width, line), Qt.AlignmentFlag.AlignVCenter, text)
 
     def draw_over(self, p: QPainter) -> None:
         """Signs over the picture."""

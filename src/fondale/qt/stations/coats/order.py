@@ -1,10 +1,11 @@
 """The running order: an evening a block with its minutes as a measuring glass; what dries hangs as cords in the margin."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.order.plan import Evening
+from fondale.core.model import Step
+from fondale.core.order.plan import Evening, Item
 from fondale.core.prompts.running import day_words
 from fondale.qt.session import Session
 
@@ -55,74 +56,81 @@ class RunningOrder(QWidget):
             return
         if not self._session.results.fresh("plan"):
             p.setOpacity(0.55)
-        y, ends = 0.0, {}
+        y = 0.0
+        ends: dict[str, QPointF] = {}
         for evening in plan.evenings:
-            y = self._evening(p, evening, y, ends)
+            y = self._evening(p, evening, y, ends, event.rect())
         self._cords(p, ends)
 
-    def _evening(self, p: QPainter, evening: Evening, y: float, ends: dict[str, QPointF]) -> float:
-        theme, project = self._session.theme, self._session.project
+    def _evening(self, p: QPainter, evening: Evening, y: float, ends: dict[str, QPointF], show: QRect) -> float:
+        """Lay an evening out from ``y`` on, and draw it where it can be seen; returns where the next one begins."""
+        theme = self._session.theme
         head, row = self._heights()
-        steps = {s.id: s for s in project.steps}
-        used = sum(i.minutes for i in evening.items)
-        title = ("Tonight, " if evening.day == self._session.results.today else "") + day_words(evening.day)
-        margin = theme.px(96)
-        right = self.width() - margin
-        p.setFont(theme.font(13, 600))
-        p.setPen(theme.color("ink"))
-        p.drawText(QRectF(0, y, right, head), Qt.AlignmentFlag.AlignVCenter, title)
-        p.setFont(theme.font(11.5))
-        p.setPen(theme.text("soft"))
-        p.drawText(
-            QRectF(0, y, right, head), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{used} of {evening.minutes} min"
-        )
-        top = y + head
-        high = max(2, len(evening.items)) * row
+        right = self.width() - theme.px(96)
+        top, high = y + head, max(2, len(evening.items)) * row
+        seen = y <= show.bottom() and top + high >= show.top()
         glass = QRectF(2, top + 2, theme.px(22), high - 6)
-        at = glass.bottom()
-        for item in evening.items:
-            part = glass.height() * item.minutes / max(evening.minutes, used)
-            role = WORK_ROLE[steps[item.step].work] if item.step in steps else "soft"
-            p.fillRect(QRectF(glass.left(), at - part, glass.width(), part), theme.color(role, 0.55))
-            at -= part
-        p.setPen(QPen(theme.color("ink"), 1))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPolyline(
-            [QPointF(glass.left(), glass.top() - 3), glass.bottomLeft(), glass.bottomRight(), QPointF(glass.right(), glass.top() - 3)]
-        )
-        for k in range(1, 4):
-            p.drawLine(
-                QPointF(glass.left(), glass.bottom() - glass.height() * k / 4),
-                QPointF(glass.left() + 5, glass.bottom() - glass.height() * k / 4),
-            )
-        chosen = self._session.chosen("steps")
+        if seen:
+            self._title(p, evening, QRectF(0, y, right, head))
+            self._glass(p, evening, glass)
+        steps = {s.id: s for s in self._session.project.steps}
         shut = {s for f in self._session.results.prompts if f.code == "COAT-ACCESS" for _field, s in f.subjects[:1]}
         for k, item in enumerate(evening.items):
             if item.step not in steps:
                 continue
-            step = steps[item.step]
             line = QRectF(glass.right() + 8, top + k * row, right - glass.right() - 8, row)
-            p.fillRect(QRectF(line.left(), line.center().y() - 4, 8, 8), theme.color(WORK_ROLE[step.work]))
-            p.setFont(theme.font(12, 600 if item.step == chosen else 400))
-            p.setPen(theme.text("curtain" if item.step == chosen else "stop" if item.step in shut else "ink"))
-            name = (
-                step.name
-                + (f" ({item.part} of {item.parts})" if item.parts > 1 else "")
-                + (": cannot be reached" if item.step in shut else "")
-            )
-            room = line.width() - 14 - theme.px(48)
-            p.drawText(
-                line.adjusted(14, 0, 0, 0),
-                Qt.AlignmentFlag.AlignVCenter,
-                p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(room)),
-            )
-            p.setFont(theme.font(12))
-            p.setPen(theme.text("soft"))
-            p.drawText(line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{item.minutes} min")
+            if seen:
+                self._line(p, item, steps[item.step], line, item.step in shut)
             self._spots.append((line, item.step))
             ends[f"{item.step}:{'first' if item.part == 1 else ''}"] = QPointF(right + 4, line.center().y())
             ends[item.step] = QPointF(right + 4, line.center().y())
         return top + high + 10
+
+    def _title(self, p: QPainter, evening: Evening, box: QRectF) -> None:
+        theme = self._session.theme
+        used = sum(i.minutes for i in evening.items)
+        title = ("Tonight, " if evening.day == self._session.results.today else "") + day_words(evening.day)
+        p.setFont(theme.font(13, 600))
+        p.setPen(theme.color("ink"))
+        p.drawText(box, Qt.AlignmentFlag.AlignVCenter, title)
+        p.setFont(theme.font(11.5))
+        p.setPen(theme.text("soft"))
+        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{used} of {evening.minutes} min")
+
+    def _glass(self, p: QPainter, evening: Evening, glass: QRectF) -> None:
+        """The evening's minutes as a measuring glass, filled by kind of work."""
+        theme = self._session.theme
+        used = sum(i.minutes for i in evening.items)
+        at = glass.bottom()
+        for item in evening.items:
+            part = glass.height() * item.minutes / max(evening.minutes, used)
+            step = self._session.project.find("steps", item.step)
+            role = WORK_ROLE[step.work] if step else "soft"
+            p.fillRect(QRectF(glass.left(), at - part, glass.width(), part), theme.color(role, 0.55))
+            at -= part
+        p.setPen(QPen(theme.color("ink"), 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        rim = QPointF(0, -3)
+        p.drawPolyline([glass.topLeft() + rim, glass.bottomLeft(), glass.bottomRight(), glass.topRight() + rim])
+        for k in range(1, 4):
+            mark = glass.bottom() - glass.height() * k / 4
+            p.drawLine(QPointF(glass.left(), mark), QPointF(glass.left() + 5, mark))
+
+    def _line(self, p: QPainter, item: Item, step: Step, line: QRectF, shut: bool) -> None:
+        theme = self._session.theme
+        mine = item.step == self._session.chosen("steps")
+        p.fillRect(QRectF(line.left(), line.center().y() - 4, 8, 8), theme.color(WORK_ROLE[step.work]))
+        p.setFont(theme.font(12, 600 if mine else 400))
+        p.setPen(theme.text("curtain" if mine else "stop" if shut else "ink"))
+        part = f" ({item.part} of {item.parts})" if item.parts > 1 else ""
+        name = step.name + part + (": cannot be reached" if shut else "")
+        room = int(line.width() - 14 - theme.px(48))
+        p.drawText(
+            line.adjusted(14, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
+        )
+        p.setFont(theme.font(12))
+        p.setPen(theme.text("soft"))
+        p.drawText(line, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{item.minutes} min")
 
     def _cords(self, p: QPainter, ends: dict[str, QPointF]) -> None:
         """Cords of the chosen step and of those that decide the date; all others thin."""

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.coats.stack import Layer, core_sample, film_um
 from fondale.core.lengths import digits
+from fondale.core.model import Project
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
@@ -27,6 +28,8 @@ class CoreSamples(QWidget):
         super().__init__()
         self._session = session
         self._spots: list[tuple[QRectF, str, str]] = []
+        self._kept: tuple[Project, list[tuple[str, str, tuple[Layer, ...]]]] | None = None
+        self._troubled: set[str] = set()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Core samples")
 
@@ -35,7 +38,9 @@ class CoreSamples(QWidget):
 
     def _stacks(self) -> list[tuple[str, str, tuple[Layer, ...]]]:
         project = self._session.project
-        return [(s.id, s.name, core_sample(project, s.id)) for s in project.surfaces]
+        if self._kept is None or self._kept[0] is not project:
+            self._kept = (project, [(s.id, s.name, core_sample(project, s.id)) for s in project.surfaces])
+        return self._kept[1]
 
     def _per_row(self) -> int:
         return max(1, self.width() // self._column())
@@ -72,10 +77,13 @@ class CoreSamples(QWidget):
                 "No surfaces yet. Add one, then the steps that go onto it.",
             )
             return
+        prompts = [f for f in self._session.results.prompts if f.station == "coats" and f.severity != "hint"]
+        self._troubled = {i for f in prompts for field, i in f.subjects[:2] if field == "steps"}
         top = 0.0
         for high, row in self._rows():
             floor = top + high - theme.px(42)
-            for k, (ident, name, layers) in enumerate(row):
+            seen = top + high >= event.rect().top() and top <= event.rect().bottom()
+            for k, (ident, name, layers) in enumerate(row if seen else []):
                 self._surface(p, ident, name, layers, k * self._column() + 4, floor)
             top += high
         if self.hasFocus():
@@ -86,8 +94,6 @@ class CoreSamples(QWidget):
     def _surface(self, p: QPainter, ident: str, name: str, layers: tuple[Layer, ...], x: float, floor: float) -> None:
         theme = self._session.theme
         chosen = self._session.chosen("steps")
-        prompts = self._session.results.prompts
-        troubled = {i for f in prompts if f.station == "coats" and f.severity != "hint" for field, i in f.subjects[:2] if field == "steps"}
         wide = theme.px(34)
         y = floor
         for layer in layers:
@@ -95,7 +101,7 @@ class CoreSamples(QWidget):
             box = QRectF(x, y - high, wide, high)
             self._stratum(p, layer, box, layer.step == chosen)
             label = QRectF(x + wide + 6, y - high, self._column() - wide - 12, high)
-            self._label(p, layer, label, layer.step == chosen, layer.step in troubled)
+            self._label(p, layer, label, layer.step == chosen, layer.step in self._troubled)
             self._spots.append((QRectF(x, y - high, self._column() - 8, high), "steps", layer.step))
             y -= high
         p.setPen(QPen(theme.color("ink"), 2))
@@ -167,7 +173,7 @@ class CoreSamples(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()))
-        ids = [ident for _b, field, ident in self._spots if field == "steps"]
+        ids = [layer.step for _i, _n, layers in self._stacks() for layer in layers]
         if step is None or not ids:
             super().keyPressEvent(event)
             return

@@ -252,9 +252,8 @@ class CoatsStation(Station):
             f"2^((20 − {digits(brief.bench_c, 1)}) / 10) for the temperature × a factor for damp air (1 at 50 %, 1.5 at 75 %, 2 at 85 %) at {digits(brief.bench_rh, 0)} %.",
             "common practice, no source",
         )
-        self._cold.show_value(
-            f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne takes {digits(factor, 1)} times as long", how
-        )
+        speed = "dries as usual" if abs(factor - 1) < 0.05 else f"takes {digits(factor, 1)} times as long to dry"
+        self._cold.show_value(f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne {speed}", how)
 
     def _fill_ticket(self) -> None:
         step = self.step

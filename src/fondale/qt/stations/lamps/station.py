@@ -33,6 +33,10 @@ class LitPicture(SeatPicture):
 
     def draw_over(self, p: QPainter) -> None:
         theme, project, light = self._session.theme, self._session.project, self._session.results.light
+        if not project.lamps:
+            p.setFont(theme.font(13))
+            p.setPen(QColor(DOWN["soft"]))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "It is dark. Add a lamp, and the scene is lit by it.")
         p.setFont(theme.font(12))
         shown = {m.meter: m.lux for m in light.meters} if light else {}
         for meter in project.meters:
@@ -53,6 +57,12 @@ class LitPicture(SeatPicture):
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(QPen(QColor(DOWN["lamp"]), 1.6))
                 p.drawEllipse(at, 9, 9)
+                quick = self._session.results.quick
+                amps = quick.amps.get(chosen.id) if quick else None
+                wired = ma(amps) if amps is not None else "not wired"
+                level = percent(levels_of(project)[chosen.id])
+                name = table("electric")["led"][chosen.led]["name"]
+                self.ticket(p, at, 9, [chosen.name, f"{name}, {wired}", f"level {level}"])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         near: list[tuple[float, str]] = []

@@ -56,6 +56,15 @@ class SeatView(SeatPicture):
             for y, dy in ((top, 8), (bottom, -8)):
                 p.drawLine(QPointF(x, y), QPointF(x + dx, y))
                 p.drawLine(QPointF(x, y), QPointF(x, y + dy))
+        quick = self._session.results.quick
+        reading = quick.readings.get(piece.id) if quick else None
+        view = next((v for v in quick.views if v.piece == piece.id and v.seat == stage.seat), None) if quick else None
+        lines = [piece.name]
+        if reading is not None:
+            lines.append(f"reads as {reading.words}")
+        if view is not None:
+            lines.append(f"{percent(view.seen)} seen")
+        self.ticket(p, QPointF((left + right) / 2, top), 2, lines)
 
 
 class StageStation(Station):
