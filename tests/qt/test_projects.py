@@ -1,3 +1,4 @@
+import os
 from pathlib import Path
 
 import pytest
@@ -6,7 +7,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 from fondale.app.document import Document
 from fondale.core.edits import put
 from fondale.demo import SAMPLES
-from fondale.storage import Recovery, load, save
+from fondale.storage import Recovery, left_behind, load, save
 
 
 @pytest.fixture
@@ -98,9 +99,14 @@ def test_unsaved_work_is_kept_for_recovery_and_dropped_when_saved(desk, hut, tmp
 def test_after_a_crash_the_work_comes_back_unsaved(desk, hut, empty, tmp_path):
     changed = Document(hut)
     changed.do(put(("brief", "cap"), 55.0, "Cap"))
-    Recovery(tmp_path / "state").keep(changed.project, tmp_path / "a.fondale")
+    dead = tmp_path / "old" / str(2**22 + 7)
+    Recovery(dead).keep(changed.project, tmp_path / "a.fondale")
+    Recovery(tmp_path / "old" / str(os.getpid())).keep(hut, None)
     d = desk(empty)
-    assert d.window.projects.recover()
+    left = left_behind(tmp_path / "old")
+    assert d.window.projects.recover(left)
+    assert left.found() is None
+    assert Recovery(tmp_path / "state").found()[0] == changed.project
     assert d.project.brief.cap == 55
     assert d.session.document.modified
     assert d.session.document.path == tmp_path / "a.fondale"
@@ -109,7 +115,8 @@ def test_after_a_crash_the_work_comes_back_unsaved(desk, hut, empty, tmp_path):
 
 def test_nothing_to_recover_changes_nothing(desk, empty):
     d = desk(empty)
-    assert not d.window.projects.recover()
+    assert not d.window.projects.recover(None)
+    assert left_behind(Path("/proc/none")) is None
 
 
 def test_the_build_sheet_is_printed(desk, hut, answers, tmp_path):

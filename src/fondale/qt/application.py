@@ -1,6 +1,7 @@
 """Starting the application, and the tour that goes through all stations without a display."""
 
 import gc
+import os
 import signal
 import sys
 from datetime import date
@@ -19,7 +20,7 @@ from fondale.qt.frame.main_window import MainWindow
 from fondale.qt.frame.projects import Projects
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import Theme, dress, load_fonts
-from fondale.storage import FileTrouble, Recovery
+from fondale.storage import FileTrouble, Recovery, left_behind
 
 PATIENCE_MS = 120_000
 
@@ -49,7 +50,8 @@ def start(window: Window) -> int:
     dress(app, session.theme)
     workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
     try:
-        recovery = Recovery(state_folder() if window.tour is None else window.tour / "no-state")
+        state = state_folder() if window.tour is None else window.tour / "no-state"
+        recovery = Recovery(state / str(os.getpid()))
         projects = Projects(session, recovery)
         main = MainWindow(session, projects)
         projects.window = main
@@ -58,7 +60,7 @@ def start(window: Window) -> int:
         if window.tour is not None:
             return _tour(main, window)
         if window.path is None and not window.sample:
-            projects.recover()
+            projects.recover(left_behind(state))
         session.results.refresh()
         calm_collector()
         signal.signal(signal.SIGINT, lambda *_: app.quit())

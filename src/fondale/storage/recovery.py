@@ -8,8 +8,31 @@ from fondale.core.model import Project
 from fondale.storage.files import FileTrouble, from_json, to_json
 
 
+def left_behind(folder: Path) -> "Recovery | None":
+    """The unsaved project of a window that is no longer running, if there is one below ``folder``."""
+    try:
+        homes = sorted(p for p in folder.iterdir() if p.is_dir() and p.name.isdigit())
+    except OSError:
+        return None
+    for home in homes:
+        if not _runs(int(home.name)) and Recovery(home).found() is not None:
+            return Recovery(home)
+    return None
+
+
+def _runs(pid: int) -> bool:
+    """Whether a process of this number is alive."""
+    try:
+        os.kill(pid, 0)
+    except (ProcessLookupError, OverflowError):
+        return False
+    except OSError:
+        return True
+    return True
+
+
 class Recovery:
-    """One unsaved project in ``folder``. Nothing here raises: autosave must never stand in the way."""
+    """One unsaved project in ``folder``, a folder for each running window. Nothing here raises: autosave must never stand in the way."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder

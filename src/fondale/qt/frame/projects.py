@@ -47,15 +47,17 @@ class Projects:
         else:
             self._recovery.drop()
 
-    def recover(self) -> bool:
-        """Open what an earlier run left unsaved, if there is anything."""
-        found = self._recovery.found()
-        if found is None:
+    def recover(self, left: Recovery | None) -> bool:
+        """Open what an earlier window left unsaved, if there is anything, and take it into this one's care."""
+        found = left.found() if left is not None else None
+        if left is None or found is None:
             return False
         project, path = found
         document = Document(project, path)
         self._session.open(document)
         document.mark_unsaved()
+        if self._recovery.keep(project, path):
+            left.drop()
         self._session.said.emit("Fondale did not end well last time. This is what it had written down; save it to keep it.")
         return True
 

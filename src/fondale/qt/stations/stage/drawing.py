@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 import shapely
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.edits import put
@@ -50,6 +50,7 @@ class Drawing(QWidget):
         self._session, self._axis = session, axis
         self._grip: _Grip | None = None
         self._frame_key: object = None
+        self._hatch: tuple[object, QPixmap] | None = None
         self._frame_value = (1.0, 0.0, 0.0)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -141,16 +142,24 @@ class Drawing(QWidget):
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.name)
 
     def _hidden(self, p: QPainter) -> None:
+        """The hatch over floor that the seat does not see, kept as a picture while neither it nor the frame changes."""
         stage, case = self._session.results.stage, self._session.project.case
         if stage is None or not len(stage.hidden):
             return
-        scale, _x, _y = self._frame()
-        nx, ny = max(1, int(case.width // 10)), max(1, int(case.depth // 10))
-        w, h = case.width / nx * scale, case.depth / ny * scale
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(signs.hatch(self._session.theme, "soft", 0.45))
-        _s, left, bottom = self._frame()
-        p.drawRects([QRectF(left + x * scale - w / 2, bottom - y * scale - h / 2, w, h) for x, y, _z in stage.hidden.tolist()])
+        scale, left, bottom = self._frame()
+        key = (id(stage), self._frame_key, self._session.theme.lighting)
+        if self._hatch is None or self._hatch[0] != key:
+            layer = QPixmap(self.size())
+            layer.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(layer)
+            nx, ny = max(1, int(case.width // 10)), max(1, int(case.depth // 10))
+            w, h = case.width / nx * scale, case.depth / ny * scale
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(signs.hatch(self._session.theme, "soft", 0.45))
+            painter.drawRects([QRectF(left + x * scale - w / 2, bottom - y * scale - h / 2, w, h) for x, y, _z in stage.hidden.tolist()])
+            painter.end()
+            self._hatch = (key, layer)
+        p.drawPixmap(0, 0, self._hatch[1])
 
     def _sight(self, p: QPainter, box: QRectF) -> None:
         """The chosen seat's fan in plan; its line of sight in section. All seats as small eyes along the front."""

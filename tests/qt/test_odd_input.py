@@ -1,0 +1,104 @@
+"""Every field of every station is typed full of nonsense: nothing breaks, nothing is lost, every refusal has words."""
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from fondale.core.model import Project
+from fondale.qt.frame.fields import Choice, Field
+from fondale.qt.frame.footlights import STATIONS
+
+ODD = (
+    "", " ", "0", "-1", "-0", "1e999", "nan", "inf", "1/0", "1 2 3 4", "abc", "37 parsecs", "9" * 40, "0.0000000001", "1:0", "1:35:2",
+    "2026-02-30", "1,5", "½ in", "<b>x</b>", "\u202e37", "🐟", "37\x00mm", "x" * 5000, "'; drop", "%s%n", "６ mm",
+)  # fmt: skip
+
+
+def type_in(field: Field, text: str) -> None:
+    """As if typed: the line is modified, edited and left."""
+    field.edit.setText(text)
+    field.edit.setModified(True)
+    field.edit.textEdited.emit(text)
+    field.edit.editingFinished.emit()
+    QApplication.processEvents()
+
+
+def things(d, station: str) -> list[tuple[str, str]]:
+    """What can be chosen at a station, so that all kinds of tickets are tried."""
+    p = d.project
+    if station in ("bench", "stage"):
+        kinds = {x.shape.kind: ("pieces", x.id) for x in p.pieces}
+        return list(kinds.values())
+    if station == "lamps":
+        return [("lamps", p.lamps[0].id), ("strings", p.strings[0].id), ("supplies", p.supplies[-1].id), ("meters", p.meters[0].id)]
+    return [("steps", p.steps[5].id)] if station == "coats" else [("", "")]
+
+
+@pytest.mark.parametrize("station", STATIONS)
+def test_no_field_breaks_on_nonsense(desk, heron, station):
+    d = desk(heron)
+    d.session.results.refresh(slow=False)
+    d.settle("quick")
+    page = d.station(station)
+    tried = refused = 0
+    for field_of, ident in things(d, station):
+        if field_of == "pieces":
+            d.session.select(field_of, ident)
+        elif field_of:
+            page.show_subject(field_of, ident)
+        page.refresh()
+        for name in [f.edit.accessibleName() for f in page.findChildren(Field)]:
+            for text in ODD:
+                field = next((f for f in page.findChildren(Field) if f.edit.accessibleName() == name), None)
+                if field is None:
+                    break
+                before = d.project
+                type_in(field, text)
+                tried += 1
+                if d.project is before and field.error:
+                    refused += 1
+                    assert len(field.error) > 8
+                assert Project.model_validate(d.project.model_dump()) == d.project
+                while d.session.document.undo_label:
+                    d.window.undo()
+                assert d.project == heron
+    assert tried >= len(ODD)
+    assert refused > 0 or station == "brief"
+
+
+def test_every_choice_can_be_made(desk, heron):
+    d = desk(heron)
+    d.session.results.refresh(slow=False)
+    d.settle("quick")
+    for station in STATIONS:
+        page = d.station(station)
+        for field_of, ident in things(d, station):
+            if field_of == "pieces":
+                d.session.select(field_of, ident)
+            elif field_of:
+                page.show_subject(field_of, ident)
+            page.refresh()
+            for caption in [c.box.accessibleName() for c in page.findChildren(Choice) if c.isVisible()]:
+                choice = next((c for c in page.findChildren(Choice) if c.box.accessibleName() == caption and c.isVisible()), None)
+                for k in range(choice.box.count() if choice else 0):
+                    now = next((c for c in page.findChildren(Choice) if c.box.accessibleName() == caption and c.isVisible()), None)
+                    if now is not None and k < now.box.count():
+                        now.box.activated.emit(k)
+                        QApplication.processEvents()
+                        assert d.window.said() == ""
+    assert Project.model_validate(d.project.model_dump()) == d.project
+
+
+def test_prompts_of_a_project_full_of_oddities_have_words(desk, heron):
+    odd = heron.model_copy(
+        update={
+            "name": "x" * 120,
+            "pieces": heron.pieces[:6] + tuple(p.model_copy(update={"name": "Long " * 20}) for p in heron.pieces[6:]),
+        }
+    )
+    d = desk(odd)
+    d.session.results.refresh(slow=False)
+    d.settle("quick")
+    for station in STATIONS:
+        d.station(station)
+        assert d.window.grab().width() >= 1280
+    assert all(f.text for f in d.session.results.prompts)
