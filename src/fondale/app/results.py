@@ -33,6 +33,7 @@ class Results:
         self.left: tuple[tuple[Finding, str], ...] = ()
         self.seat = ""
         self.view_width = VIEW_WIDTH
+        self.dragging = False
         self.busy: dict[str, tuple[float, str]] = {}
         self.trouble = ""
         self._workers: Workers | None = None
@@ -130,7 +131,7 @@ class Results:
         if report.kind == "done":
             setattr(self, report.task, report.result)
             self.trouble = ""
-            if report.task == "quick":
+            if report.task == "quick" and not self.dragging:
                 self.refresh_light()
         elif report.kind == "failed":
             self.trouble = report.words

@@ -252,7 +252,7 @@ def _finish_steps(build: Builder) -> None:
         _step("pour", "Pour the water", (20, 30, 45), "water", coat="water_resin", colour=WET, work="build", tool="hand", caution="resin", dryness="handle", after=("stone-wash",)),
         _step("wet", "Gloss on the wet stones", (8, 12, 20), "stone", coat="gloss", colour=(0.9, 0.9, 0.9)),
         _step("set", "Set figures, boat and post", (20, 30, 50), "ferryman woman small boat", work="build", coat="epoxy", colour=(0.8, 0.8, 0.7), tool="hand", caution="resin", dryness="handle", after=("pour",)),
-        _step("test-2", "Test the light in the case", (5, 10, 20), work="test", tool="hand", tests=("post", "kiosk", "passage", "moon", "lantern", "signal-red", "signal-green"), after=("set", "roof")),
+        _step("test-2", "Test the light in the case", (5, 10, 20), work="test", tool="hand", tests=("post", "kiosk", "passage", "moon", "lantern", "signal-red", "signal-green"), after=("set", "roof", "test-1")),
         _step("glass", "Clean and fit the front glass", (10, 15, 25), work="build", tool="hand", closes=("stone", "water", "boat"), after=("test-2",)),
     )  # fmt: skip
 

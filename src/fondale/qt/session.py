@@ -34,7 +34,6 @@ class Session(QObject):
         self.settings = settings
         self.theme = theme
         self.selected: dict[str, str] = {}
-        self.dragging = False
         self._reported.connect(results.take)
         self._slow = QTimer(self)
         self._slow.setSingleShot(True)
@@ -90,12 +89,12 @@ class Session(QObject):
 
     def begin_drag(self) -> None:
         """While something is dragged only the quick results follow."""
-        self.dragging = True
+        self.results.dragging = True
         self.results.view_width = DRAG_WIDTH
 
     def end_drag(self) -> None:
         """The gesture is one step of undo; the slow results follow now."""
-        self.dragging = False
+        self.results.dragging = False
         self.results.view_width = VIEW_WIDTH
         self.document.end_gesture()
         self.results.refresh()
@@ -111,6 +110,6 @@ class Session(QObject):
 
     def _document_changed(self) -> None:
         self.results.refresh(slow=False)
-        if not self.dragging:
+        if not self.results.dragging:
             self._slow.start()
         self.project_changed.emit()
