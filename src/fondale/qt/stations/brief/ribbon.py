@@ -14,6 +14,7 @@ from fondale.qt.theme import signs
 
 CANDIDATES = (24.0, 28.0, 32.0, 35.0, 48.0, 72.0, 87.0)
 MAN_MM = 1752.5
+Front = tuple[float, float, float, float, bool]
 
 
 class ScaleRibbon(QWidget):
@@ -53,6 +54,7 @@ class ScaleRibbon(QWidget):
         case, house = self._session.project.case, self._session.project.brief.house_n
         best = max((self.fitting(n)[0] for n in self.candidates()), default=0)
         notes = theme.px(52)
+        fronts = self._fronts()
         for n, cell in self._cells():
             inner = cell.adjusted(5, 4, -5, -notes)
             scale = min(inner.width() / case.width, inner.height() / case.height)
@@ -63,7 +65,7 @@ class ScaleRibbon(QWidget):
             p.setPen(QPen(theme.color("curtain" if mine else "soft"), 2 if mine else 1))
             p.setBrush(theme.color("card"))
             p.drawRect(box)
-            self._scene(p, box, scale, house / n)
+            self._scene(p, box, scale, house / n, fronts)
             good, total = self.fitting(n)
             p.setFont(theme.font(13, 600))
             p.setPen(theme.text("curtain" if mine else "ink"))
@@ -84,21 +86,21 @@ class ScaleRibbon(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
-    def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float) -> None:
+    def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float, fronts: list[Front]) -> None:
         """The scene's outlines as seen from the front, as large as they would be; red where they leave the case."""
         theme, case = self._session.theme, self._session.project.case
         p.save()
         p.setClipRect(box.adjusted(1, 1, -1, -1))
         over = False
-        for x0, x1, z0, z1, scenery in self._fronts():
+        for x0, x1, z0, z1, scenery in fronts:
             left, right = ((x - case.width / 2) * grow * scale + box.center().x() for x in (x0, x1))
             over |= left < box.left() - 1 or right > box.right() + 1 or z1 * grow > case.height + 1
             low, high = box.bottom() - z0 * grow * scale, box.bottom() - z1 * grow * scale
             p.setPen(QPen(theme.color("soft"), 0.6))
             p.setBrush(theme.color("line", 0.5) if scenery else theme.color("ink"))
             p.drawRect(QRectF(left, high, right - left, low - high))
-        man = figure_outline("standing", "man", (), False)
-        if not self._fronts():
+        if not fronts:
+            man = figure_outline("standing", "man", (), False)
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(theme.color("ink"))
             p.drawPath(signs.path_of(man, MAN_MM / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()))
@@ -108,7 +110,7 @@ class ScaleRibbon(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box.adjusted(-2, -2, 2, 2))
 
-    def _fronts(self) -> list[tuple[float, float, float, float, bool]]:
+    def _fronts(self) -> list[Front]:
         """Left, right, bottom and top of every placed piece, the rear ones first."""
         project = self._session.project
         places = rest_places(project)
