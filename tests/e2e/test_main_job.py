@@ -160,7 +160,7 @@ def test_the_interface_goes_on_while_everything_is_computed(window):
     timer.start(5)
     lamps = window.stations["lamps"]
     lamps._choose("lamps", "moon")
-    type_in(next(w for w, _r in lamps._rows if w.edit.accessibleName() == "x").edit, "140")
+    type_in(next(w for w, _r in lamps.ticket.rows if w.edit.accessibleName() == "x").edit, "140")
     assert settle(window.session)
     timer.stop()
     assert len(gaps) > 20

@@ -93,13 +93,13 @@ def test_a_scene_grows_from_an_empty_project(desk, empty):
     stage._add_seat()
     assert len(d.project.seats) == 2
     stage._choose("case")
-    width = next(w for w, _r in stage._rows if getattr(w, "edit", None) and w.edit.accessibleName() == "width")
+    width = next(w for w, _r in stage.ticket.rows if getattr(w, "edit", None) and w.edit.accessibleName() == "width")
     d.type(width.edit, "42cm")
     assert d.project.case.width == 420
     stage._choose("pieces")
     d.session.select("pieces", "figure")
     d.settle("quick", "stage")
-    d.click(stage._remove)
+    d.click(stage.ticket.remove)
     assert d.project.find("pieces", "figure") is None
 
 
@@ -238,7 +238,7 @@ def test_the_rig_is_clicked_and_walked(desk, heron):
     assert d.session.chosen("lamps") != "passage"
     box = next(b for b, field, ident in lamps.rig._spots if (field, ident) == ("strings", "signals"))
     d.click(lamps.rig, box.center())
-    ohm = next(w for w, _r in lamps._rows if getattr(w, "edit", None) is not None and w.edit.accessibleName() == "resistor")
+    ohm = next(w for w, _r in lamps.ticket.rows if getattr(w, "edit", None) is not None and w.edit.accessibleName() == "resistor")
     d.type(ohm.edit, "330")
     assert d.project.find("strings", "signals").resistor_ohm == 330
 
@@ -258,7 +258,7 @@ def test_a_rig_is_built_from_nothing(desk, empty):
     lamp, string = d.project.lamps[0].id, d.project.strings[0].id
     lamps._choose("lamps", lamp)
     d.settle()
-    choice = next(w for w, r in lamps._rows if r.__name__ == "string_of")
+    choice = next(w for w, r in lamps.ticket.rows if r.__name__ == "string_of")
     choice.box.activated.emit(1)
     assert d.project.find("strings", string).lamps == (lamp,)
     d.settle()

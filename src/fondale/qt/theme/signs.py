@@ -3,6 +3,7 @@
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtWidgets import QWidget
 
 from fondale.qt.theme.palette import SEVERITY, Theme
 
@@ -93,6 +94,14 @@ def bead(p: QPainter, at: QPointF, colour: QColor, glow: float, radius: float) -
     p.setBrush(colour if glow > 0 else colour.darker(260))
     p.drawEllipse(at, radius, radius)
     p.restore()
+
+
+def focus_ring(p: QPainter, theme: Theme, widget: QWidget) -> None:
+    """A dotted frame around a drawing that has the keyboard."""
+    if widget.hasFocus():
+        p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(widget.rect().adjusted(0, 0, -1, -1))
 
 
 def srgb(rgb: tuple[float, float, float]) -> QColor:

@@ -177,10 +177,7 @@ class Shelf(QWidget):
             self._cord(p, spot, box, floor)
         for spot, box in zip(self._spots, boxes, strict=True):
             self._tag(p, spot, box, spot.piece.id == chosen)
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def _silhouette(self, p: QPainter, spot: _Spot, floor: float, chosen: bool) -> None:
         theme = self._session.theme

@@ -81,10 +81,7 @@ class ScaleRibbon(QWidget):
             p.drawText(
                 QRectF(cell.left(), inner.bottom() + 3 + 2 * line, cell.width(), line), Qt.AlignmentFlag.AlignCenter, f"{real:.1f} m wide"
             )
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float, fronts: list[Front]) -> None:
         """The scene's outlines as seen from the front, as large as they would be; red where they leave the case."""

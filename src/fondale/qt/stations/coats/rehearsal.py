@@ -5,6 +5,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from fondale.qt.session import Session
+from fondale.qt.theme import signs
 
 
 class Rehearsal(QWidget):
@@ -74,10 +75,7 @@ class Rehearsal(QWidget):
             words = f"comes after “{closing}”: it can no longer be reached"
             width = p.fontMetrics().horizontalAdvance(words)
             p.drawText(QPointF(min(max(2.0, x - width / 2), self.width() - width - 2.0), y + theme.px(28)), words)
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def _pick(self, x: float) -> None:
         steps = self._session.project.steps

@@ -86,10 +86,7 @@ class CoreSamples(QWidget):
             for k, (ident, name, layers) in enumerate(row if seen else []):
                 self._surface(p, ident, name, layers, k * self._column() + 4, floor)
             top += high
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def _surface(self, p: QPainter, ident: str, name: str, layers: tuple[Layer, ...], x: float, floor: float) -> None:
         theme = self._session.theme

@@ -12,6 +12,7 @@ from fondale.core.model import Lamp
 from fondale.core.motion.generators import level
 from fondale.qt.session import Session
 from fondale.qt.stations.picture import to_image
+from fondale.qt.theme import signs
 
 SECONDS = 12.0
 
@@ -76,10 +77,7 @@ class Slides(QWidget):
             p.drawText(
                 words, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(words.width()))
             )
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for ident, _name, box in self._cells():

@@ -89,10 +89,7 @@ class Rig(QWidget):
             p.drawText(
                 self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "No lamps yet. Add one, and a supply to feed it."
             )
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def _supply(self, p: QPainter, ident: str, result: SupplyResult | None, y: float) -> float:
         theme = self._session.theme

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSlider, QVBoxLayout
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
@@ -23,6 +23,7 @@ from fondale.qt.stations.lamps.rail import Slides, Traces
 from fondale.qt.stations.lamps.rig import Rig
 from fondale.qt.stations.picture import SeatPicture
 from fondale.qt.stations.station import Station, heading, menu_button
+from fondale.qt.stations.ticket import Row, Ticket
 from fondale.qt.theme.palette import DOWN
 
 MOTIONS = ("steady", "candle", "breathing", "failing tube", "beacon")
@@ -83,7 +84,6 @@ class LampsStation(Station):
     def __init__(self, session: Session, lux_meter: SimulatedLuxMeter) -> None:
         super().__init__(session)
         self.lux_meter = lux_meter
-        self._what, self._rows = "", []
         self._taken: dict[str, float] = {}
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 16, 8)
@@ -128,7 +128,10 @@ class LampsStation(Station):
         right.addLayout(bar)
         self.view = LitPicture(session)
         right.addWidget(self.view, 1)
-        right.addWidget(self._ticket())
+        self.ticket = Ticket(4)
+        self.ticket.removed.connect(self._remove_chosen)
+        self._level_line()
+        right.addWidget(self.ticket)
         rail = QHBoxLayout()
         rail.setSpacing(16)
         self.slides = Slides(session)
@@ -139,18 +142,12 @@ class LampsStation(Station):
         right.addLayout(rail)
         row.addLayout(right, 8)
 
-    def _ticket(self) -> QWidget:
-        holder = QWidget()
-        column = QVBoxLayout(holder)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        head = QHBoxLayout()
-        self._title = QLabel()
-        self._title.setProperty("role", "head")
-        head.addWidget(self._title)
+    def _level_line(self) -> None:
+        """The level and the current of a lamp, on the ticket's first line."""
+        line = self.ticket.line
         self._level_words = QLabel("level")
         self._level_words.setProperty("role", "soft")
-        head.addWidget(self._level_words)
+        line.addWidget(self._level_words)
         self.level = QSlider(Qt.Orientation.Horizontal)
         self.level.setRange(0, 100)
         self.level.setFixedWidth(160)
@@ -158,21 +155,11 @@ class LampsStation(Station):
         self.level.sliderPressed.connect(self.session.begin_drag)
         self.level.sliderReleased.connect(self.session.end_drag)
         self.level.valueChanged.connect(self._set_level)
-        head.addWidget(self.level)
+        line.addWidget(self.level)
         self._level_value = QLabel()
-        head.addWidget(self._level_value)
+        line.addWidget(self._level_value)
         self.current = HowButton()
-        head.addWidget(self.current)
-        head.addStretch(1)
-        self._remove = QPushButton("Remove")
-        self._remove.clicked.connect(self._remove_chosen)
-        head.addWidget(self._remove)
-        column.addLayout(head)
-        self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(10)
-        self._grid.setVerticalSpacing(4)
-        column.addLayout(self._grid)
-        return holder
+        line.addWidget(self.current)
 
     def _choose(self, field: str, ident: str) -> None:
         self.session.selected["rig"] = f"{field}:{ident}"
@@ -289,24 +276,16 @@ class LampsStation(Station):
         project = self.session.project
         field, ident = self._chosen()
         thing = project.find(field, ident)
-        self._title.setText(thing.name if thing else "No lamp chosen")
         is_lamp = field == "lamps" and thing is not None
         for widget in (self._level_words, self.level, self._level_value):
             widget.setVisible(is_lamp)
-        self._remove.setVisible(thing is not None)
         self.current.setVisible(is_lamp)
-        what = f"{field} {ident}" if thing else ""
-        if what != self._what:
-            self._what = what
-            while self._grid.count():
-                self._grid.takeAt(0).widget().deleteLater()
-            self._rows = self._make_rows(field, ident) if thing else []
-            for i, (widget, _read) in enumerate(self._rows):
-                self._grid.addWidget(widget, i // 4, i % 4)
-        for widget, read in self._rows:
+        what, title = (f"{field} {ident}", thing.name) if thing else ("nothing", "No lamp chosen")
+        self.ticket.show_thing(what, title, thing is not None, lambda: self._make_rows(field, ident) if thing else [])
+        for widget, read in self.ticket.rows:
             if isinstance(widget, Choice) and read.__name__ == "string_of":
                 widget.set_options(self._string_options())
-            widget.set_value(read(project))
+        self.ticket.read(project)
         if is_lamp:
             level = levels_of(project)[ident]
             self.level.blockSignals(True)
@@ -330,14 +309,14 @@ class LampsStation(Station):
     def _string_options(self) -> list[tuple[str, str]]:
         return [("", "not wired"), *((s.id, s.name) for s in self.session.project.strings)]
 
-    def _make_rows(self, field: str, ident: str) -> list[tuple[Any, Any]]:
+    def _make_rows(self, field: str, ident: str) -> list[Row]:
         do = self.session.do
         name = self.session.project.find(field, ident).name
 
         def get(p: Project, key: str) -> Any:
             return getattr(p.find(field, ident), key)
 
-        def spot(caption: str, key: str) -> tuple[Any, Any]:
+        def spot(caption: str, key: str) -> Row:
             return place_field(caption, lambda v: do(put((field, ident, key), v, f"Move {name}")), 74).caption_width(34), lambda p: get(
                 p, key
             )
@@ -361,7 +340,7 @@ class LampsStation(Station):
             return [first, spot("x", "x"), spot("y", "y"), spot("z", "z"), (wanted, lambda p: get(p, "wanted_lx"))]
         return [first]
 
-    def _lamp_rows(self, ident: str, name: str, get: Any, spot: Any) -> list[tuple[Any, Any]]:
+    def _lamp_rows(self, ident: str, name: str, get: Any, spot: Any) -> list[Row]:
         do = self.session.do
         leds = [(k, v["name"]) for k, v in table("electric")["led"].items()]
         led = Choice("LED", leds, lambda v: do(put(("lamps", ident, "led"), v, f"LED of {name}"))).caption_width(34)
@@ -385,7 +364,7 @@ class LampsStation(Station):
             (motion, lambda p: get(p, "motion")), (string, string_of),
         ]  # fmt: skip
 
-    def _string_rows(self, ident: str, name: str, get: Any) -> list[tuple[Any, Any]]:
+    def _string_rows(self, ident: str, name: str, get: Any) -> list[Row]:
         do = self.session.do
         ohm = Field(
             "resistor",
@@ -415,7 +394,7 @@ class LampsStation(Station):
             (supply, lambda p: get(p, "supply")),
         ]
 
-    def _supply_rows(self, ident: str, name: str, get: Any) -> list[tuple[Any, Any]]:
+    def _supply_rows(self, ident: str, name: str, get: Any) -> list[Row]:
         do = self.session.do
         supply = self.session.project.find("supplies", ident)
         rows = table("electric")["plug" if supply.kind == "plug" else "cell"]

@@ -112,10 +112,7 @@ class Drawing(QWidget):
         signs.dimension(p, theme, box.bottomLeft() + QPointF(0, 12), box.bottomRight() + QPointF(0, 12), f"{digits(wide, 0)} mm", False)
         if self._grip and self._grip.moved:
             self._live(p)
-        if self.hasFocus():
-            p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        signs.focus_ring(p, theme, self)
 
     def _piece(self, p: QPainter, piece: Piece, ring: np.ndarray, chosen: bool) -> None:
         theme = self._session.theme

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import PIECE_KINDS, add_piece, add_seat
@@ -20,6 +20,7 @@ from fondale.qt.stations.picture import SeatPicture
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.seen import SeenTable
 from fondale.qt.stations.station import Station, heading, menu_button
+from fondale.qt.stations.ticket import Row, Ticket
 
 SIZES = ("width", "depth", "height", "length", "thickness", "diameter", "beam")
 
@@ -95,7 +96,12 @@ class StageStation(Station):
         right.addLayout(self._seat_bar())
         self.view = SeatView(session)
         right.addWidget(self.view, 4)
-        right.addWidget(self._ticket())
+        self._editing = "pieces"
+        self.ticket = Ticket(3)
+        self.ticket.removed.connect(self._remove_chosen)
+        self.seen = HowButton()
+        self.ticket.line.addWidget(self.seen)
+        right.addWidget(self.ticket)
         self.seen_table = SeenTable(session)
         self.seen_table.chosen.connect(lambda i: session.select("pieces", i))
         scroll = QScrollArea()
@@ -125,31 +131,6 @@ class StageStation(Station):
             )
         )
         return bar
-
-    def _ticket(self) -> QWidget:
-        holder = QWidget()
-        column = QVBoxLayout(holder)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(4)
-        head = QHBoxLayout()
-        self._title = QLabel()
-        self._title.setProperty("role", "head")
-        head.addWidget(self._title)
-        self.seen = HowButton()
-        head.addWidget(self.seen)
-        head.addStretch(1)
-        self._remove = QPushButton("Remove")
-        self._remove.clicked.connect(self._remove_chosen)
-        head.addWidget(self._remove)
-        column.addLayout(head)
-        self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(10)
-        self._grid.setVerticalSpacing(4)
-        column.addLayout(self._grid)
-        self._what = ""
-        self._editing = "pieces"
-        self._rows: list[tuple[Any, Any]] = []
-        return holder
 
     def _choose(self, what: str) -> None:
         self._editing = what
@@ -222,27 +203,19 @@ class StageStation(Station):
             what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None}", piece.name
         else:
             what, title = "nothing", "Nothing placed yet: add a piece."
-        self._title.setText(title)
-        self._remove.setVisible(what.startswith(("piece", "seat")))
-        if what != self._what:
-            self._what = what
-            while self._grid.count():
-                self._grid.takeAt(0).widget().deleteLater()
-            self._rows = self._make_rows(what, piece, seat)
-            for i, (field, _read) in enumerate(self._rows):
-                self._grid.addWidget(field, i // 3, i % 3)
-        for field, read in self._rows:
-            field.set_value(read(self.session.project))
+        removable = what.startswith(("piece", "seat"))
+        self.ticket.show_thing(what, title, removable, lambda: self._make_rows(what, piece, seat))
+        self.ticket.read(project)
         self._show_seen(piece)
 
-    def _make_rows(self, what: str, piece: Piece | None, seat: Any) -> list[tuple[Any, Any]]:
+    def _make_rows(self, what: str, piece: Piece | None, seat: Any) -> list[Row]:
         """Fields and how to read their values, for what is being edited."""
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
-        def length(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
+        def length(caption: str, path: tuple[str, ...], label: str, read: Any) -> Row:
             return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 76).caption_width(50), read
 
-        def spot(caption: str, path: tuple[str, ...], label: str, read: Any) -> tuple[Any, Any]:
+        def spot(caption: str, path: tuple[str, ...], label: str, read: Any) -> Row:
             return place_field(caption, lambda v: self.session.do(put(path, v, label)), 76).caption_width(50), read
 
         if what.startswith("seat"):
