@@ -2,7 +2,7 @@
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.light.picture import window
@@ -16,7 +16,7 @@ def to_image(rgb: np.ndarray) -> QImage:
     """An 8-bit RGB array (height, width, 3) as an image of its own memory."""
     data = np.ascontiguousarray(rgb)
     height, width, _ = data.shape
-    return QImage(data.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+    return QImage(data.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
 
 
 class SeatPicture(QWidget):
@@ -26,6 +26,7 @@ class SeatPicture(QWidget):
         super().__init__()
         self._session = session
         self._image: QImage | None = None
+        self._scaled: QPixmap | None = None
         self._source: object = None
         self._fresh = True
         self.setMinimumSize(QSize(260, 160))
@@ -35,6 +36,7 @@ class SeatPicture(QWidget):
         if rgb is not self._source:
             self._source = rgb
             self._image = None if rgb is None else to_image(rgb)
+            self._scaled = None
         self._fresh = fresh
         self.update()
 
@@ -78,7 +80,14 @@ class SeatPicture(QWidget):
             return
         if not self._fresh:
             p.setOpacity(0.82)
-        p.drawImage(self.box(), self._image)
+        box = self.box()
+        if self._scaled is None or self._scaled.size() != box.size().toSize():
+            self._scaled = QPixmap(box.size().toSize())
+            once = QPainter(self._scaled)
+            once.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            once.drawImage(self._scaled.rect(), self._image)
+            once.end()
+        p.drawPixmap(box.topLeft(), self._scaled)
         p.setOpacity(1.0)
         self.draw_over(p)
 

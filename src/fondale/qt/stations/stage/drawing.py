@@ -76,6 +76,11 @@ class Drawing(QWidget):
         scale, x, y = self._frame()
         return QPointF(x + a * scale, y - b * scale)
 
+    def _polygon(self, ring: np.ndarray) -> QPolygonF:
+        """An outline (k, 2) in mm on the widget."""
+        scale, x, y = self._frame()
+        return QPolygonF([QPointF(a, b) for a, b in (ring * (scale, -scale) + (x, y)).tolist()])
+
     def to_mm(self, at: QPointF) -> QPointF:
         """The widget to millimetres of this drawing."""
         scale, x, y = self._frame()
@@ -116,7 +121,7 @@ class Drawing(QWidget):
 
     def _piece(self, p: QPainter, piece: Piece, ring: np.ndarray, chosen: bool) -> None:
         theme = self._session.theme
-        shape = QPolygonF([self.to_screen(float(a), float(b)) for a, b in ring])
+        shape = self._polygon(ring)
         if piece.role == "scenery":
             p.setBrush(theme.color("line", 0.35))
             p.setPen(QPen(theme.color("curtain" if chosen else "soft"), 2 if chosen else 0.8))
@@ -129,7 +134,7 @@ class Drawing(QWidget):
     def _name(self, p: QPainter, piece: Piece, ring: np.ndarray) -> None:
         """The name of the chosen piece, over everything else."""
         theme = self._session.theme
-        bounds = QPolygonF([self.to_screen(float(a), float(b)) for a, b in ring]).boundingRect()
+        bounds = self._polygon(ring).boundingRect()
         p.setFont(theme.font(11.5, 600))
         width = p.fontMetrics().horizontalAdvance(piece.name) + 8
         left = min(max(2.0, bounds.center().x() - width / 2), self.width() - width - 2.0)
