@@ -29,6 +29,7 @@ class Rig(QWidget):
         super().__init__()
         self._session = session
         self._spots: list[tuple[QRectF, str, str]] = []
+        self._wanted = QSize()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The rig")
 
@@ -52,7 +53,10 @@ class Rig(QWidget):
 
     def refresh(self) -> None:
         """Follow the project."""
-        self.updateGeometry()
+        wanted = self.sizeHint()
+        if wanted != self._wanted:
+            self._wanted = wanted
+            self.updateGeometry()
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -85,6 +85,7 @@ class LampsStation(Station):
         super().__init__(session)
         self.lux_meter = lux_meter
         self._taken: dict[str, float] = {}
+        self._moments = -1
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 16, 8)
         row.setSpacing(16)
@@ -242,7 +243,9 @@ class LampsStation(Station):
         picture = results.picture if results.picture and seat and results.picture.seat == seat.id else None
         self.view.show_rgb(picture.image if picture else None, results.fresh("picture"))
         self.rig.refresh()
-        self.slides.updateGeometry()
+        if len(project.moments) != self._moments:
+            self._moments = len(project.moments)
+            self.slides.updateGeometry()
         self.slides.update()
         self.traces.update()
         self._show_meters()
