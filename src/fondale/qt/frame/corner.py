@@ -111,6 +111,12 @@ class PromptCorner(QWidget):
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self._scroll, 1)
+        inner = QWidget()
+        self._column = QVBoxLayout(inner)
+        self._column.setContentsMargins(0, 0, 4, 12)
+        self._column.setSpacing(8)
+        self._scroll.setWidget(inner)
+        self._cards: list[PromptCard] = []
         session.results_changed.connect(self.refresh)
         session.theme_changed.connect(self._again)
         self.refresh()
@@ -122,14 +128,16 @@ class PromptCorner(QWidget):
 
     def cards(self) -> list[PromptCard]:
         """The cards on show."""
-        return self.findChildren(PromptCard)
+        return list(self._cards)
 
     def _again(self) -> None:
-        self._shown = None
+        for card in self._cards:
+            card.deleteLater()
+        self._shown, self._cards = None, []
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the prompts of the station; nothing is rebuilt while nothing changes."""
+        """Show the prompts of the station; cards whose prompt is the same stay."""
         prompts = self._session.results.prompts
         mine = tuple(f for f in prompts if f.station == self._station)
         others: dict[str, int] = {}
@@ -142,25 +150,24 @@ class PromptCorner(QWidget):
         if state == self._shown:
             return
         self._shown = state
-        bar = self._scroll.verticalScrollBar()
-        at = bar.value()
-        inner = QWidget()
-        column = QVBoxLayout(inner)
-        column.setContentsMargins(0, 0, 4, 12)
-        column.setSpacing(8)
-        for finding in mine:
-            column.addWidget(PromptCard(self._session, finding))
+        kept = {card.finding.key: card for card in self._cards if card.finding in mine}
+        while self._column.count():
+            item = self._column.takeAt(0)
+            widget = item.widget()
+            if widget is not None and widget not in kept.values():
+                widget.deleteLater()
+        self._cards = [kept.get(f.key) or PromptCard(self._session, f) for f in mine]
+        for card in self._cards:
+            self._column.addWidget(card)
         if not mine:
             calm = QLabel("Nothing to say here." if known else "Reading the project…")
             calm.setProperty("role", "soft")
-            column.addWidget(calm)
+            self._column.addWidget(calm)
         for station, count in others.items():
             more = QPushButton(f"{count} more on {station.capitalize()}")
             more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
-            column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
-        column.addStretch(1)
-        self._scroll.setWidget(inner)
-        bar.setValue(at)
+            self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
+        self._column.addStretch(1)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
