@@ -159,6 +159,7 @@ class PromptCorner(QWidget):
         self._cards = [kept.get(f.key) or PromptCard(self._session, f) for f in mine]
         for card in self._cards:
             self._column.addWidget(card)
+            card.show()
         if not mine:
             calm = QLabel("Nothing to say here." if known else "Reading the project…")
             calm.setProperty("role", "soft")
