@@ -185,6 +185,8 @@ class Choice(Scaled):
         self._caption = QLabel(caption)
         self._caption.setProperty("role", "soft")
         self.box = QComboBox()
+        self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.box.setMinimumContentsLength(7)
         self.box.setAccessibleName(caption)
         if width:
             self.keep_width(self.box, width)

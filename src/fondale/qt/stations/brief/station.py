@@ -39,7 +39,7 @@ class BriefStation(Station):
         column.setContentsMargins(24, 12, 24, 10)
         column.setSpacing(10)
         above = QHBoxLayout()
-        above.setSpacing(28)
+        above.setSpacing(16)
         above.addLayout(self._sheet(), 5)
         above.addLayout(self._time(), 4)
         column.addLayout(above, 1)
@@ -161,10 +161,10 @@ class BriefStation(Station):
         column.addLayout(row)
         line = QHBoxLayout()
         self.deadline = Field(
-            "opens", parse_day, lambda v: v.isoformat() if v else "", lambda v: self._put("deadline", value=v, label="Deadline"), 110
+            "opens", parse_day, lambda v: v.isoformat() if v else "", lambda v: self._put("deadline", value=v, label="Deadline"), 92
         )
         self.deadline.edit.setPlaceholderText("2026-12-19")
-        self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 110)
+        self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 92)
         self.day_off.edit.setPlaceholderText("date")
         line.addWidget(self.deadline)
         line.addWidget(self.day_off)

@@ -49,7 +49,7 @@ class CoatsStation(Station):
         above = QHBoxLayout()
         above.setSpacing(20)
         left = QVBoxLayout()
-        head, _note = heading("Core samples", "what lies on each surface, bottom to top")
+        head, _note = heading("Core samples", "bottom to top")
         head.addWidget(action("Add a surface", self._add_surface))
         left.addLayout(head)
         self.samples = CoreSamples(session)
