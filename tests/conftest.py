@@ -4,6 +4,7 @@ import os
 from datetime import date
 
 import pytest
+from hypothesis import settings
 
 from fondale.core.edits import new_project
 from fondale.core.model import Case, Measure, Piece, Place, Project
@@ -11,8 +12,18 @@ from fondale.core.model.shapes import Figure
 from fondale.demo import glasshouse, heron_stairs, signal_hut
 
 TODAY = date(2026, 11, 24)
+# Every run tries the same examples, so that a red run is the change's doing; HUNT=20 tries twenty times as many new ones.
+HUNT = int(os.environ.get("HUNT", 0))
+settings.register_profile("steady", deadline=None, derandomize=True)
+settings.register_profile("hunt", deadline=None, max_examples=100 * max(HUNT, 1))
+settings.load_profile("hunt" if HUNT else "steady")
 if not os.environ.get("DISPLAY"):
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+def tries(count: int) -> settings:
+    """As many examples as a slower property can have in every run; more in a hunt."""
+    return settings(max_examples=count * max(HUNT, 1))
 
 
 @pytest.fixture

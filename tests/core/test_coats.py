@@ -1,5 +1,5 @@
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, links, missing
@@ -9,6 +9,7 @@ from fondale.core.edits import Edit, apply
 from fondale.core.model import Brief, Lamp, Piece, Place, Step, Surface
 from fondale.core.model.shapes import Room
 from fondale.knowledge import table
+from tests.conftest import tries
 
 
 def step(ident: str, surfaces: str = "", coat: str = "", closes: str = "", **more: object) -> Step:
@@ -110,7 +111,7 @@ def test_done_steps_raise_no_conflict(empty):
     assert access_conflicts(project) == ()
 
 
-@settings(max_examples=80, deadline=None)
+@tries(80)
 @given(st.lists(st.tuples(st.sampled_from(["a", "b", "c", ""]), st.sampled_from(["", "", "a", "b"])), min_size=1, max_size=9))
 def test_mends_mend_and_break_nothing_else(empty, rows):
     steps = [step(f"s{i}", on, "acrylic", closes) for i, (on, closes) in enumerate(rows) if on != closes or not on]

@@ -1,5 +1,5 @@
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.edits import Edit, EditError, apply, new_id, put
@@ -17,6 +17,7 @@ from fondale.core.edits.making import (
     wire_lamp,
 )
 from fondale.core.model import Page, Project
+from tests.conftest import tries
 
 
 def test_put_changes_one_value_and_shares_the_rest(heron):
@@ -185,7 +186,7 @@ MOVES = st.lists(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@tries(60)
 @given(MOVES)
 def test_no_run_of_edits_breaks_a_project(heron, moves):
     project = heron

@@ -3,7 +3,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.diary.pace import PRIOR_MIN, ledger, pace
@@ -11,6 +11,8 @@ from fondale.core.model import Brief, Page, Step, Surface
 from fondale.core.order.engine import Link, NoPlan, Task, pull_forward, schedule
 from fondale.core.order.evenings import DAY_MIN, calendar_of
 from fondale.core.order.plan import PART_MIN, make_plan
+from fondale.core.prints.jobs import job_of
+from tests.conftest import tries
 
 TODAY = date(2026, 11, 23)  # a Monday
 BRIEF = Brief(start=TODAY, evenings=(60, 60, 60, 60, 60, 60, 60), deadline=date(2026, 12, 10), bench_c=20, bench_rh=50)
@@ -150,7 +152,9 @@ def test_pace_stretches_the_plan(empty):
 def test_the_ledger_adds_up(heron):
     book = ledger(heron)
     assert book.spent == pytest.approx(sum(p.spent for p in heron.pages))
-    assert book.total == pytest.approx(book.spent + sum(p.cost for p in heron.pieces))
+    own = sum(job_of(heron, f).cost * f.count for f in heron.prints)
+    assert book.prints == pytest.approx(own)
+    assert book.total == pytest.approx(book.spent + sum(p.cost for p in heron.pieces) + own)
     assert book.cap == 150
 
 
@@ -177,7 +181,7 @@ def test_lags_and_tails_are_kept():
     assert found.proven
 
 
-@settings(max_examples=40, deadline=None)
+@tries(40)
 @given(st.lists(st.tuples(st.integers(5, 40), st.booleans()), min_size=1, max_size=8), st.integers(0, 3))
 def test_pulling_forward_keeps_all_rules_and_makes_nothing_later(rows, gap):
     windows = [(k * 100, k * 100 + 60) for k in range(40)]

@@ -58,7 +58,7 @@ def test_a_printed_file_is_rescaled_with_its_family(empty):
 
 
 @pytest.mark.parametrize(
-    ("mm", "stands", "severity"), [(50, "beside", None), (54, "beside", "mind"), (54, "apart", None), (62, "apart", "stop")]
+    ("mm", "stands", "severity"), [(50, "beside", None), (54, "beside", "mind"), (54, "alone", None), (62, "alone", "stop")]
 )
 def test_where_it_stands_decides(empty, mm, stands, severity):
     found = [f for f in codes(boxed(empty, figure("a", 150, 100, mm=mm, stands=stands))) if f.code == "BENCH-SCALE"]

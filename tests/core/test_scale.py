@@ -6,7 +6,7 @@ from fondale.core.model.shapes import Animal, Figure, Wheel
 from fondale.core.scale.animals import animal
 from fondale.core.scale.mannequin import HEAD, PoseError, mannequin, pose_ratio, poses
 from fondale.core.scale.outline import animal_outline, figure_outline, silhouette
-from fondale.core.scale.reading import claim_contradicted, named_scales, read_claim, read_figure, read_piece, read_size, verdict_of
+from fondale.core.scale.reading import claim_contradicted, named_scales, read_claim, read_figure, read_piece, verdict_of
 from fondale.knowledge import table
 
 
@@ -159,7 +159,7 @@ def test_nothing_measured_nothing_read():
 @pytest.mark.parametrize("bad", [0.0, -1.0])
 def test_sizes_are_above_zero(bad):
     with pytest.raises(ValueError, match="above zero"):
-        read_size(bad, 0.1, 1750, 0.04, 35, "", "", "")
+        read_figure(bad, 0.1, "standing", "man", 35)
 
 
 def test_claims_in_both_schools():

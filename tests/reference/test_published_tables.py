@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from fondale.core.lengths import parse_length, show_real
 from fondale.knowledge import table
 
 
@@ -60,3 +61,37 @@ def test_cells_only_ever_fall():
         assert (np.diff(row["ohm"]) > 0).all()
         assert row["depth"][0] == 0.0
         assert row["depth"][-1] == 1.0
+
+
+def test_things_of_known_size_are_those_of_the_standards():
+    """Each held against how its standard derives it (all from memory)."""
+    things = table("scales")["things"]
+    # ISO 216: A0 is a square metre in the ratio 1 : sqrt 2; A4 is its sixteenth.
+    long = 1000 * 2**0.25
+    assert things["a4_long"]["real_mm"] == pytest.approx(long / 4, abs=0.5)
+    # ISO/IEC 7810: ID-1 is 3 3/8 by 2 1/8 in to a hundredth of a millimetre or two.
+    assert things["card_long"]["real_mm"] == pytest.approx(3.375 * 25.4, abs=0.15)
+    # ISO 668: a 20 foot container is 19 ft 10 1/2 in long, 8 ft wide and 8 ft 6 in high.
+    for key, inches in (("container_long", 19 * 12 + 10.5), ("container_wide", 96), ("container_high", 102)):
+        assert things[key]["real_mm"] == pytest.approx(inches * 25.4, abs=1.0)
+    # EN 13698-1: 800 x 1200 x 144, out of boards of 22 mm and blocks of 78 mm: 22 + 22 + 78 + 22.
+    assert (things["pallet"]["real_mm"], things["pallet_wide"]["real_mm"]) == (1200, 800)
+    assert things["pallet_high"]["real_mm"] == 22 + 22 + 78 + 22
+    # Four bricks and four joints of 10 mm are 900 mm; four courses are 300 mm.
+    assert 4 * (things["brick_long"]["real_mm"] + 10) == 900
+    assert 4 * (things["brick_high"]["real_mm"] + 10) == 300
+
+
+def test_wheels_follow_their_tyre_codes():
+    # Outer diameter = rim in inches x 25.4 + 2 x width x aspect (ETRTO, from memory).
+    wheels = table("things")["thing"]
+    for key, width, aspect, rim in (("car_wheel", 195, 0.65, 15), ("lorry_wheel", 295, 0.80, 22.5)):
+        assert wheels[key]["real"][0] == pytest.approx(rim * 25.4 + 2 * width * aspect, rel=0.01)
+        assert wheels[key]["real"][1] == width
+
+
+def test_six_inches_stand_for_a_man_at_1_12_and_grass_has_a_scale():
+    # A six-foot man six inches tall is 1:12; 4 mm grass is 140 mm at 1:35 (both common practice).
+    assert parse_length("6 ft real", 12) == pytest.approx(parse_length("6 in"))
+    assert show_real(4 * 35) == "140 mm"
+    assert show_real(7 * 35) == "245 mm"

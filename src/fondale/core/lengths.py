@@ -4,6 +4,8 @@ import math
 import re
 from fractions import Fraction
 
+from fondale.core.sayings import read_saying
+
 INCH_MM = 25.4  # exact, international inch
 _UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": INCH_MM, '"': INCH_MM, "ft": 304.8, "'": 304.8}
 _NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?|[.,]\d+"
@@ -29,14 +31,17 @@ def _number(text: str) -> float:
 
 
 def parse_length(text: str, house_n: float | None = None) -> float:
-    """Read a length, for example ``37``, ``1.46in``, ``1 7/16"``, ``6ft 2in`` or ``1.3 m real``.
+    """Read a length, for example ``37``, ``1.46in``, ``1 7/16"``, ``6ft 2in``, ``1.3 m real`` or ``hip high``.
 
-    Returns millimetres at model size. A length marked ``real`` is divided by ``house_n``.
+    Returns millimetres at model size. A length marked ``real``, or said by people, is divided by ``house_n``.
     Raises LengthError, in words for the maker, when it cannot be read, is not above zero, or is absurd.
     """
     clean = text.strip().lower().replace("\u2033", '"').replace("\u2032", "'").replace("\u201d", '"')
     if not clean:
         raise LengthError("Type a length, for example 37 mm.")
+    said = read_saying(clean)
+    if said is not None and house_n:
+        return said.real_mm / house_n
     real = clean.endswith("real")
     if real:
         clean = clean[:-4].strip()
@@ -66,6 +71,18 @@ def parse_length(text: str, house_n: float | None = None) -> float:
     return total
 
 
+def parse_real(text: str, house_n: float) -> float:
+    """Read a real length, for example ``1.3 m``, ``2030`` or ``hip high``; ``30 mm model`` is multiplied by ``house_n``.
+
+    Returns real millimetres. Raises LengthError.
+    """
+    clean = text.strip().lower()
+    if clean.endswith("model"):
+        return parse_length(clean[:-5].strip()) * house_n
+    said = read_saying(clean)
+    return said.real_mm if said is not None else parse_length(clean.removesuffix("real").strip())
+
+
 def parse_scale(text: str) -> float:
     """Read ``1:35``, ``1/35`` or ``35`` as N of 1:N. Raises LengthError."""
     match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d+(?:[.,]\d+)?)\s*", text)
@@ -82,7 +99,8 @@ def digits(value: float, decimals: int) -> str:
     if not math.isfinite(value):
         return "–"
     text = f"{value:.{decimals}f}"
-    return text.rstrip("0").rstrip(".") if "." in text else text
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
 
 
 def show_mm(mm: float) -> str:

@@ -18,11 +18,11 @@ def drying_factor(coat: str, bench_c: float, bench_rh: float) -> float:
 
 
 def wait_h(step: Step, dryness: str, brief: Brief) -> float:
-    """Hours that a step's coat needs at the bench until ``touch``, ``next`` or ``handle``; 0 without a coat."""
+    """Hours that a step's coat needs at the bench until ``touch``, ``next`` or ``handle``, or what it waits for by itself; else 0."""
     row = table("coats")["coat"].get(step.coat)
     if row is None:
-        return 0.0
-    return float(row["dry_h"][DRYNESS[dryness]]) * drying_factor(step.coat, brief.bench_c, brief.bench_rh)
+        return step.wait_h
+    return max(step.wait_h, float(row["dry_h"][DRYNESS[dryness]]) * drying_factor(step.coat, brief.bench_c, brief.bench_rh))
 
 
 def too_cold(step: Step, brief: Brief) -> float | None:

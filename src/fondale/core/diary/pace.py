@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from fondale.core.model import Project
+from fondale.core.prints.jobs import job_of
 
 PRIOR_MIN = 240.0  # this many planned minutes at pace 1 are taken as known before the first page
 
@@ -16,12 +17,13 @@ class Ledger:
     pages: int
     spent: float
     pieces: float
+    prints: float
     cap: float
 
     @property
     def total(self) -> float:
-        """What the piece has cost so far."""
-        return self.spent + self.pieces
+        """What the piece has cost so far, and the prints that are planned."""
+        return self.spent + self.pieces + self.prints
 
 
 def pace(project: Project) -> float:
@@ -41,6 +43,8 @@ def ledger(project: Project) -> Ledger:
         if minutes > 0:
             planned += minutes
             worked += page.minutes
+    prints = sum(job_of(project, f).cost * f.count for f in project.prints)
     return Ledger(
-        worked, planned, len(project.pages), sum(p.spent for p in project.pages), sum(p.cost for p in project.pieces), project.brief.cap
-    )
+        worked, planned, len(project.pages), sum(p.spent for p in project.pages), sum(p.cost for p in project.pieces), prints,
+        project.brief.cap,
+    )  # fmt: skip

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from typing import Any
 
-from fondale.core.model import Accepted, Model, Page, Project
+from fondale.core.edits import printing
+from fondale.core.model import Accepted, Model, Page, Project, Step
 from fondale.core.model.lamps import String
 
 
@@ -36,6 +37,11 @@ def remove(project: Project, field: str, ident: str) -> Project:
             )
             for s in project.steps
         )
+    if field == "prints":
+        changes["pieces"] = tuple(
+            p.model_copy(update={"shape": p.shape.model_copy(update={"file": ""})}) if getattr(p.shape, "file", None) == ident else p
+            for p in project.pieces
+        )
     if field == "steps":
         changes["steps"] = tuple(s.model_copy(update={"after": tuple(x for x in s.after if x != ident)}) for s in changes["steps"])
     return _with(project, **changes)
@@ -50,25 +56,18 @@ def reorder_steps(project: Project, order: tuple[str, ...]) -> Project:
 
 
 def rescale_file(project: Project, pieces: tuple[str, ...], percent: float) -> Project:
-    """Print these pieces again at ``percent`` of what they are: every measured size follows."""
-    factor = percent / 100.0
-    sizes = ("width", "depth", "height", "length", "thickness", "diameter", "beam")
+    """Print these pieces again at ``percent`` of what they are: every measured size follows, and their files."""
+    return _with(project, **printing.rescale_pieces(project, pieces, percent))
 
-    def scaled(piece: Any) -> Any:
-        if piece.id not in pieces:
-            return piece
-        shape = piece.shape.model_copy(update={k: getattr(piece.shape, k) * factor for k in sizes if hasattr(piece.shape, k)})
-        measure = piece.measure and piece.measure.model_copy(update={"mm": piece.measure.mm * factor})
-        return piece.model_copy(
-            update={
-                "shape": shape,
-                "measure": measure,
-                "printed_percent": piece.printed_percent * factor,
-                "weight_g": piece.weight_g * factor**3,
-            }
-        )
 
-    return _with(project, pieces=tuple(scaled(p) for p in project.pieces))
+def scale_file(project: Project, files: tuple[str, ...], percent: float, stretch: tuple[float, float, float] | None = None) -> Project:
+    """Print these files at ``percent`` of their size: the pieces made of them follow."""
+    return _with(project, **printing.scale_file(project, files, percent, stretch))
+
+
+def add_steps(project: Project, steps: tuple[Step, ...]) -> Project:
+    """Put steps before all others: what is printed and built comes before what is painted."""
+    return _with(project, steps=(*steps, *project.steps))
 
 
 def replace_string(project: Project, ident: str, strings: tuple[String, ...]) -> Project:
@@ -99,6 +98,8 @@ ACTIONS: dict[str, Callable[..., Project]] = {
     "remove": remove,
     "reorder_steps": reorder_steps,
     "rescale_file": rescale_file,
+    "scale_file": scale_file,
+    "add_steps": add_steps,
     "replace_string": replace_string,
     "accept": accept,
     "reopen": reopen,

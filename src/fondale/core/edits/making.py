@@ -1,23 +1,13 @@
-"""New projects and new ids."""
+"""New projects and new things in them."""
 
-import re
-import unicodedata
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from datetime import date
 
+from fondale.core.coats.kinds import AGEING, BUILT, BY_HAND
 from fondale.core.edits.edit import Edit, put
+from fondale.core.edits.ids import new_id
 from fondale.core.model import Brief, Lamp, Meter, Moment, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Animal, Box, Cylinder, Figure, Hull, Opening, Room, Shape, Stairs, Wall, Wheel
-
-
-def new_id(name: str, taken: Iterable[str]) -> str:
-    """An id made from ``name`` that is not in ``taken``."""
-    plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
-    stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:48] or "thing"
-    used, ident, count = set(taken), stem, 2
-    while ident in used:
-        ident, count = f"{stem}-{count}", count + 1
-    return ident
 
 
 def new_project(name: str, start: date) -> Project:
@@ -45,13 +35,13 @@ PIECE_KINDS: dict[str, tuple[str, Callable[[], Shape], str]] = {
 }  # fmt: skip
 
 
-def add_piece(project: Project, kind: str) -> tuple[Edit, str]:
-    """The edit that adds a new piece of a kind in the middle of the case, and the piece's id."""
+def add_piece(project: Project, kind: str, placed: bool = True) -> tuple[Edit, str]:
+    """The edit that adds a new piece of a kind in the middle of the case, or on the bench only, and the piece's id."""
     words, shape, role = PIECE_KINDS[kind]
     ident = new_id(words, (p.id for p in project.pieces))
     count = sum(p.name.startswith(words) for p in project.pieces)
     name = words if not count else f"{words} {count + 1}"
-    place = Place(x=project.case.width / 2, y=project.case.depth / 2)
+    place = Place(x=project.case.width / 2, y=project.case.depth / 2) if placed else None
     piece = Piece(id=ident, name=name, shape=shape(), role="scenery" if role == "scenery" else "piece", place=place)
     return Edit("add", f"Add {name.lower()}", {"field": "pieces", "thing": piece}), ident
 
@@ -125,7 +115,26 @@ def add_surface(project: Project, name: str, piece: str = "") -> tuple[Edit, str
 
 
 def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: str = "") -> tuple[Edit, str]:
-    """A step at the end of the order."""
+    """A step at the end of the order; what may be sprayed or brushed follows the house rule."""
     ident = new_id(name, (s.id for s in project.steps))
-    step = Step(id=ident, name=name, surfaces=surfaces, coat=coat, work="paint" if coat else "build")
+    work, tool = usual_for(project, coat)
+    step = Step(id=ident, name=name, surfaces=surfaces, coat=coat, work=work, tool=tool)  # type: ignore[arg-type]
     return Edit("add", f"Add “{name}”", {"field": "steps", "thing": step}), ident
+
+
+def usual_for(project: Project, coat: str) -> tuple[str, str]:
+    """Kind of work and tool that a coat usually means: sprayed or brushed as the house does."""
+    if not coat:
+        return "build", "hand"
+    work = "build" if coat in BUILT else "weather" if coat in AGEING else "paint"
+    return work, "airbrush" if project.brief.rules.paint == "spray" and coat not in BY_HAND else "brush"
+
+
+def set_coat(project: Project, step: Step, coat: str) -> tuple[Edit, ...]:
+    """Another coat for a step; kind of work and tool follow where they were the usual ones for the old coat."""
+    label = f"Coat: {step.name}"
+    edits = [put(("steps", step.id, "coat"), coat, label)]
+    for key, was, now in zip(("work", "tool"), usual_for(project, step.coat), usual_for(project, coat), strict=True):
+        if getattr(step, key) == was != now:
+            edits.append(put(("steps", step.id, key), now, label))
+    return tuple(edits)

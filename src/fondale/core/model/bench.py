@@ -1,4 +1,4 @@
-"""Bench: pieces, what was measured on them and what they claim to be."""
+"""Bench: pieces, what was measured on them and what they claim to be; bits, needs, fits and joins."""
 
 from typing import Annotated, Literal
 
@@ -9,13 +9,26 @@ from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
 Claim = Annotated[str, Field(max_length=40)]
+Error = Annotated[float, Field(ge=0, le=100)]
+Outline = Literal["cylinder", "rod", "dome", "box", "plate"]
+Material = Literal["styrene", "resin", "filament", "metal", "wood", "card", "foam", "clear plastic", "glass", "cloth", "ground cover"]
+Process = Literal["resin", "filament", "hand-cut sheet", "laser-cut sheet", "metal", "bought part"]
 
 
 class Measure(Model):
-    """One height taken with the caliper: crown of a figure, or the named size of a thing."""
+    """The main size taken with the caliper: crown of a figure, or the named size of a thing."""
 
     mm: PositiveMm
-    error_mm: Annotated[float, Field(ge=0, le=100)] = 0.1
+    error_mm: Error = 0.1
+
+
+class Detail(Model):
+    """One more size taken on a piece: a part of the body, or a known thing on it (a key of the things)."""
+
+    id: Id
+    part: Annotated[str, Field(max_length=40)]
+    mm: PositiveMm
+    error_mm: Error = 0.1
 
 
 class Piece(Model):
@@ -27,12 +40,66 @@ class Piece(Model):
     origin: Literal["bought", "printed file", "gaming", "kitbash", "scratch"] = "scratch"
     claim: Claim = ""
     measure: Measure | None = None
+    details: tuple[Detail, ...] = ()
     thing: str = ""
-    printed_percent: Annotated[float, Field(gt=0, le=10_000)] = 100.0
+    printed_percent: Annotated[float, Field(gt=0, le=100_000)] = 100.0
     role: Literal["piece", "scenery"] = "piece"
-    stands: Literal["beside", "apart"] = "beside"
+    stands: Literal["beside", "alone", "behind", "front"] = "beside"
     place: Place | None = None
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     cost: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     note: Text = ""
+
+
+class Bit(Model):
+    """A donor part in the bits box. ``sizes``: cylinder and rod (diameter, length), dome (diameter, height), box and plate three sides."""
+
+    id: Id
+    name: Name
+    outline: Outline = "box"
+    sizes: Annotated[tuple[PositiveMm, ...], Field(min_length=2, max_length=3)]
+    native_n: Annotated[float, Field(ge=0, le=2000)] = 0.0
+    material: Material = "styrene"
+    source: Annotated[str, Field(max_length=120)] = ""
+    drawer: Annotated[str, Field(max_length=40)] = ""
+    count: Annotated[int, Field(ge=0, le=100_000)] = 1
+    state: Literal["in the box", "used", "lost"] = "in the box"
+    note: Text = ""
+
+
+class Need(Model):
+    """A part that the scene wants, in real millimetres: read off a photograph, or typed."""
+
+    id: Id
+    name: Name
+    outline: Outline = "box"
+    real: Annotated[tuple[Annotated[float, Field(gt=0, le=1e7)], ...], Field(min_length=1, max_length=3)]
+    give_mm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    photo: str = ""
+    bit: str = ""
+    made: bool = False
+
+
+class Fit(Model):
+    """Two parts that go into each other, bare sizes in mm, and how often each face gets coated."""
+
+    id: Id
+    name: Name
+    kind: Literal["peg", "plate", "hinge", "magnet", "seat", "tyre", "insert"] = "peg"
+    hole: PositiveMm
+    peg: PositiveMm
+    process: Process = "resin"
+    hole_coats: tuple[str, ...] = ()
+    peg_coats: tuple[str, ...] = ()
+    masked: Literal["", "hole", "peg", "both"] = ""
+
+
+class Join(Model):
+    """Two things to be stuck together, and what the joint must do."""
+
+    id: Id
+    name: Name
+    a: Material = "resin"
+    b: Material = "resin"
+    need: Literal["hold", "adjust", "fast", "take apart", "see through"] = "hold"

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Model, PositiveMm, Text
+from fondale.core.model.base import Id, Model, Name, PositiveMm, Text
 
 Minutes = Annotated[int, Field(ge=0, le=720)]
 
@@ -15,8 +15,21 @@ class HouseRules(Model):
 
     resistors: Literal["always", "cells without"] = "always"
     order: Literal["whole", "pieces"] = "pieces"
+    ageing: Literal["nice first", "aged at once"] = "nice first"
     weathering: Literal["layers", "less"] = "layers"
     sizes: Literal["crown", "eyes"] = "crown"
+    prints: Literal["resin", "filament"] = "resin"
+    tolerance: Literal["measured", "mock-up"] = "measured"
+    paint: Literal["spray", "brush"] = "spray"
+
+
+class Machine(Model):
+    """A machine at hand: a row of the table of machines, and how its real hours compare with the reckoned ones."""
+
+    id: Id
+    name: Name
+    row: str
+    pace: Annotated[float, Field(gt=0, le=20)] = 1.0
 
 
 class Brief(Model):
@@ -35,5 +48,6 @@ class Brief(Model):
     shelf_height_mm: PositiveMm = 1100.0
     bench_c: Annotated[float, Field(ge=-10, le=45)] = 20.0
     bench_rh: Annotated[float, Field(ge=5, le=100)] = 50.0
+    machines: tuple[Machine, ...] = ()
     show_hours: Annotated[float, Field(ge=0, le=100)] = 8.0
     rules: HouseRules = HouseRules()

@@ -21,7 +21,10 @@ class Surface(Model):
 
 
 class Step(Model):
-    """One piece of work. Its place in the project's list is the maker's intended order."""
+    """One piece of work. Its place in the project's list is the maker's intended order.
+
+    ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
+    """
 
     id: Id
     name: Name
@@ -36,6 +39,7 @@ class Step(Model):
     tool: Literal["hand", "brush", "airbrush", "spray can", "iron"] = "brush"
     dryness: Dryness = "next"
     splittable: bool = False
+    wait_h: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     caution: str = ""
     done: bool = False
     note: Text = ""

@@ -6,14 +6,22 @@ from typing import Any, Self
 from pydantic import model_validator
 
 from fondale.core.model.base import Id, Model, Name, Text
-from fondale.core.model.bench import Piece
+from fondale.core.model.bench import Bit, Fit, Join, Need, Piece
 from fondale.core.model.brief import Brief
 from fondale.core.model.coats import Step, Surface
 from fondale.core.model.diary import Page
 from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
+from fondale.core.model.photos import Photo
+from fondale.core.model.prints import PrintFile
 from fondale.core.model.stage import Case, Seat
 
-SCHEMA_VERSION = 1
+SCHEMA_VERSION = 2
+
+
+LISTS = (
+    "photos", "needs", "pieces", "bits", "fits", "joins", "prints", "seats", "lamps", "supplies", "strings", "moments", "meters",
+    "surfaces", "steps", "pages",
+)  # fmt: skip
 
 
 class Accepted(Model):
@@ -39,7 +47,13 @@ class Project(Model):
     name: Name
     brief: Brief
     case: Case = Case()
+    photos: tuple[Photo, ...] = ()
+    needs: tuple[Need, ...] = ()
     pieces: tuple[Piece, ...] = ()
+    bits: tuple[Bit, ...] = ()
+    fits: tuple[Fit, ...] = ()
+    joins: tuple[Join, ...] = ()
+    prints: tuple[PrintFile, ...] = ()
     seats: tuple[Seat, ...] = ()
     lamps: tuple[Lamp, ...] = ()
     supplies: tuple[Supply, ...] = ()
@@ -54,7 +68,7 @@ class Project(Model):
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Self:
-        for field in ("pieces", "seats", "lamps", "supplies", "strings", "moments", "meters", "surfaces", "steps", "pages"):
+        for field in LISTS:
             _unique(getattr(self, field), field)
         return self
 

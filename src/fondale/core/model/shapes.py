@@ -1,21 +1,24 @@
 """The outlines that pieces can have, sizes in millimetres at model scale."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from fondale.core.model.base import Mm, Model, PositiveMm
 
 Extra = Literal["coat", "cap", "umbrella", "lantern", "skirt", "pack"]
+Person = Literal["man", "woman", "boy_12", "child_6"]
+Species = Literal["cat", "dog", "horse", "cow", "gull", "heron"]
 
 
 class Figure(Model):
     """A jointed mannequin; its size comes from the measured crown height."""
 
     kind: Literal["figure"] = "figure"
-    person: Literal["man", "woman", "boy_12", "child_6"] = "man"
+    person: Person = "man"
     pose: str = "standing"
     extras: tuple[Extra, ...] = ()
+    build: Literal["plain", "stocky"] = "plain"
     heroic: bool = False
 
 
@@ -23,7 +26,7 @@ class Animal(Model):
     """An animal of a known kind; its size comes from the measured height."""
 
     kind: Literal["animal"] = "animal"
-    species: Literal["cat", "heron", "dog"] = "cat"
+    species: Species = "cat"
 
 
 class Box(Model):
@@ -103,4 +106,26 @@ class Hull(Model):
     depth: PositiveMm
 
 
-Shape = Annotated[Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull, Field(discriminator="kind")]
+class Mesh(Model):
+    """The body of a file of the print shop. ``points`` are shares of the sizes (x and y from -0.5 to 0.5, z from 0 to 1),
+    a simplified skin that is drawn and lit; the file itself is cut and printed. ``person`` and ``pose`` where it is a figure.
+    """
+
+    kind: Literal["mesh"] = "mesh"
+    file: str = ""
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm
+    points: Annotated[tuple[tuple[float, float, float], ...], Field(min_length=3, max_length=4000)]
+    faces: Annotated[tuple[tuple[int, int, int], ...], Field(min_length=1, max_length=4000)]
+    person: Literal["", "man", "woman", "boy_12", "child_6"] = ""
+    pose: str = "standing"
+
+    @model_validator(mode="after")
+    def _faces_name_points(self) -> Self:
+        if min(map(min, self.faces)) < 0 or max(map(max, self.faces)) >= len(self.points):
+            raise ValueError("a face names a point that is not there")
+        return self
+
+
+Shape = Annotated[Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Mesh, Field(discriminator="kind")]

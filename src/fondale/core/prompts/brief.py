@@ -17,7 +17,7 @@ def money(project: Project, derived: Derived) -> Iterator[Finding]:
     words = f"It is {digits(over, 2)} {sign} over the cap." if over > 0 else f"Only {digits(-over, 2)} {sign} are left."
     yield Finding(
         "BRIEF-MONEY", "mind" if over > 0 else "hint", "brief", "Money", words,
-        f"{digits(book.pieces, 2)} {sign} for pieces, {digits(book.spent, 2)} {sign} in the diary, cap {digits(book.cap, 2)} {sign}",
+        f"{digits(book.pieces, 2)} {sign} for pieces, {digits(book.prints, 2)} {sign} for prints, {digits(book.spent, 2)} {sign} in the diary, cap {digits(book.cap, 2)} {sign}",
     )  # fmt: skip
 
 

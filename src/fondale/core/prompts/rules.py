@@ -2,10 +2,21 @@
 
 from fondale.core.derive import Derived
 from fondale.core.model import Project
-from fondale.core.prompts import brief, coats, lamps, light, running, scale, sight, wiring
+from fondale.core.prompts import brief, coats, house, lamps, light, making, running, scale, sight, wiring
 from fondale.core.prompts.finding import RANK, Finding
 
-RULES = (*scale.RULES, *sight.RULES, *wiring.RULES, *lamps.RULES, *light.RULES, *coats.RULES, *running.RULES, *brief.RULES)
+RULES = (
+    *scale.RULES,
+    *making.RULES,
+    *sight.RULES,
+    *wiring.RULES,
+    *lamps.RULES,
+    *light.RULES,
+    *coats.RULES,
+    *house.RULES,
+    *running.RULES,
+    *brief.RULES,
+)
 
 
 def _found(project: Project, derived: Derived) -> list[Finding]:

@@ -8,7 +8,8 @@ from fondale.core.lengths import digits, percent, show_mm, show_scale
 from fondale.core.model import Piece, Project
 from fondale.core.model.shapes import Animal, Figure
 from fondale.core.prompts.finding import Finding, Fix
-from fondale.core.scale.reading import Reading, claim_contradicted
+from fondale.core.scale.placing import advise
+from fondale.core.scale.reading import Reading, claim_contradicted, main_size, passes
 
 
 def family(project: Project, piece: Piece) -> tuple[str, ...]:
@@ -37,10 +38,9 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
     house = project.brief.house_n
     for piece in project.pieces:
         reading = derived.quick.readings.get(piece.id)
-        if reading is None or reading.verdict == "right":
+        if reading is None:
             continue
-        near = piece.stands == "beside"
-        if reading.verdict == "passes beside" or (reading.verdict == "passes apart" and not near):
+        if passes(reading.at(house), piece.stands):
             continue
         wrong = reading.verdict == "wrong"
         if wrong and piece.place is None:
@@ -50,14 +50,20 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
             fixes.append(rescale_fix(project, piece, reading))
         if wrong and piece.place is not None:
             fixes.append(back_to_the_box(piece))
-        if not wrong:
-            fixes.append(Fix("Let it stand apart", (put(("pieces", piece.id, "stands"), "apart", f"Let {piece.name} stand apart"),)))
+        for stands, words in (("alone", "alone"), ("behind", "behind its like"), ("front", "in front")):
+            if len(fixes) < 2 and stands != piece.stands and passes(reading.at(house), stands):
+                fixes.append(
+                    Fix(f"Let it stand {words}", (put(("pieces", piece.id, "stands"), stands, f"Let {piece.name} stand {words}"),))
+                )
         side = "large" if reading.off > 0 else "small"
         what = f"At {show_scale(house)} it reads as {reading.words}, {percent(abs(reading.off))} too {side}."
         if wrong:
             what += f" It measures {show_scale(reading.n)}."
-        else:
-            what += " It passes apart from its like, or a little " + ("in front." if reading.off > 0 else "behind.")
+        what += "".join(
+            f" {a.words}"
+            for a in advise(piece, reading, project)[:1]
+            if a.kind in ("move back", "bring forward", "cut down", "stand alone")
+        )
         yield Finding(
             "BENCH-SCALE",
             "stop" if wrong else "mind",
@@ -88,11 +94,29 @@ def claims(project: Project, derived: Derived) -> Iterator[Finding]:
 def unmeasured(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-MEASURE: a figure on the stage that nobody has measured."""
     for piece in project.pieces:
-        if isinstance(piece.shape, Figure | Animal) and piece.measure is None and piece.place is not None:
+        if isinstance(piece.shape, Figure | Animal) and main_size(piece) is None and piece.place is not None:
             yield Finding(
                 "BENCH-MEASURE", "mind", "bench", piece.name, "Nobody has measured it yet; it is shown as a guess. Take its height with the caliper.",
                 "shown as 50 mm" if isinstance(piece.shape, Figure) else "shown as 7 mm", (("pieces", piece.id),),
             )  # fmt: skip
 
 
-RULES = (out_of_scale, claims, unmeasured)
+def odd_bodies(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BENCH-BODY: several measurements of one figure disagree: heroic, a child, stretched, or a slip of the caliper."""
+    for piece in project.pieces:
+        reading = derived.quick.readings.get(piece.id)
+        if reading is None or reading.oddity is None:
+            continue
+        odd, fixes = reading.oddity, []
+        if odd.kind == "heroic" and isinstance(piece.shape, Figure):
+            fixes.append(Fix("Call it heroic", (put(("pieces", piece.id, "shape", "heroic"), True, f"Call {piece.name} heroic"),)))
+        if odd.kind == "child" and isinstance(piece.shape, Figure):
+            fixes.append(Fix("Call it a child", (put(("pieces", piece.id, "shape", "person"), "child_6", f"Call {piece.name} a child"),)))
+        numbers = "; ".join(f"{p.name} {show_mm(p.mm)} gives {show_scale(p.n)}" for p in reading.parts)
+        yield Finding(
+            "BENCH-BODY", "mind" if odd.kind in ("slip", "stretched") else "hint", "bench", piece.name, odd.words, numbers,
+            (("pieces", piece.id),), tuple(fixes),
+        )  # fmt: skip
+
+
+RULES = (out_of_scale, claims, odd_bodies, unmeasured)

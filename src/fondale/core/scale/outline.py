@@ -33,10 +33,9 @@ def silhouette(tris: Floats, turn_deg: float = 38.0) -> Outline:
 
 
 @lru_cache(maxsize=256)
-def figure_outline(pose: str, person: str, extras: tuple[str, ...], heroic: bool) -> Outline:
+def figure_outline(pose: str, person: str = "man", extras: tuple[str, ...] = (), heroic: bool = False, build: str = "plain") -> Outline:
     """The outline of a mannequin in fractions of stature."""
-
-    return silhouette(mannequin(pose, person, extras, heroic).tris)
+    return silhouette(mannequin(pose, person, extras, heroic, build).tris)
 
 
 @lru_cache(maxsize=8)

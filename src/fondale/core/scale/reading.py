@@ -1,22 +1,23 @@
 """Native scale from a measured height, the factor to the house scale, and what the size reads as.
 
 A figure's real height is stature x pose ratio (Drillis and Contini 1966 for the segments, the stature
-table of knowledge/body.toml for people); the native scale is real / measured. Uncertainties of stature,
-pose and caliper are taken as independent and combined in the logarithm.
+table of knowledge/body.toml for people); the native scale is real / measured. Uncertainties of pose, sculpture
+and caliper are independent, that of the stature is shared by all of a body; they are combined in the logarithm.
 """
 
 import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.lengths import LengthError, parse_length, parse_scale, show_mm, show_real, show_scale
-from fondale.core.model import Piece
-from fondale.core.model.shapes import Animal, Figure
-from fondale.core.scale.mannequin import pose_ratio
+from fondale.core.model import Detail, Measure, Piece
+from fondale.core.model.shapes import Animal, Figure, Mesh
+from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
+from fondale.core.scale.mannequin import mannequin, pose_ratio
 from fondale.knowledge import table
 
 Verdict = Literal["right", "passes beside", "passes apart", "wrong"]
-Z90 = 1.6449  # two-sided 90 % of a normal distribution
 
 
 @dataclass(frozen=True)
@@ -25,6 +26,16 @@ class NamedScale:
 
     n: float
     name: str
+
+
+@dataclass(frozen=True)
+class PartReading:
+    """One of several measurements: its size in mm, the scale that it gives alone, and how much too large it is for the whole."""
+
+    name: str
+    mm: float
+    n: float
+    off: float
 
 
 @dataclass(frozen=True)
@@ -45,6 +56,14 @@ class Reading:
     words: str
     formula: str
     source: str
+    parts: tuple[PartReading, ...] = ()
+    oddity: Oddity | None = None
+    natural: float = 0.0
+
+    def at(self, house_n: float) -> float:
+        """Its relative size error at another house scale, less what such things differ in life."""
+        off = house_n / self.n - 1
+        return math.copysign(max(0.0, abs(off) - self.natural), off)
 
 
 def named_scales() -> tuple[NamedScale, ...]:
@@ -63,71 +82,142 @@ def verdict_of(off: float) -> Verdict:
     return "passes apart" if size <= 0.10 else "wrong"
 
 
-def read_size(
-    measured_mm: float,
-    error_mm: float,
+def passes(off: float, stands: str) -> bool:
+    """Whether a relative size error passes where the piece stands: beside its like, alone, behind them (smaller passes) or in front
+    (larger passes). Common practice, no source.
+    """
+    low, high = {"beside": (-0.06, 0.06), "alone": (-0.10, 0.10), "behind": (-0.10, 0.06), "front": (-0.06, 0.10)}[stands]
+    return low <= off <= high
+
+
+def _reading(
+    sightings: tuple[Sighting, ...],
+    shared: float,
+    measured_mm: float | None,
     real_mm: float,
-    spread: float,
     house_n: float,
-    reads_as: str,
+    words: Callable[[float], str],
     formula: str,
     source: str,
     natural: float = 0.0,
 ) -> Reading:
-    """The reading of one size against a real size known with relative ``spread``. All lengths in mm.
-
-    ``natural`` is how much such things differ in life: the verdict forgives that much. Raises ValueError when a size is not above zero.
-    """
-    if measured_mm <= 0 or real_mm <= 0 or house_n <= 0:
-        raise ValueError("sizes and scales are above zero")
-    n = real_mm / measured_mm
-    sigma = math.hypot(spread, error_mm / measured_mm)
-    low, high = n * math.exp(-Z90 * sigma), n * math.exp(Z90 * sigma)
-    plausible = tuple(s for s in named_scales() if low <= s.n <= high)
-    off = measured_mm * house_n / real_mm - 1
-    verdict = verdict_of(max(0.0, abs(off) - natural))
+    """One reading out of all sightings. ``real_mm`` is the real main size, ``measured_mm`` None where it was not taken."""
+    found = combine(sightings, shared)
+    oddity = explain(sightings, found)
+    if oddity and oddity.leave_out:
+        kept = tuple(s for s in sightings if s.kind not in oddity.leave_out)
+        found = combine(kept or sightings, shared)
+    n = found.n
+    off = house_n / n - 1
+    parts = tuple(PartReading(s.name, s.mm, s.n, n / s.n - 1) for s in sightings)
+    if len(parts) > 1:
+        formula += "\n" + "\n".join(f"{p.name} {show_mm(p.mm)} gives {show_scale(p.n)}" for p in parts)
+        formula += f"\ntogether, weighted by their spreads: {show_scale(n)} ±{found.sigma * Z90 * 100:.1f} %"
+        source += "; generalised least squares, Aitken 1935"
     return Reading(
-        measured_mm, real_mm, n, low, high, plausible, n / house_n, real_mm / house_n, measured_mm * house_n, off, verdict, reads_as, formula, source
+        measured_mm or real_mm / n, real_mm, n, found.low, found.high, tuple(s for s in named_scales() if found.low <= s.n <= found.high),
+        n / house_n, real_mm / house_n, real_mm * house_n / n, off, verdict_of(max(0.0, abs(off) - natural) * (1 if off > 0 else -1)),
+        words(n), formula, source, parts, oddity, natural,
     )  # fmt: skip
+
+
+def _body_sightings(details: tuple[Detail, ...], pose: str, stature: float, child: bool, heroic: bool) -> Iterator[Sighting]:
+    """What was taken on the body besides its crown, and known things that belong to it."""
+    rows, things, body = table("body")["details"], table("scales")["things"], mannequin(pose)
+    for d in details:
+        row = rows.get(d.part)
+        if row is None:
+            if (thing := things.get(d.part)) is not None:
+                yield Sighting(thing["name"], d.mm, d.error_mm, thing["real_mm"], 0.04, "thing", body=False)
+            continue
+        share = {"eyes": body.eye, "shoulder": body.shoulder}.get(d.part, row["share"])
+        kind: Kind = "height" if row["height"] else {"head": "head", "shoulders": "width"}.get(d.part, "limb")  # type: ignore[assignment]
+        if d.part == "head":
+            share *= (1.30 if child else 1.0) * (1.2 if heroic else 1.0)
+        if d.part == "hand" and heroic:
+            share *= 1.25
+        yield Sighting(row["name"], d.mm, d.error_mm, stature * share, row["spread"], kind)
+
+
+def read_body(
+    measure: Measure | None, details: tuple[Detail, ...], pose: str, person: str, house_n: float, heroic: bool = False
+) -> Reading | None:
+    """The reading of a figure from its crown height and whatever else was taken on it; None where nothing was. Raises PoseError."""
+    body = table("body")
+    who, ratio = body["people"][person], pose_ratio(pose)
+    mean, pose_spread = who["mean_mm"], body["poses"][pose]["spread"]
+    sightings = list(_body_sightings(details, pose, mean, person == "child_6", heroic))
+    if measure is not None:
+        sightings.insert(0, Sighting("floor to crown", measure.mm, measure.error_mm, mean * ratio, pose_spread, "height"))
+    if not sightings:
+        return None
+    noun = {"boy_12": "boy", "child_6": "child"}.get(person, person)
+
+    def words(n: float) -> str:
+        stature = mean * house_n / n
+        if noun == "man" and abs(stature / mean - 1) > 0.10:
+            return f"a {'giant' if stature > mean else 'child'} of {show_real(stature)}"
+        return f"a {show_real(stature)} {noun}"
+
+    given = measure or Measure(mm=sightings[0].mm)
+    formula = (
+        f"native scale = stature {show_real(mean)} × pose ratio {ratio:.3f} ÷ measured {show_mm(given.mm)}\n"
+        f"stature spread ±{(who['sd_mm'] / mean) * 100:.1f} %, pose ±{pose_spread * 100:.1f} %, "
+        f"caliper ±{(given.error_mm / given.mm) * 100:.1f} %, together as a 90 % interval"
+        if measure is not None
+        else f"native scale from parts of the body, stature {show_real(mean)} ±{(who['sd_mm'] / mean) * 100:.1f} %"
+    )
+    source = f"{who['source']}; pose from body segments, {body['segments']['source']}"
+    taken = measure.mm if measure else None
+    return _reading(tuple(sightings), who["sd_mm"] / mean, taken, mean * ratio, house_n, words, formula, source)
 
 
 def read_figure(measured_mm: float, error_mm: float, pose: str, person: str, house_n: float) -> Reading:
     """The reading of a figure's crown height in mm. Raises PoseError or ValueError."""
-    body = table("body")
-    who, ratio = body["people"][person], pose_ratio(pose)
-    real = who["mean_mm"] * ratio
-    spread = math.hypot(who["sd_mm"] / who["mean_mm"], body["poses"][pose]["spread"])
-    stature = measured_mm * house_n / ratio
-    noun = {"boy_12": "boy", "child_6": "child"}.get(person, person)
-    words = f"a {show_real(stature)} {noun}"
-    if noun == "man" and abs(stature / who["mean_mm"] - 1) > 0.10:
-        words = f"a {'giant' if stature > who['mean_mm'] else 'child'} of {show_real(stature)}"
-    formula = (
-        f"native scale = stature {show_real(who['mean_mm'])} × pose ratio {ratio:.3f} ÷ measured {show_mm(measured_mm)}\n"
-        f"stature spread ±{(who['sd_mm'] / who['mean_mm']) * 100:.1f} %, pose ±{(body['poses'][pose]['spread']) * 100:.1f} %, "
-        f"caliper ±{(error_mm / measured_mm) * 100:.1f} %, together as a 90 % interval"
-    )
-    source = f"{who['source']}; pose from body segments, {body['segments']['source']}"
-    return read_size(measured_mm, error_mm, real, spread, house_n, words, formula, source)
+    if measured_mm <= 0 or house_n <= 0:
+        raise ValueError("sizes and scales are above zero")
+    reading = read_body(Measure(mm=measured_mm, error_mm=error_mm), (), pose, person, house_n)
+    assert reading is not None
+    return reading
 
 
 def read_piece(piece: Piece, house_n: float) -> Reading | None:
     """The reading of a piece, or None where nothing was measured or nothing real is known of it."""
-    if piece.measure is None:
+    shape = piece.shape
+    if isinstance(shape, Figure):
+        return read_body(piece.measure, piece.details, shape.pose, shape.person, house_n, shape.heroic)
+    if isinstance(shape, Mesh) and shape.person:
+        return read_body(piece.measure, piece.details, shape.pose, shape.person, house_n)
+    beast = isinstance(shape, Animal)
+    things = table("scales")["things"]
+    row = things.get(shape.species if isinstance(shape, Animal) else piece.thing)
+    natural = 0.08 if beast else 0.0
+    sightings: list[Sighting] = []
+    source = ""
+    if piece.measure is not None and row is not None:
+        source = row["source"]
+        sightings.append(Sighting(row["name"], piece.measure.mm, piece.measure.error_mm, row["real_mm"], natural or 0.03, "height", beast))
+    for d in piece.details:
+        if (known := things.get(d.part)) is not None:
+            source = source or known["source"]
+            sightings.append(Sighting(known["name"], d.mm, d.error_mm, known["real_mm"], 0.03, "thing", body=False))
+    if not sightings:
         return None
-    if isinstance(piece.shape, Figure):
-        return read_figure(piece.measure.mm, piece.measure.error_mm, piece.shape.pose, piece.shape.person, house_n)
-    key = piece.shape.species if isinstance(piece.shape, Animal) else piece.thing
-    row = table("scales")["things"].get(key)
-    if row is None:
-        return None
-    reads = piece.measure.mm * house_n
-    formula = f"native scale = real {show_real(row['real_mm'])} ÷ measured {show_mm(piece.measure.mm)}"
-    natural = 0.08 if isinstance(piece.shape, Animal) else 0.0
-    words = f"a {row['name'].split(',')[0]} of {show_real(reads)}"
-    return read_size(
-        piece.measure.mm, piece.measure.error_mm, row["real_mm"], natural or 0.03, house_n, words, formula, row["source"], natural
-    )
+    first = sightings[0]
+    formula = f"native scale = real {show_real(first.real_mm)} ÷ measured {show_mm(first.mm)}"
+    noun = first.name.split(",")[0]
+    return _reading(
+        tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"a {noun} of {show_real(first.real_mm * house_n / n)}",
+        formula, source, natural,
+    )  # fmt: skip
+
+
+def main_size(piece: Piece) -> float | None:
+    """The main size in mm as measured, or as the other measurements give it; None where nothing was taken."""
+    if piece.measure is not None:
+        return piece.measure.mm
+    reading = read_piece(piece, 1.0) if piece.details and isinstance(piece.shape, Figure) else None
+    return reading.measured_mm if reading else None
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from fondale.core.model import shapes as sh
 from fondale.core.scale.animals import animal
 from fondale.core.scale.lofts import loft
 from fondale.core.scale.mannequin import mannequin
+from fondale.core.scale.reading import main_size
 
 
 @dataclass(frozen=True)
@@ -231,6 +232,12 @@ def _hull(s: sh.Hull) -> Floats:
     return np.concatenate([skin(outer, True), skin(inner, False), stern, back, *rims])
 
 
+def mesh_tris(shape: sh.Mesh) -> Floats:
+    """The simplified skin in mm (t, 3, 3), standing on z = 0."""
+    out: Floats = (np.array(shape.points) * [shape.width, shape.depth, shape.height])[np.array(shape.faces)]
+    return out
+
+
 def _facing_groups(tris: Floats, part: Ints) -> Ints:
     """Group triangles by part and by the axis that they face most: six groups a part."""
     normal = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
@@ -241,7 +248,7 @@ def _facing_groups(tris: Floats, part: Ints) -> Ints:
 
 
 def _figure(shape: sh.Figure, height: float) -> Solid:
-    body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic)
+    body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic, shape.build)
     tris = body.tris * (height / body.crown)
     coarse = np.array([0, 1, 1, 2, 3])[body.part]
     return Solid(_NO_RECTS.copy(), tris, _facing_groups(tris, coarse))
@@ -253,8 +260,8 @@ def _centred(solid: Solid, width: float, depth: float) -> Solid:
 
 def measured_height(piece: Piece) -> float:
     """The measured height in mm; until it is measured, that of a mid-sized figure or cat at 1:35."""
-    if piece.measure:
-        return piece.measure.mm
+    if (mm := main_size(piece)) is not None:
+        return mm
     return 7.0 if isinstance(piece.shape, sh.Animal) else 50.0
 
 
@@ -287,6 +294,8 @@ def _solid(shape: sh.Shape, height: float) -> Solid:
             tris = wheel(shape)
         case sh.Hull():
             tris = _hull(shape)
+        case sh.Mesh():
+            tris = mesh_tris(shape)
     return Solid(none.rects, tris, _facing_groups(tris, np.zeros(len(tris), np.int64)))
 
 

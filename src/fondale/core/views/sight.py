@@ -112,7 +112,7 @@ def head_triangles(project: Project, scene: Scene, index: int) -> Floats:
     shape = project.pieces[index].shape
     if not isinstance(shape, Figure):
         return np.zeros((0, 3, 3))
-    body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic)
+    body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic, shape.build)
     tris: Floats = scene.tris[scene.tri_owner == index]
     return tris[body.part == HEAD] if len(tris) == len(body.part) else tris[:0]
 

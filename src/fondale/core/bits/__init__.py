@@ -1,0 +1,1 @@
+"""The bits box: which donor part is the right size for a need, and what a part reads as at another scale."""

@@ -1,0 +1,149 @@
+"""Which bits come near a need: distance between logarithms of sizes, every way round that keeps the outline.
+
+Common practice, no source, for the weights: a length can be cut down, a diameter or a thickness cannot; what is too small is lost.
+"""
+
+import math
+from dataclasses import dataclass
+from itertools import permutations
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.lengths import show_mm
+from fondale.core.model import Bit, Need
+
+OUTLINES = ("cylinder", "rod", "dome", "box", "plate")
+# Cost of a size that is too large: cut it (a length), or live with it (a diameter); and of one that is too small.
+CUT, FAT, SHORT = 0.45, 1.0, 1.6
+OTHER_OUTLINE = {("cylinder", "rod"): 0.02, ("rod", "cylinder"): 0.02, ("box", "plate"): 0.03, ("plate", "box"): 0.03,
+                 ("dome", "cylinder"): 0.25, ("cylinder", "dome"): 0.25, ("box", "cylinder"): 0.4, ("cylinder", "box"): 0.4}  # fmt: skip
+APART = 1.5
+NEAR, FAR = 0.06, 0.15
+KIN = 0.1  # an outline further from the wanted one than this never serves as it is
+
+
+@dataclass(frozen=True)
+class Box:
+    """The bits as arrays: ``sides`` (n, 3) in mm, round ones as (diameter, diameter, length); ``outline`` (n,) codes."""
+
+    ids: tuple[str, ...]
+    sides: Floats
+    outline: Ints
+    there: Bools
+
+
+@dataclass(frozen=True)
+class Match:
+    """One bit for a need: ``score`` 0 is perfect; ``off`` per size of the need as shares; ``trim`` says what must be done."""
+
+    bit: str
+    score: float
+    off: tuple[float, ...]
+    verdict: str
+    trim: str
+
+
+def sides_of(outline: str, sizes: tuple[float, ...]) -> tuple[float, float, float]:
+    """Three sides of an outline: round ones (diameter, diameter, length), boxes as given; a missing size repeats the last."""
+    if outline in ("cylinder", "rod", "dome"):
+        return sizes[0], sizes[0], sizes[1] if len(sizes) > 1 else sizes[0]
+    a = sizes[0]
+    b = sizes[1] if len(sizes) > 1 else a
+    return a, b, sizes[2] if len(sizes) > 2 else min(a, b)
+
+
+def pack(bits: tuple[Bit, ...]) -> Box:
+    """The bits box as arrays, once for many searches."""
+    return Box(
+        tuple(b.id for b in bits),
+        np.array([sides_of(b.outline, b.sizes) for b in bits], float).reshape(-1, 3),
+        np.array([OUTLINES.index(b.outline) for b in bits], np.int64),
+        np.array([b.state == "in the box" and b.count > 0 for b in bits], bool),
+    )
+
+
+def wanted(need: Need, house_n: float) -> tuple[float, ...]:
+    """The need's sizes in model mm, those that were given."""
+    return tuple(r / house_n for r in need.real)
+
+
+def _cost(log_ratio: Floats, cuttable: Bools) -> Floats:
+    large = np.where(cuttable, CUT, FAT)
+    out: Floats = np.where(log_ratio > 0, log_ratio * large, -log_ratio * SHORT)
+    return out
+
+
+def scores(box: Box, need: Need, house_n: float) -> tuple[Floats, Floats]:
+    """Score (n,) of every bit for a need, and the log ratios (n, 3) of its sides to the need's, best way round.
+
+    Sizes that the need leaves open cost nothing.
+    """
+    want = wanted(need, house_n)
+    round_need = need.outline in ("cylinder", "rod", "dome")
+    target = np.log(np.array(sides_of(need.outline, want)))
+    given = np.array([True, round_need or len(want) > 1, len(want) > (1 if round_need else 2)])
+    # What may be cut: the length of round things, every side of a block, the faces of a plate but not its thickness.
+    cuttable = np.array({"box": [True, True, True], "plate": [True, True, False]}.get(need.outline, [False, False, True]))
+    # A need of something round takes a block along its axis or across it.
+    order = [(0, 1, 2), (1, 2, 0), (0, 2, 1)] if round_need else list(permutations(range(3)))
+    logs = np.log(box.sides)
+    each = np.stack([logs[:, list(w)] - target for w in order])
+    weight = np.array([0.5, 0.5, 1.0]) if round_need else np.ones(3)
+    cost = (_cost(each, cuttable) * given * weight).sum(2)
+    if round_need:
+        cost[1:, np.isin(box.outline, [0, 1, 2])] = np.inf  # something round lies only one way
+    best = cost.argmin(0)
+    rows = np.arange(len(best))
+    table = np.array([[0.0 if a == b else OTHER_OUTLINE.get((a, b), APART) for b in OUTLINES] for a in OUTLINES])
+    total: Floats = cost[best, rows] + table[OUTLINES.index(need.outline), box.outline]
+    return np.where(box.there, total, np.inf), each[best, rows]
+
+
+def _trim(need: Need, off: tuple[float, ...], want: tuple[float, ...]) -> str:
+    names = {"cylinder": ("diameter", "length"), "rod": ("diameter", "length"), "dome": ("diameter", "height")}.get(
+        need.outline, ("long side", "second side", "thickness" if need.outline == "plate" else "third side")
+    )
+    said = []
+    for i, (share, mm) in enumerate(zip(off, want, strict=True)):
+        by = abs(share) * mm
+        if abs(share) <= 0.03 or by < 0.05:
+            continue
+        if share < 0:
+            said.append(f"{names[i]} {show_mm(by)} short")
+        elif names[i] in ("diameter", "thickness"):
+            said.append(f"{names[i]} {show_mm(by)} too much")
+        else:
+            said.append(f"cut {show_mm(by)} off the {names[i]}")
+    return ", ".join(said) or "as it is"
+
+
+def rank(box: Box, need: Need, house_n: float, most: int = 12) -> tuple[Match, ...]:
+    """The best bits for a need, best first; ties go by id. An empty box gives none. Raises ValueError for a scale not above zero."""
+    if not house_n > 0:
+        raise ValueError("a scale is above zero")
+    if not box.ids:
+        return ()
+    score, logs = scores(box, need, house_n)
+    most = min(most, int(np.isfinite(score).sum()))
+    near = np.argpartition(score, most - 1)[:most] if 0 < most < len(score) else np.flatnonzero(np.isfinite(score))
+    want = wanted(need, house_n)
+    round_need = need.outline in ("cylinder", "rod", "dome")
+    cuttable = [True, True, need.outline != "plate"]
+    out = []
+    for i in sorted(near.tolist(), key=lambda k: (float(score[k]), box.ids[k]))[:most]:
+        each = [math.expm1(v) for v in logs[i].tolist()]
+        across = max(each[:2], key=abs)  # a block is as far off as its worse side
+        off = tuple(([across, each[2]] if round_need else each)[: len(want)])
+        kin = OTHER_OUTLINE.get(
+            (need.outline, OUTLINES[int(box.outline[i])]), 0.0 if OUTLINES[int(box.outline[i])] == need.outline else APART
+        )
+        # What cannot be cut away, and what is missing, is what counts.
+        loose = ([False, True] if round_need else cuttable)[: len(off)]
+        left = max((abs(v) for v, may in zip(off, loose, strict=True) if v < 0 or not may), default=0.0)
+        worst = max(abs(v) for v in off)
+        verdict = "as it is" if worst <= NEAR else "to trim" if left <= NEAR else "nearly" if left <= FAR else "far off"
+        if kin > KIN and verdict != "far off":
+            verdict = "nearly"
+        out.append(Match(box.ids[i], float(score[i]), off, verdict, _trim(need, off, want)))
+    return tuple(out)

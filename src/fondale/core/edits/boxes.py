@@ -1,0 +1,145 @@
+"""Making and using bits, needs, fits, joins and photographs."""
+
+from fondale.core.edits.edit import Edit
+from fondale.core.edits.ids import new_id
+from fondale.core.model import Bit, Detail, Fit, Join, Machine, Measure, Need, Photo, Piece, Project, Thread
+from fondale.core.model.shapes import Box, Cylinder, Shape
+from fondale.knowledge import table
+
+
+def _taken(project: Project, field: str) -> list[str]:
+    return [m.id for m in getattr(project, field)]
+
+
+def _named(project: Project, field: str, stem: str) -> tuple[str, str]:
+    ident = new_id(stem, _taken(project, field))
+    count = sum(m.name.startswith(stem) for m in getattr(project, field))
+    return ident, stem if not count else f"{stem} {count + 1}"
+
+
+def add_bit(project: Project) -> tuple[Edit, str]:
+    """A bit to be measured."""
+    ident, name = _named(project, "bits", "Bit")
+    return Edit("add", f"Add {name.lower()}", {"field": "bits", "thing": Bit(id=ident, name=name, sizes=(10.0, 10.0, 10.0))}), ident
+
+
+def add_need(
+    project: Project, name: str = "Need", outline: str = "box", real: tuple[float, ...] = (500.0,), **more: object
+) -> tuple[Edit, str]:
+    """A need, in real millimetres."""
+    ident, shown = _named(project, "needs", name)
+    need = Need(id=ident, name=shown, outline=outline, real=real, **more)  # type: ignore[arg-type]
+    return Edit("add", f"Need a {shown.lower()}", {"field": "needs", "thing": need}), ident
+
+
+def add_fit(project: Project) -> tuple[Edit, str]:
+    """A peg in a hole, bare."""
+    ident, name = _named(project, "fits", "Fit")
+    process = "resin" if project.brief.rules.prints == "resin" else "filament"
+    thing = Fit(id=ident, name=name, hole=5.2, peg=5.0, process=process)  # type: ignore[arg-type]
+    return Edit("add", f"Add {name.lower()}", {"field": "fits", "thing": thing}), ident
+
+
+def add_join(project: Project) -> tuple[Edit, str]:
+    """A joint of resin and styrene."""
+    ident, name = _named(project, "joins", "Joint")
+    return Edit("add", f"Add {name.lower()}", {"field": "joins", "thing": Join(id=ident, name=name, a="resin", b="styrene")}), ident
+
+
+def add_machine(project: Project, row: str) -> Edit:
+    """A machine at hand."""
+    name = table("machines")["machine"][row]["name"]
+    ident = new_id(row, [m.id for m in project.brief.machines])
+    count = sum(m.row == row for m in project.brief.machines)
+    machine = Machine(id=ident, name=name if not count else f"{name} {count + 1}", row=row)
+    return Edit("put", f"Have a {name}", {"path": ("brief", "machines"), "value": (*project.brief.machines, machine)})
+
+
+def drop_machine(project: Project, ident: str) -> Edit:
+    """A machine that is no longer at hand."""
+    machine = next(m for m in project.brief.machines if m.id == ident)
+    rest = tuple(m for m in project.brief.machines if m.id != ident)
+    return Edit("put", f"No {machine.name} any more", {"path": ("brief", "machines"), "value": rest})
+
+
+def add_detail(piece: Piece, part: str, mm: float) -> Edit:
+    """One more size taken on a piece."""
+    ident = new_id(part, [d.id for d in piece.details])
+    value = (*piece.details, Detail(id=ident, part=part, mm=mm))
+    return Edit("put", f"Measure {piece.name}", {"path": ("pieces", piece.id, "details"), "value": value})
+
+
+def drop_detail(piece: Piece, ident: str) -> Edit:
+    """A size that was taken is forgotten."""
+    value = tuple(d for d in piece.details if d.id != ident)
+    return Edit("put", f"Forget a size of {piece.name}", {"path": ("pieces", piece.id, "details"), "value": value})
+
+
+def add_photo(project: Project, name: str, asset: str, width: int, height: int) -> tuple[Edit, str]:
+    """A reference photograph whose file lies among the assets."""
+    ident, shown = _named(project, "photos", name)
+    photo = Photo(id=ident, name=shown, asset=asset, width=width, height=height)
+    return Edit("add", f"Add photograph {shown}", {"field": "photos", "thing": photo}), ident
+
+
+def add_thread(photo: Photo, a: tuple[float, float], b: tuple[float, float], on: str) -> tuple[Edit, str]:
+    """A thread stretched over a photograph."""
+    ident = new_id("thread", [t.id for t in photo.threads])
+    thread = Thread(id=ident, name=f"Thread {len(photo.threads) + 1}", a=a, b=b, on=on)  # type: ignore[arg-type]
+    return Edit("put", "Stretch a thread", {"path": ("photos", photo.id, "threads"), "value": (*photo.threads, thread)}), ident
+
+
+def drop_thread(photo: Photo, ident: str) -> Edit:
+    """A thread is taken off."""
+    value = tuple(t for t in photo.threads if t.id != ident)
+    return Edit("put", "Take a thread off", {"path": ("photos", photo.id, "threads"), "value": value})
+
+
+def need_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float, give_mm: float) -> tuple[Edit, str]:
+    """The size that a thread reads becomes a need."""
+    upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
+    outline = "rod" if upright else "box"
+    real = (real_mm * 0.1, real_mm) if outline == "rod" else (real_mm,)
+    return add_need(project, thread.name, outline, real, give_mm=give_mm, photo=photo.id)
+
+
+def part_of_thread(project: Project, thread: Thread, real_mm: float) -> tuple[Edit, str]:
+    """A part to be built, as long as the thread reads at the house scale: upright threads give its height, level ones its width."""
+    mm = real_mm / project.brief.house_n
+    upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
+    shape = Box(width=mm if not upright else mm * 0.3, depth=mm * 0.3, height=mm if upright else mm * 0.3)
+    ident, name = _named(project, "pieces", thread.name)
+    piece = Piece(
+        id=ident, name=name, shape=shape, origin="scratch", measure=Measure(mm=mm, error_mm=0.1), note=f"{real_mm / 1000:.2f} m real"
+    )
+    return Edit("add", f"Make a part: {name}", {"field": "pieces", "thing": piece}), ident
+
+
+def shape_of_bit(bit: Bit) -> Shape:
+    """The shape that a bit has on the shelf."""
+    if bit.outline in ("cylinder", "rod", "dome"):
+        return Cylinder(diameter=bit.sizes[0], length=bit.sizes[1] if len(bit.sizes) > 1 else bit.sizes[0])
+    a, b = bit.sizes[0], bit.sizes[1]
+    return Box(width=a, depth=b, height=bit.sizes[2] if len(bit.sizes) > 2 else min(a, b))
+
+
+def use_bit(project: Project, bit: Bit, need: Need | None) -> tuple[tuple[Edit, ...], str]:
+    """Take one of a bit out of the box: it becomes a piece on the bench, and the need it serves is met."""
+    name = need.name if need else bit.name
+    ident, shown = _named(project, "pieces", name)
+    claim = f"1:{bit.native_n:g}" if bit.native_n else ""
+    size = bit.sizes[1] if bit.outline == "rod" and len(bit.sizes) > 1 else bit.sizes[0]
+    piece = Piece(
+        id=ident, name=shown, shape=shape_of_bit(bit), origin="kitbash", claim=claim, measure=Measure(mm=size), note=f"from {bit.name}"
+    )
+    left = bit.count - 1
+    edits = [
+        Edit("add", f"Use {bit.name}", {"field": "pieces", "thing": piece}),
+        Edit("put", f"Use {bit.name}", {"path": ("bits", bit.id, "count"), "value": max(0, left)}),
+    ]
+    if left <= 0:
+        edits.append(Edit("put", f"Use {bit.name}", {"path": ("bits", bit.id, "state"), "value": "used"}))
+    if need is not None:
+        edits.append(Edit("put", f"Use {bit.name}", {"path": ("needs", need.id, "bit"), "value": bit.id}))
+        edits.append(Edit("put", f"Use {bit.name}", {"path": ("needs", need.id, "made"), "value": True}))
+    return tuple(edits), ident

@@ -1,0 +1,43 @@
+"""Files that join the print shop."""
+
+from dataclasses import replace
+
+from fondale.core.edits.edit import Edit
+from fondale.core.edits.ids import new_id
+from fondale.core.model import Measure, Piece, PrintFile, Project
+from fondale.core.model.prints import Vector
+from fondale.core.model.shapes import Mesh
+from fondale.core.prints.body import Facts
+
+Skin = tuple[tuple[Vector, ...], tuple[tuple[int, int, int], ...]]
+
+
+def add_print(
+    project: Project, name: str, asset: str, unit: str, facts: Facts, skin: Skin, repairs: tuple[str, ...]
+) -> tuple[tuple[Edit, ...], str]:
+    """A file joins the print shop, and the piece made of it the shelf. ``facts`` are in mm at 100 %. Returns the edits and the file's id."""
+    ident = new_id(name, [f.id for f in project.prints])
+    file = PrintFile(
+        id=ident, name=name, asset=asset, unit=unit, size=facts.size, volume=abs(facts.volume), area=facts.area, centre=facts.centre,  # type: ignore[arg-type]
+        base=facts.base, triangles=facts.triangles, bodies=facts.bodies, watertight=facts.watertight, repairs=repairs,
+    )  # fmt: skip
+    w, d, h = facts.size
+    shape = Mesh(file=ident, width=w, depth=d, height=h, points=skin[0], faces=skin[1])
+    piece = Piece(
+        id=new_id(name, [p.id for p in project.pieces]), name=name, shape=shape, origin="printed file", measure=Measure(mm=h, error_mm=0.05)
+    )
+    label = f"Bring {name}"
+    return (Edit("add", label, {"field": "prints", "thing": file}), Edit("add", label, {"field": "pieces", "thing": piece})), ident
+
+
+def in_unit(facts: Facts, mm: float) -> Facts:
+    """Facts measured in a file's own numbers, when one of them is ``mm`` millimetres."""
+
+    def vector(v: Vector) -> Vector:
+        return v[0] * mm, v[1] * mm, v[2] * mm
+
+    base = tuple((x * mm, y * mm) for x, y in facts.base)
+    return replace(
+        facts, low=vector(facts.low), size=vector(facts.size), volume=facts.volume * mm**3, area=facts.area * mm**2,
+        centre=vector(facts.centre), base=base,
+    )  # fmt: skip

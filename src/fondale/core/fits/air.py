@@ -1,0 +1,132 @@
+"""The air left in a fit, bare and after paint, and what to drill, sand or mask."""
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from fondale.core.fits.drills import drill_for, drill_words
+from fondale.core.lengths import LengthError, digits
+from fondale.core.model import Fit
+from fondale.knowledge import table
+
+Verdict = Literal["fits", "tight", "loose", "will not go in"]
+
+
+@dataclass(frozen=True)
+class Air:
+    """All in mm. ``bare`` and ``painted`` are the air on each side; ``least`` what the process and the kind need.
+
+    ``hole_film`` and ``peg_film`` are the dry coats on one wall of each; ``open_to`` the hole that would do, ``sand_to`` the peg.
+    """
+
+    bare: float
+    painted: float
+    least: float
+    most: float
+    hole_film: float
+    peg_film: float
+    verdict: Verdict
+    open_to: float
+    sand_to: float
+    ways: tuple[str, ...]
+    words: str
+    formula: str
+
+
+def film_mm(coats: tuple[str, ...]) -> float:
+    """Dry film of these coats on one wall in mm; coats that are not in the table count nothing."""
+    rows = table("coats")["coat"]
+    return sum(float(rows[c]["film_um"]) for c in coats if c in rows) / 1000
+
+
+def coat_names(coats: tuple[str, ...]) -> str:
+    """``spray primer, 3 × water acrylic``, or ``bare``."""
+    rows = table("coats")["coat"]
+    counts: dict[str, int] = {}
+    for c in coats:
+        if c in rows:
+            counts[rows[c]["name"]] = counts.get(rows[c]["name"], 0) + 1
+    return ", ".join(f"{n} × {name}" if n > 1 else name for name, n in counts.items()) or "bare"
+
+
+def parse_coats(text: str) -> tuple[str, ...]:
+    """Coats written as ``spray primer, 3 × water acrylic``; nothing, or ``bare``, is none. Raises LengthError, in words for the maker."""
+    rows = table("coats")["coat"]
+    names = {r["name"].lower(): k for k, r in rows.items()}
+    # Names hold commas themselves ("oil, thin"): the longest name that begins here is taken.
+    rest, out = " ".join(text.replace("×", "x").lower().split()).strip(" ,"), []
+    while rest and rest != "bare":
+        count, _x, after = rest.partition(" x ")
+        times = int(count) if count.isdigit() else 1
+        rest = after if count.isdigit() else rest
+        name = max((n for n in names if rest.startswith(n)), key=len, default="")
+        name = name or next((n for n in names if n.startswith(rest.split(",")[0].strip()) and rest.split(",")[0].strip()), "")
+        if not name:
+            raise LengthError(f"“{rest.split(',')[0]}” is not a coat that is known: {', '.join(sorted(names))}.")
+        if not 1 <= times <= 30:
+            raise LengthError("Between 1 and 30 coats of a kind.")
+        out.extend([names[name]] * times)
+        rest = (rest[len(name) :] if rest.startswith(name) else rest.partition(",")[2]).strip(" ,")
+    return tuple(out)
+
+
+MOCK_UP_MM = 0.15  # how far a size taken off a card mock-up may be out on each side: common practice, no source
+
+
+def air_of(fit: Fit, tolerance: str = "measured") -> Air:
+    """Air after paint = (hole - peg) / 2 - (coats on the hole's wall + coats on the peg's wall), against what the fit needs.
+
+    ``tolerance`` is the house rule: sizes measured on the parts, or taken off a mock-up, which needs more air.
+    """
+    process, kind = table("fits")["process"][fit.process], table("fits")["kind"][fit.kind]
+    hole_film = 0.0 if fit.masked in ("hole", "both") else film_mm(fit.hole_coats)
+    peg_film = 0.0 if fit.masked in ("peg", "both") else film_mm(fit.peg_coats)
+    bare = (fit.hole - fit.peg) / 2
+    painted = bare - hole_film - peg_film
+    rough = MOCK_UP_MM if tolerance == "mock-up" else 0.0
+    least, most = process["least"] + kind["extra"] + rough, process["most"] + kind["extra"] + rough
+    verdict: Verdict = (
+        "will not go in"
+        if painted < min(0.0, least)
+        else "tight"
+        if painted < least - 1e-9
+        else "loose"
+        if painted > most + 0.15
+        else "fits"
+    )
+    need = 2 * (least + hole_film + peg_film)
+    open_to, sand_to = fit.peg + need, fit.hole - need
+    hole, peg = kind["hole"], kind["peg"]
+    ways: list[str] = []
+    if verdict in ("tight", "will not go in"):
+        if kind["round"]:
+            ways.append(f"drill the {hole} to {drill_words(open_to)}")
+        else:
+            ways.append(f"open the {hole} to {digits(open_to, 2)} mm")
+        if sand_to > 0.3:
+            ways.append(f"sand the {peg} to {digits(sand_to, 2)} mm")
+        if fit.masked != "both" and bare >= least:
+            ways.append("mask both faces")
+    film = hole_film + peg_film
+    bare_words = f"{digits(2 * bare, 2)} mm to spare" if bare >= 0 else f"{digits(-2 * bare, 2)} mm too much"
+    words = {
+        "fits": f"It goes in: {digits(painted, 2)} mm of air a side after paint.",
+        "tight": f"It will bind: {digits(max(painted, 0), 2)} mm of air a side after paint, and it needs {digits(least, 2)}.",
+        "loose": f"It will be loose: {digits(painted, 2)} mm of air a side after paint. Pack it, or make the {peg} {digits(2 * (painted - most), 2)} mm larger.",
+        "will not go in": f"The {peg} will not go in. Bare, it has {bare_words}; the coats on both faces take {digits(2 * film, 2)}.",
+    }[verdict]
+    formula = (
+        f"air a side = ({hole} {digits(fit.hole, 2)} − {peg} {digits(fit.peg, 2)}) ÷ 2 − coats {digits(hole_film, 3)} − coats {digits(peg_film, 3)}"
+        f" = {digits(painted, 3)} mm\n{hole}: {coat_names(fit.hole_coats)}; {peg}: {coat_names(fit.peg_coats)}"
+        f"{'; masked: ' + fit.masked if fit.masked else ''}\n{process['name']}, {kind['name']}: needs {digits(least, 2)} to {digits(most, 2)} mm a side"
+        f"{f', {digits(MOCK_UP_MM, 2)} of it because sizes are taken off a mock-up' if rough else ''}"
+    )
+    return Air(bare, painted, least, most, hole_film, peg_film, verdict, open_to, sand_to, tuple(ways), words, formula)
+
+
+def drilled(fit: Fit, tolerance: str = "measured") -> float:
+    """The hole in mm that mends the fit: the next drill up for round ones, else the size itself in twentieths."""
+    air = air_of(fit, tolerance)
+    if table("fits")["kind"][fit.kind]["round"] and (drill := drill_for(air.open_to)) is not None:
+        return drill.mm
+    return math.ceil(round(air.open_to / 0.05, 6)) * 0.05

@@ -1,0 +1,66 @@
+"""Bench: the files of the print shop."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from fondale.core.model.base import Id, Model, Name, PositiveMm
+
+Axis = Literal["x", "y", "z"]
+Vector = tuple[float, float, float]
+Times = Annotated[float, Field(gt=0, le=100)]
+Percent = Annotated[float, Field(gt=0, le=100_000)]
+
+
+class Cut(Model):
+    """A flat cut square to an axis, at a share of the size along it."""
+
+    id: Id
+    axis: Axis = "z"
+    at: Annotated[float, Field(gt=0, lt=1)] = 0.5
+
+
+class PrintFile(Model):
+    """A file with its body measured at 100 % (mm, mm2, mm3), how large it is printed, and how.
+
+    ``centre`` is the centre of mass and ``base`` the outline of what it stands on, both from the lower corner of the
+    bounding box; ``stretch`` multiplies single axes. ``layer_mm`` 0 leaves the layer to the machine.
+    """
+
+    id: Id
+    name: Name
+    asset: str
+    unit: Literal["mm", "cm", "m", "in"] = "mm"
+    size: tuple[PositiveMm, PositiveMm, PositiveMm]
+    volume: Annotated[float, Field(ge=0)]
+    area: Annotated[float, Field(ge=0)]
+    centre: Vector
+    base: Annotated[tuple[tuple[float, float], ...], Field(max_length=200)] = ()
+    triangles: Annotated[int, Field(ge=1)]
+    bodies: Annotated[int, Field(ge=1)] = 1
+    watertight: bool = True
+    repairs: tuple[str, ...] = ()
+    percent: Percent = 100.0
+    stretch: tuple[Times, Times, Times] = (1.0, 1.0, 1.0)
+    family: Annotated[str, Field(max_length=60)] = ""
+    machine: str = ""
+    layer_mm: Annotated[float, Field(ge=0, le=2)] = 0.0
+    up: Literal["z", "-z", "x", "-x", "y", "-y"] = "z"
+    tilt_deg: Annotated[float, Field(ge=0, le=80)] = 0.0
+    hollow_mm: Annotated[float, Field(ge=0, le=100)] = 0.0
+    difficulty: Literal["easy", "fair", "hard"] = "fair"
+    count: Annotated[int, Field(ge=1, le=1000)] = 1
+    cuts: tuple[Cut, ...] = ()
+    keyed: bool = True
+
+    @property
+    def times(self) -> Vector:
+        """What each axis of the file is multiplied by."""
+        f = self.percent / 100
+        return f * self.stretch[0], f * self.stretch[1], f * self.stretch[2]
+
+    @property
+    def printed(self) -> Vector:
+        """Width, depth and height in mm as printed."""
+        t = self.times
+        return self.size[0] * t[0], self.size[1] * t[1], self.size[2] * t[2]

@@ -1,0 +1,1 @@
+"""Real sizes read off a photograph: lines on a plane, a straightened wall, things that stand on the ground."""

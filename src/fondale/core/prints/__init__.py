@@ -1,0 +1,1 @@
+"""The print shop: measuring files, scaling, cutting with keys, weight and balance, hours, tries and cost."""

@@ -1,0 +1,238 @@
+"""Hours, material, tries and money of a file on a machine."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from fondale.core.arrays import Floats
+from fondale.core.lengths import digits, percent, show_mm
+from fondale.core.model import Machine, PrintFile, Project
+from fondale.core.model.prints import Vector
+from fondale.core.model.shapes import Mesh
+from fondale.core.prints.parting import part_sizes
+from fondale.knowledge import table
+
+TURNS = {"z": (0, 1, 2), "-z": (0, 1, 2), "x": (1, 2, 0), "-x": (1, 2, 0), "y": (2, 0, 1), "-y": (2, 0, 1)}
+STRETCH_SEEN = 0.03  # beyond this it looks stretched: common practice, no source
+
+
+def machine_rows(process: str = "") -> dict[str, dict[str, object]]:
+    """Rows of the table of machines, all printers' or one process's."""
+    rows = table("machines")["machine"]
+    return {k: r for k, r in rows.items() if (r["process"] == process if process else "build" in r)}
+
+
+def house_machine(project: Project) -> Machine:
+    """The machine that a new file goes to: the first at hand of the house's process, or any at hand, or a small one."""
+    process = project.brief.rules.prints
+    at_hand = [m for m in project.brief.machines if m.row in machine_rows()]
+    house = [m for m in at_hand if m.row in machine_rows(process)]
+    if house or at_hand:
+        return (house or at_hand)[0]
+    row = "resin_small" if process == "resin" else "filament_small"
+    return Machine(id="none", name=table("machines")["machine"][row]["name"], row=row)
+
+
+def machine_of(project: Project, file: PrintFile) -> Machine:
+    """The machine that a file is printed on: the chosen one while it is at hand, else the house's."""
+    chosen = (m for m in project.brief.machines if m.row in machine_rows() and m.id == file.machine)
+    return next(chosen, None) or house_machine(project)
+
+
+def lying(size: Vector, up: str, tilt_deg: float) -> Vector:
+    """Width, depth and height of a body of ``size`` when ``up`` points up and it is tilted about its width: the box turned."""
+    a, b, c = (size[i] for i in TURNS[up])
+    s, k = math.sin(math.radians(tilt_deg)), math.cos(math.radians(tilt_deg))
+    return a, b * k + c * s, c * k + b * s
+
+
+def fits_build(size: Vector, build: Vector) -> bool:
+    """Whether a lying body goes into the build room, turned a quarter if need be."""
+    w, d, h = size
+    return h <= build[2] + 1e-6 and ((w <= build[0] + 1e-6 and d <= build[1] + 1e-6) or (d <= build[0] + 1e-6 and w <= build[1] + 1e-6))
+
+
+@dataclass(frozen=True)
+class PrintJob:
+    """One file on one machine, one copy. Hours and material of one good try; money with the tries that fail.
+
+    ``parts`` are what the cuts make of it; ``too_large`` where one of them does not fit the machine.
+    """
+
+    file: str
+    machine: str
+    process: str
+    layer_mm: float
+    layers: int
+    hours: float
+    material_g: float
+    volume_ml: float
+    weight_g: float
+    success: float
+    tries: float
+    cost: float
+    parts: int
+    too_large: bool
+    words: str
+    formula: str
+    caution: str
+
+
+def solid_volume(file: PrintFile) -> tuple[float, float]:
+    """Volume in mm3 of the printed body, whole and with its hollow, walls of ``hollow_mm`` taken as area x thickness."""
+    tx, ty, tz = file.times
+    whole = file.volume * tx * ty * tz
+    # Area under unequal stretch lies between the smallest and largest product; the mean is within a few percent.
+    area = file.area * (tx * ty + ty * tz + tz * tx) / 3
+    return whole, min(whole, area * file.hollow_mm) if file.hollow_mm > 0 else whole
+
+
+def job_of(project: Project, file: PrintFile) -> PrintJob:
+    """Resin: layers x (exposure + lift) + bottom layers. Filament: extruded volume / flow, plus travel. Both times the machine's pace.
+
+    Tries are geometric, 1/p for a chance p; a failed try costs the share of the job that is done by then.
+    """
+    machine = machine_of(project, file)
+    row = table("machines")["machine"][machine.row]
+    tries_row = table("machines")["tries"]
+    shape = next((p.shape for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == file.id), None)
+    parts = part_sizes(file, shape)
+    lay = [lying(s, file.up, file.tilt_deg) for s in parts]
+    build = tuple(row["build"])
+    layer = file.layer_mm or row["layer_mm"]
+    # Parts stand side by side where there is room; otherwise they follow one another.
+    plates = _plates(lay, build)
+    layers = sum(max(1, math.ceil(max(p) / layer)) for p in plates)
+    whole, body = solid_volume(file)
+    supports = body * row["supports"]
+    if row["process"] == "resin":
+        seconds = layers * row["layer_s"] + len(plates) * row["bottoms"] * row["bottom_s"]
+        used = body + supports
+        rule = (
+            f"{layers} layers of {digits(layer, 3)} mm × {digits(row['layer_s'], 1)} s + "
+            f"{row['bottoms']} bottom layers × {digits(row['bottom_s'], 0)} s"
+        )
+    else:
+        tx, ty, tz = file.times
+        area = file.area * (tx * ty + ty * tz + tz * tx) / 3
+        shell = min(body, area * row["wall_mm"])
+        used = shell + (body - shell) * row["infill"] + supports
+        seconds = used / row["flow"] * (1 + row["travel"])
+        rule = f"{digits(used / 1000, 1)} ml extruded ÷ {digits(row['flow'], 1)} mm³/s, {percent(row['travel'])} more for travel"
+    hours = seconds / 3600 * machine.pace
+    success = tries_row[file.difficulty]
+    extra = (1 / success - 1) * tries_row["lost"]
+    material = used / 1000 * row["density"]
+    cost = (material / 1000 * row["price_kg"] + hours * row["wear_h"]) * (1 + extra)
+    too_large = any(not fits_build(s, build) for s in lay)
+    weight = (used - supports) / 1000 * row["density"]
+    copies = f"{file.count} × " if file.count > 1 else ""
+    words = f"{copies}{hours_words(hours)}, {digits(material, 0 if material >= 10 else 1)} g, {digits(cost, 2)} {project.brief.currency} with {digits(1 / success, 2)} tries"
+    formula = (
+        f"hours = {rule}{f', × pace {digits(machine.pace, 2)}' if machine.pace != 1 else ''} = {digits(hours, 1)} h\n"
+        f"material = {digits(body / 1000, 2)} ml{' hollow' if body < whole else ''} + supports {digits(supports / 1000, 2)} ml, at {digits(row['density'], 2)} g/ml\n"
+        f"tries = 1 ÷ {percent(success)}; a failed one costs {percent(tries_row['lost'])} of the job"
+    )
+    return PrintJob(
+        file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, weight, success, 1 / success, cost, len(parts),
+        too_large, words, formula, "resin" if row["process"] == "resin" else "hot",
+    )  # fmt: skip
+
+
+def hours_words(hours: float) -> str:
+    """``2 h 40`` or ``35 min``."""
+    minutes = round(hours * 60)
+    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"
+
+
+def _plates(parts: list[Vector], build: tuple[float, ...]) -> list[list[float]]:
+    """Heights of the parts, grouped into plates by their plan area (70 % of a plate can be used: common practice)."""
+    room = 0.7 * build[0] * build[1]
+    plates: list[tuple[float, list[float]]] = []
+    for w, d, h in sorted(parts, key=lambda p: -p[2]):
+        for i, (used, heights) in enumerate(plates):
+            if used + w * d <= room:
+                plates[i] = (used + w * d, [*heights, h])
+                break
+        else:
+            plates.append((w * d, [h]))
+    return [heights for _used, heights in plates]
+
+
+def largest_percent(file: PrintFile, build: Vector) -> float:
+    """The largest percentage at which the whole file, uncut, goes into the build room lying on any of its sides."""
+    size = tuple(s * k for s, k in zip(file.size, file.stretch, strict=True))
+    best = 0.0
+    for up in ("z", "x", "y"):
+        w, d, h = lying((size[0], size[1], size[2]), up, 0.0)
+        for a, b in ((w, d), (d, w)):
+            best = max(best, min(build[0] / a, build[1] / b, build[2] / h))
+    return best * 100
+
+
+def stretch_words(file: PrintFile) -> str:
+    """How far a stretch shows, or an empty text: factors that differ by more than 3 % look stretched (common practice)."""
+    low, high = min(file.stretch), max(file.stretch)
+    if high / low - 1 <= 1e-9:
+        return ""
+    axes = ", ".join(f"{a} {digits(s * 100, 1)} %" for a, s in zip(("width", "depth", "height"), file.stretch, strict=True))
+    seen = high / low - 1 > STRETCH_SEEN
+    return f"{axes}: {percent(high / low - 1)} apart, {'it will look stretched' if seen else 'nobody will see it'}."
+
+
+def follower_times(dictating: Vector, follower: Vector, wall_mm: float, clearance_mm: float) -> tuple[Vector, float]:
+    """Factors per axis that bring a follower (outer size) into a dictating inside with air on both sides, and their spread.
+
+    Raises ValueError where wall and clearance leave no room.
+    """
+    room = [d - 2 * (wall_mm + clearance_mm) for d in dictating]
+    if min(room) <= 0 or min(follower) <= 0:
+        raise ValueError(f"wall and clearance leave no room: {show_mm(2 * (wall_mm + clearance_mm))} of {show_mm(min(dictating))}")
+    x, y, z = (r / f for r, f in zip(room, follower, strict=True))
+    return (x, y, z), max(x, y, z) / min(x, y, z) - 1
+
+
+@dataclass(frozen=True)
+class Bank:
+    """Printing everything on the machines at hand: hours until the last part, half the time and nine times in ten.
+
+    ``bars`` (machine, job, start, end) without failures; ``work_h`` is the sum of all printing.
+    """
+
+    half_h: float
+    ninety_h: float
+    work_h: float
+    bars: tuple[tuple[str, str, float, float], ...]
+
+
+def bank(project: Project, runs: int = 500, seed: int = 1) -> Bank:
+    """List scheduling, longest job first, on the machines of each process; failures are drawn and printed again."""
+    jobs = [(job_of(project, f), f) for f in project.prints]
+    rows = table("machines")["machine"]
+    machines: dict[str, list[str]] = {}
+    for process in ("resin", "filament"):
+        names = [m.name for m in project.brief.machines if m.row in rows and rows[m.row]["process"] == process]
+        machines[process] = names or [f"a {process} printer"]
+    rng = np.random.default_rng(seed)
+    lost = table("machines")["tries"]["lost"]
+    bars: list[tuple[str, str, float, float]] = []
+    ends = np.zeros(runs)
+    for process, names in machines.items():
+        mine = sorted(
+            ((j, f.id, k) for j, f in jobs if j.process == process for k in range(f.count)), key=lambda r: (-r[0].hours, r[1], r[2])
+        )
+        free, plain = np.zeros((len(names), runs)), [0.0] * len(names)
+        for job, ident, _copy in mine:
+            m = min(range(len(names)), key=lambda i: (plain[i], i))
+            bars.append((names[m], ident, plain[m], plain[m] + job.hours))
+            plain[m] += job.hours
+            # Each run hands the job to the machine that is free first there.
+            first = free.argmin(0)
+            fails = rng.geometric(job.success, runs) - 1
+            each: Floats = job.hours * (1 + fails * lost * rng.uniform(0.5, 1.5, runs))
+            free[first, np.arange(runs)] += each
+        if mine:
+            ends = np.maximum(ends, free.max(0))
+    work = sum(j.hours * f.count for j, f in jobs)
+    return Bank(float(np.quantile(ends, 0.5)), float(np.quantile(ends, 0.9)), work, tuple(bars))

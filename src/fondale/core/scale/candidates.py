@@ -1,0 +1,116 @@
+"""The scale ribbon: what follows from each candidate house scale, and which one to take."""
+
+import math
+from dataclasses import dataclass
+
+from fondale.core.lengths import digits, show_mm, show_real, show_scale
+from fondale.core.model import Project
+from fondale.core.scale.reading import Reading, named_scales, passes
+
+PRINTABLE_MM = 0.3  # thinnest detail that prints and survives handling: common practice, no source
+ARC_MINUTE = math.radians(1 / 60)  # what a good eye resolves
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One scale 1:n. ``grow`` is house / n: how much larger every model size becomes.
+
+    ``serve`` of ``measured`` pieces pass as they are; ``bits`` of ``known_bits`` are of that scale.
+    ``over_mm`` is how far the scene would stand out of the case; ``largest_ml`` the largest printed part.
+    ``print_mm_real`` and ``eye_mm_real``: real size of the smallest printed detail and of the smallest that the nearest eye resolves.
+    """
+
+    n: float
+    name: str
+    grow: float
+    serve: int
+    measured: int
+    bits: int
+    known_bits: int
+    over_mm: float
+    largest_ml: float
+    printed_ml: float
+    print_mm_real: float
+    eye_mm_real: float
+    score: float
+
+
+@dataclass(frozen=True)
+class Ribbon:
+    """All candidates, largest model first; ``best`` is recommended, for the reasons in ``why``."""
+
+    candidates: tuple[Candidate, ...]
+    best: float
+    why: str
+
+    def at(self, n: float) -> Candidate:
+        """The candidate 1:n. Raises LookupError."""
+        found = next((c for c in self.candidates if c.n == n), None)
+        if found is None:
+            raise LookupError(f"{show_scale(n)} is not on the ribbon")
+        return found
+
+
+def _boxes(project: Project) -> list[tuple[float, float, float, float, float]]:
+    """Left, right, front, back and top of every placed piece."""
+    from fondale.core.stage.clearance import footprint
+    from fondale.core.stage.scene import rest_places
+
+    places = rest_places(project)
+    out = []
+    for piece in project.pieces:
+        if piece.id in places:
+            ring, _low, high = footprint(piece, places[piece.id])
+            out.append((float(ring[:, 0].min()), float(ring[:, 0].max()), float(ring[:, 1].min()), float(ring[:, 1].max()), high))
+    return out
+
+
+def _candidate(
+    project: Project, readings: dict[str, Reading], boxes: list[tuple[float, float, float, float, float]], n: float, name: str
+) -> Candidate:
+    house, case = project.brief.house_n, project.case
+    grow = house / n
+    serve = sum(passes(r.at(n), p.stands) for p in project.pieces if (r := readings.get(p.id)))
+    known = [b for b in project.bits if b.native_n > 0 and b.state == "in the box"]
+    bits = sum(b.count for b in known if abs(b.native_n / n - 1) <= 0.06)
+    over = 0.0
+    for x0, x1, y0, y1, top in boxes:
+        w, d = case.width / 2, case.depth / 2
+        over = max(over, -((x0 - w) * grow + w), (x1 - w) * grow - w, -((y0 - d) * grow + d), (y1 - d) * grow - d, top * grow - case.height)
+    volumes = [f.volume * (f.percent / 100 * grow) ** 3 * math.prod(f.stretch) / 1000 for f in project.prints]
+    near = min((s.distance for s in project.seats), default=500.0)
+    total = sum(b.count for b in known)
+    measured = len(readings)
+    score = 3.0 * serve / max(1, measured) + bits / max(1, total) - (2.0 * over / case.width if over > 1 else 0.0)
+    if not measured and not boxes:
+        # Nothing at hand: a man should be a fifth to a third of the case's height.
+        man = 1752.5 / n / case.height
+        score -= abs(math.log(man / 0.28))
+    score -= 0.15 * abs(math.log(grow)) + (0.0 if any(s.n == n for s in named_scales()) else 0.2)
+    return Candidate(
+        n, name, grow, serve, measured, bits, total, max(0.0, over), max(volumes, default=0.0), sum(volumes),
+        PRINTABLE_MM * n, near * ARC_MINUTE * n, score,
+    )  # fmt: skip
+
+
+def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
+    """Every named scale from 1:6 to 1:220, and the house scale, judged against the scene, the figures, the bits and the files."""
+    house = project.brief.house_n
+    names = {s.n: s.name for s in named_scales()}
+    names.setdefault(house, "")
+    boxes = _boxes(project)
+    rows = tuple(_candidate(project, readings, boxes, n, names[n]) for n in sorted(names))
+    best = max(rows, key=lambda c: (c.score, c.n == house))
+    said = []
+    if best.measured:
+        said.append(f"{best.serve} of {best.measured} pieces serve as they are")
+    if best.known_bits:
+        said.append(f"{best.bits} of {best.known_bits} bits are of that scale")
+    if best.over_mm > 1:
+        said.append(f"the scene then stands {show_mm(best.over_mm)} out of the case")
+    elif boxes:
+        said.append("the scene stays in the case")
+    if not said:
+        said.append(f"a man of {show_mm(1752.5 / best.n)} suits a case {digits(project.case.height, 0)} mm high")
+    said.append(f"a hair of {digits(PRINTABLE_MM, 1)} mm in print stands for {show_real(best.print_mm_real)}")
+    return Ribbon(rows, best.n, f"{show_scale(best.n)}: " + ", ".join(said) + ".")

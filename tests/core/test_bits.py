@@ -1,0 +1,119 @@
+"""Ranking of bits against a slow readable search, and what a donor part reads as."""
+
+import math
+from itertools import permutations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fondale.core.bits.reads import likenesses, reads_as
+from fondale.core.bits.search import CUT, FAT, SHORT, pack, rank, scores, sides_of
+from fondale.core.model import Bit, Need
+
+DRUM = Need(id="d", name="Winch drum", outline="cylinder", real=(300, 420))
+
+
+def bit(ident, outline, *sizes, **more):
+    return Bit(id=ident, name=ident, outline=outline, sizes=sizes, **more)
+
+
+def test_the_right_drum_floats_up_and_says_what_to_trim():
+    """A drum 300 mm across and 420 long is 8.57 x 12.0 mm at 1:35."""
+    box = pack((
+        bit("long", "cylinder", 8.6, 15.0), bit("right", "cylinder", 8.5, 12.1), bit("thin", "cylinder", 4.0, 12.0),
+        bit("short", "cylinder", 8.6, 9.0), bit("block", "box", 8.6, 8.6, 12.0), bit("gone", "cylinder", 8.57, 12.0, state="used"),
+        bit("none", "cylinder", 8.57, 12.0, count=0),
+    ))  # fmt: skip
+    found = rank(box, DRUM, 35)
+    assert [m.bit for m in found[:2]] == ["right", "long"]
+    assert {"gone", "none"}.isdisjoint(m.bit for m in found)
+    assert found[0].trim == "as it is"
+    assert found[1].trim == "cut 3 mm off the length"
+    assert found[1].verdict == "to trim"
+    by = {m.bit: m for m in found}
+    assert by["short"].trim == "length 3 mm short"
+    assert "short" in by["thin"].trim
+    assert by["thin"].verdict == "far off"
+
+
+def test_open_sizes_of_a_need_cost_nothing():
+    need = Need(id="d", name="Drum", outline="cylinder", real=(300,))
+    found = rank(pack((bit("a", "cylinder", 8.57, 99.0), bit("b", "cylinder", 8.9, 12.0))), need, 35)
+    assert found[0].bit == "a"
+    assert len(found[0].off) == 1
+
+
+def slow(box, need, n):
+    """The same search with plain loops."""
+    want = sides_of(need.outline, tuple(r / n for r in need.real))
+    round_need = need.outline in ("cylinder", "rod", "dome")
+    cut = {"box": (1, 1, 1), "plate": (1, 1, 0)}.get(need.outline, (0, 0, 1))
+    out = []
+    for sides, code in zip(box.sides.tolist(), box.outline.tolist(), strict=True):
+        ways = permutations(range(3)) if not round_need else [(0, 1, 2)] if code < 3 else [(0, 1, 2), (1, 2, 0), (0, 2, 1)]
+        best = math.inf
+        for way in ways:
+            total = 0.0
+            for axis, side in enumerate(way):
+                r = math.log(sides[side] / want[axis])
+                total += (r * (CUT if cut[axis] else FAT) if r > 0 else -r * SHORT) * ((0.5, 0.5, 1)[axis] if round_need else 1)
+            best = min(best, total)
+        out.append(best)
+    return np.array(out)
+
+
+@given(st.integers(0, 1000), st.sampled_from(["cylinder", "box", "plate", "dome"]))
+def test_the_fast_search_equals_the_slow_one(seed, outline):
+    rng = np.random.default_rng(seed)
+    kinds = ("cylinder", "rod", "dome", "box", "plate")
+    bits = tuple(bit(f"b{i}", kinds[i % 5], *np.exp(rng.uniform(-1, 4, 3 if i % 5 > 2 else 2)).tolist()) for i in range(20))
+    real = (300.0, 420.0) if outline in ("cylinder", "dome") else (300.0, 200.0, 90.0)
+    need = Need(id="n", name="N", outline=outline, real=real)
+    box = pack(bits)
+    same = np.array([k == kinds.index(outline) for k in box.outline])
+    assert np.allclose(scores(box, need, 35)[0][same], slow(box, need, 35)[same])
+
+
+def test_ties_go_by_id_and_an_empty_box_gives_nothing():
+    assert rank(pack(()), DRUM, 35) == ()
+    twins = pack((bit("b", "cylinder", 8, 12), bit("a", "cylinder", 8, 12)))
+    assert [m.bit for m in rank(twins, DRUM, 35)] == ["a", "b"]
+    with pytest.raises(ValueError, match="above zero"):
+        rank(twins, DRUM, 0)
+
+
+def test_the_lorry_wheel_of_another_scale_reads_as_a_cart_wheel():
+    """41.7 mm across: 1.00 m at 1:24, 1.46 m at 1:35 (common practice)."""
+    wheel = bit("w", "cylinder", 41.7, 3.5, native_n=24)
+    words = reads_as(wheel, 35)
+    assert "In the 1:24 kit this was a" in words
+    assert "1.00 m" in words
+    assert "here it reads as a cart wheel of 1.46 m" in words
+    assert "house scale" in reads_as(bit("w", "cylinder", 41.7, 3.5, native_n=35), 35)
+    assert reads_as(bit("x", "box", 1, 900, 900), 35).startswith("At 1:35 it reads as something of")
+
+
+def test_tyres_from_their_code():
+    """Outer diameter = rim x 25.4 + 2 x width x aspect (tyre codes; ETRTO, from memory)."""
+    assert likenesses("cylinder", (634.5 / 35, 195 / 35), 35)[0].name == "car wheel"
+    assert likenesses("cylinder", (1043.5 / 35, 295 / 35), 35)[0].name == "lorry wheel"
+
+
+@pytest.mark.parametrize(("outline", "sizes"), [("box", (1200, 800, 144)), ("box", (6058, 2438, 2591)), ("plate", (2030, 830, 40))])
+def test_standard_things_are_recognised_at_any_scale(outline, sizes):
+    """EN 13698-1 pallet, ISO 668 container, door leaf (common practice)."""
+    for n in (24, 35, 87):
+        found = likenesses(outline, tuple(s / n for s in sizes), n)
+        assert found[0].distance < 1e-9
+
+
+def test_a_block_is_judged_by_its_worse_side_and_never_serves_for_a_wheel():
+    need = Need(id="n", name="Wheel", outline="cylinder", real=(1450, 70))
+    wheel, block, square = bit("wheel", "cylinder", 41.7, 5.5), bit("block", "box", 40, 28, 12), bit("square", "box", 41.4, 41.4, 2)
+    found = {m.bit: m for m in rank(pack((wheel, block, square)), need, 35)}
+    assert found["wheel"].verdict == "to trim"
+    assert found["block"].off[0] == pytest.approx(28 / (1450 / 35) - 1)
+    assert found["block"].verdict == "far off"
+    assert found["square"].verdict == "nearly"

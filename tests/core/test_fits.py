@@ -1,0 +1,180 @@
+"""Air after paint, drills, capacity, pins and adhesives."""
+
+import itertools
+import math
+from typing import get_args
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from shapely import affinity
+from shapely.geometry import Polygon
+
+from fondale.core.fits.air import air_of, coat_names, drilled, film_mm
+from fondale.core.fits.capacity import _plan, boat, capacity, rectangle
+from fondale.core.fits.drills import drill_for, drill_words, drills
+from fondale.core.fits.glue import glues_for
+from fondale.core.fits.pins import pin_for
+from fondale.core.model import Fit, Join
+from fondale.core.model.bench import Material
+from fondale.knowledge import table
+
+COATS = ("primer_spray", "acrylic", "acrylic", "acrylic")
+
+
+def fit(hole=5.3, peg=5.0, **more):
+    return Fit(id="f", name="Winch peg", hole=hole, peg=peg, **more)
+
+
+def test_the_peg_that_fitted_bare_and_no_longer_goes_in():
+    """Bare 0.30 to spare; 30 + 3 x 15 um on both faces take 0.15 a side (films: common practice)."""
+    air = air_of(fit(hole_coats=COATS, peg_coats=COATS))
+    assert film_mm(COATS) == pytest.approx(0.075)
+    assert air.bare == pytest.approx(0.15)
+    assert air.painted == pytest.approx(0.0, abs=1e-12)
+    assert air.verdict == "will not go in"
+    assert air_of(fit(5.35, hole_coats=COATS, peg_coats=COATS)).verdict == "tight"
+    assert air.open_to == pytest.approx(5.0 + 2 * (0.05 + 0.15))
+    assert air.ways[0].startswith("drill the hole to 5.4 mm")
+    assert any("sand the peg to 4.9 mm" in w for w in air.ways)
+    assert "mask both faces" in air.ways
+    worse = air_of(fit(5.2, hole_coats=COATS, peg_coats=COATS))
+    assert worse.verdict == "will not go in"
+    assert "Bare, it has 0.2 mm to spare; the coats on both faces take 0.3." in worse.words
+
+
+def test_masking_takes_the_coats_away():
+    air = air_of(fit(hole_coats=COATS, peg_coats=COATS, masked="both"))
+    assert (air.verdict, air.painted) == ("fits", pytest.approx(0.15))
+    assert air_of(fit(hole_coats=COATS, peg_coats=COATS, masked="peg")).painted == pytest.approx(0.075)
+
+
+@pytest.mark.parametrize(("process", "least"), [("resin", 0.05), ("filament", 0.2), ("hand-cut sheet", 0.2), ("laser-cut sheet", 0.1)])
+def test_each_process_needs_its_air(process, least):
+    # TRADE 1: filament 0.2-0.4 a side, resin 0.05-0.15, sheet by hand 0.2, laser 0.1: common practice, no source.
+    assert air_of(fit(process=process)).least == pytest.approx(least)
+
+
+@given(st.floats(0.5, 30), st.floats(0.5, 30), st.sampled_from(sorted(table("fits")["kind"])), st.sampled_from(sorted(table("fits")["process"])),
+       st.lists(st.sampled_from(COATS), max_size=5), st.lists(st.sampled_from(COATS), max_size=5))  # fmt: skip
+def test_what_is_proposed_mends_the_fit(hole, peg, kind, process, hole_coats, peg_coats):
+    bad = fit(hole, peg, kind=kind, process=process, hole_coats=tuple(hole_coats), peg_coats=tuple(peg_coats))
+    air = air_of(bad)
+    assert air.words.endswith(".")
+    if air.verdict in ("tight", "will not go in"):
+        assert air.ways
+        opened = air_of(bad.model_copy(update={"hole": drilled(bad)}))
+        assert opened.verdict in ("fits", "loose")
+        assert opened.painted >= opened.least - 1e-9
+        if air.sand_to > 0.3:
+            sanded = air_of(bad.model_copy(update={"peg": air.sand_to}))
+            assert sanded.painted == pytest.approx(sanded.least)
+
+
+def test_coats_are_named():
+    assert coat_names(COATS) == "spray primer, 3 × water acrylic"
+    assert coat_names(()) == "bare"
+    assert film_mm(("no such coat",)) == 0
+
+
+def test_drill_rows():
+    """Number drills no. 80 = 0.0135 in and no. 1 = 0.228 in, falling with the number (ASME B94.11M, from memory)."""
+    number = drills("number")
+    assert len(number) == 80
+    assert (number[0].name, number[0].mm) == ("no. 80", pytest.approx(0.343, abs=1e-3))
+    assert (number[-1].name, number[-1].mm) == ("no. 1", pytest.approx(5.791, abs=1e-3))
+    assert [d.mm for d in number] == sorted(d.mm for d in number)
+    assert drills("inch")[3].name == "1/16 in"
+    assert drills("inch")[3].mm == pytest.approx(1.5875, abs=1e-3)
+    assert drill_for(5.11).mm == pytest.approx(5.2)
+    assert drill_for(5.2).mm == pytest.approx(5.2)
+    assert drill_for(50) is None
+    assert "file" in drill_words(50)
+    assert drill_words(1.55).startswith("1.6 mm (no. 52")
+
+
+def plans(found, pose, person, stature):
+    base = Polygon(_plan(pose, person) * stature)
+    middle = ((base.bounds[0] + base.bounds[2]) / 2, (base.bounds[1] + base.bounds[3]) / 2)
+    out = []
+    for x, y, turn in found.places:
+        shape = affinity.rotate(base, turn, origin=(0, 0))
+        middle = ((shape.bounds[0] + shape.bounds[2]) / 2, (shape.bounds[1] + shape.bounds[3]) / 2)
+        out.append(affinity.translate(shape, x - middle[0], y - middle[1]))
+    return out
+
+
+@pytest.mark.parametrize("pose", ["standing", "sitting_seat", "kneeling_one", "rowing"])
+def test_whoever_is_counted_stands_inside_and_touches_nobody(pose):
+    inside = boat(140, 44)
+    found = capacity(inside, None, pose, "man", 50.0)
+    bodies = plans(found, pose, "man", 50.0)
+    room = Polygon(inside)
+    assert found.count == len(bodies) > 0
+    assert all(room.buffer(1e-6).covers(b) for b in bodies)
+    assert all(a.distance(b) >= 1.0 - 1e-3 for a, b in itertools.combinations(bodies, 2))
+
+
+def test_capacity_grows_with_the_room_and_stops_at_the_roof():
+    small, large = (capacity(rectangle(w, w), None, "standing", "man", 50.0).count for w in (60, 120))
+    assert 2 < small < large
+    assert large <= 120 * 120 / Polygon(_plan("standing", "man") * 50).area
+    low = capacity(rectangle(100, 100), 40.0, "standing", "man", 50.0)
+    assert low.count == 0
+    assert "too tall" in low.words
+    assert capacity(rectangle(100, 100), 40.0, "sitting_ground", "man", 50.0).count > 0
+    assert "one needs" in capacity(rectangle(5, 5), None, "standing", "man", 50.0).words
+    with pytest.raises(ValueError, match="no area"):
+        capacity(np.zeros((4, 2)), None, "standing", "man", 50.0)
+
+
+def test_a_rectangle_holds_what_a_row_of_boxes_would():
+    """Men abreast: shoulders are 0.259 of stature (Drillis and Contini 1966) and the arms a little more, so 10 in 10 widths and gaps."""
+    wide = (_plan("standing", "man").max(0) - _plan("standing", "man").min(0)) * 50
+    found = capacity(rectangle(10 * (wide[0] + 1.0) + 0.02, wide[1] + 1.02), None, "standing", "man", 50.0)
+    assert found.count >= 10
+
+
+def test_pins_are_those_that_makers_use():
+    """0.8 to 2 mm by scale: common practice, no source; bending 32 M / (pi d3), worked by hand."""
+    for stature, low, high in ((24, 0.5, 1.0), (50, 0.8, 1.5), (146, 1.8, 3.0)):
+        pin = pin_for(stature, 5)
+        assert low <= pin.mm <= high
+    pin = pin_for(50, 0)
+    assert pin.moment_nmm == pytest.approx(25)
+    assert pin.stress_mpa == pytest.approx(32 * 25 / (math.pi * pin.mm**3))
+    assert "would still bend" in pin_for(20, 900, lean_deg=60).words
+    assert pin_for(50, 200, lean_deg=20).moment_nmm > pin.moment_nmm
+    with pytest.raises(ValueError, match="above zero"):
+        pin_for(0, 1)
+
+
+def test_every_pair_of_materials_can_be_joined():
+    for a, b in itertools.combinations_with_replacement(get_args(Material), 2):
+        assert glues_for(Join(id="j", name="J", a=a, b=b)), (a, b)
+
+
+@pytest.mark.parametrize(
+    ("a", "b", "need", "first", "never"),
+    [
+        ("styrene", "styrene", "hold", "solvent cement", "hot glue"),
+        ("resin", "metal", "hold", "CA gel", "solvent cement"),
+        ("resin", "metal", "adjust", "five-minute epoxy", "CA gel"),
+        ("clear plastic", "styrene", "hold", "clear epoxy", "CA gel"),
+        ("foam", "foam", "hold", "foam-safe glue", "CA gel"),
+        ("resin", "styrene", "take apart", "a pair of magnets", "CA gel"),
+        ("wood", "card", "fast", "foam-safe glue", "solvent cement"),
+    ],
+)
+def test_adhesives_follow_the_trade(a, b, need, first, never):
+    # TRADE 2: common practice, no source. Solvent does nothing on resin; fumes of CA frost clear parts; foam is eaten by solvents.
+    names = [g.name for g in glues_for(Join(id="j", name="J", a=a, b=b, need=need))]
+    assert first in (names[0], *names)
+    assert never not in names
+
+
+def test_every_adhesive_names_a_caution_that_exists():
+    cautions = table("cautions")
+    for row in table("joins")["glue"].values():
+        assert row["caution"] == "" or row["caution"] in cautions
