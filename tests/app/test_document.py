@@ -1,10 +1,11 @@
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.app.document import DEPTH, Document
 from fondale.core.edits import Edit, EditError, put
 from fondale.storage import FileTrouble
+from tests.conftest import tries
 
 
 def cap(value: float, gesture: str = "") -> Edit:
@@ -110,7 +111,7 @@ def test_history_has_an_end(heron):
     assert count == DEPTH
 
 
-@settings(max_examples=40, deadline=None)
+@tries(40)
 @given(
     st.lists(
         st.one_of(st.just("undo"), st.just("redo"), st.just("end"), st.tuples(st.floats(0, 9), st.sampled_from(["", "g"]))), max_size=25

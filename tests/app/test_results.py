@@ -4,6 +4,7 @@ import time
 import pytest
 
 from fondale.app.document import Document
+from fondale.app.errands import ERRANDS
 from fondale.app.results import Results
 from fondale.app.settings import SETTINGS, Settings
 from fondale.app.tasks import TASKS
@@ -29,7 +30,7 @@ def test_everything_is_derived_from_the_snapshot(results):
     assert results.light.meters[0].lux > 0
     assert results.picture.image.shape[1] == 80
     assert results.stage.owners.shape == results.stage.image.shape[:2]
-    assert [f.code for f in results.prompts] == ["WIRE-SUPPLY"]
+    assert [f.code for f in results.prompts] == ["WIRE-SUPPLY", "COAT-LAYERS"]
 
 
 def test_only_what_is_stale_is_asked_for(results):
@@ -130,7 +131,7 @@ def test_a_broken_request_fails_alone(hut):
 
 
 def test_every_task_has_a_lane():
-    assert set(LANES) == set(TASKS)
+    assert set(LANES) == {*TASKS, *ERRANDS}
 
 
 def test_settings_are_declared_lenient_and_remembered(tmp_path):

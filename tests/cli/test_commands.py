@@ -10,6 +10,7 @@ from PIL import Image
 
 from fondale.app.window import Window
 from fondale.cli import run
+from fondale.demo import sample_assets
 from fondale.storage import load, save
 from fondale.storage.files import to_json
 from tests.conftest import TODAY
@@ -201,3 +202,41 @@ def test_help_and_version(capsys):
     assert "check" in capsys.readouterr().out
     assert call("--version") == 0
     assert "0.1.0" in capsys.readouterr().out
+
+
+def test_a_body_is_brought_to_size_and_cut(tmp_path, capsys):
+    crane = tmp_path / "crane.stl"
+    crane.write_bytes(sample_assets("Heron Stairs, last boat")["assets/prints/quay-crane.stl"])
+    assert call("mesh", crane) == 2
+    assert "--unit" in capsys.readouterr().err
+    assert call("mesh", crane, "--unit", "mm", "--machine", "resin_small", "--out", tmp_path / "parts", "--json") == 0
+    told = json.loads(capsys.readouterr().out)
+    assert len(told["parts"]) == len(list((tmp_path / "parts").glob("*.stl"))) > 1
+    assert told["error"] < 1e-3
+    assert call("mesh", crane, "--unit", "mm", "--height", "100 mm") == 0
+    assert "100 mm at" in capsys.readouterr().out
+    assert call("mesh", tmp_path / "none.stl", "--unit", "mm") == 2
+    assert call("mesh", crane, "--unit", "mm", "--height", "tall") == 2
+
+
+def test_bits_fits_and_photographs_are_told(heron_file, tmp_path, capsys):
+    assert call("bits", heron_file, "drum, 300 mm across, 420 long", "--json") == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["outline"] == "cylinder"
+    assert [b["score"] for b in told["bits"]] == sorted(b["score"] for b in told["bits"])
+    table = tmp_path / "box.csv"
+    table.write_text("name,size 1\nCap,12\n", "utf-8")
+    assert call("bits", table, "box, 420 mm") == 0
+    assert "Cap" in capsys.readouterr().out
+    assert call("bits", heron_file, "something") == 2
+    assert call("bits", tmp_path / "none.csv", "box, 420 mm") == 2
+    capsys.readouterr()
+    assert call("fits", heron_file) == 1
+    assert "will not go in" in capsys.readouterr().out
+    assert call("fits", heron_file, "--json") == 1
+    assert {f["verdict"] for f in json.loads(capsys.readouterr().out)["fits"]} >= {"fits"}
+    assert call("photo", heron_file) == 0
+    assert "Bollard: 55" in capsys.readouterr().out
+    assert call("photo", heron_file, "--json") == 0
+    threads = json.loads(capsys.readouterr().out)["photos"][0]["threads"]
+    assert all(t["real_mm"] for t in threads)

@@ -1,3 +1,5 @@
+import csv
+import io
 from datetime import UTC, datetime, timedelta
 from io import BytesIO
 
@@ -85,5 +87,10 @@ def test_the_calendar_follows_rfc_5545(heron, derived):
 
 def test_all_papers_come_under_their_names(heron, derived):
     papers = all_papers(heron, derived, TODAY, datetime(2026, 11, 24, tzinfo=UTC))
-    assert set(papers) == {"build-sheet.pdf", "pieces.csv", "running-order.ics"}
+    assert set(papers) == {"build-sheet.pdf", "fits.csv", "needs.csv", "pieces.csv", "running-order.ics"}
+    needs = list(csv.DictReader(io.StringIO(papers["needs.csv"].decode())))
+    assert (needs[0]["need"], needs[0]["real_mm"], needs[0]["met_by"]) == ("Winch drum", "300 x 420", "Watch barrel")
+    assert needs[0]["model_mm"] == f"{300 / 35:.2f} x {420 / 35:.2f}"
+    fits = list(csv.DictReader(io.StringIO(papers["fits.csv"].decode())))
+    assert next(f["verdict"] for f in fits) == "will not go in"
     assert b"Ferryman" in papers["pieces.csv"]

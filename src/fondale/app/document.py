@@ -1,12 +1,13 @@
 """The project that is open: edits, undo and redo, and whether it is saved."""
 
+import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from fondale.core.edits import Edit, apply
+from fondale.core.edits import Edit, apply, new_id
 from fondale.core.model import Project
-from fondale.storage.files import Assets, load_all, save
+from fondale.storage.files import Assets, load_all, save, used_assets
 
 DEPTH = 500
 
@@ -27,7 +28,7 @@ class Document:
     def __init__(self, project: Project, path: Path | None = None, assets: Assets | None = None) -> None:
         self._project = project
         self.path = path
-        self._assets = assets or {}
+        self.assets: Assets = dict(assets or {})
         self._entries: list[Entry] = []
         self._at = 0
         self._clean: Project | None = project
@@ -101,14 +102,30 @@ class Document:
             self._at += 1
             self._set(self._entries[self._at - 1].after)
 
+    def keep_asset(self, folder: str, name: str, data: bytes, digest: str = "") -> str:
+        """Take a file into the project, and return the name that it has there; the same file twice is kept once.
+
+        ``digest`` is its SHA-256 where that is known already: of a large file it takes longer than a blink.
+        """
+        stem, dot, ending = name.rpartition(".")
+        mark = (digest or hashlib.sha256(data).hexdigest())[:12]
+        asset = f"assets/{folder}/{new_id(stem or ending, ())}-{mark}{dot}{ending.lower() if dot else ''}"
+        self.assets[asset] = data
+        return asset
+
     def save(self, path: Path | None = None) -> None:
         """Save to ``path`` or where it came from. Raises FileTrouble; ValueError when there is no path yet."""
         target = path or self.path
         if target is None:
             raise ValueError("no file name yet")
-        save(self._project, target, self._assets)
-        self.path = target
-        self._clean = self._project
+        snapshot = self._project
+        save(snapshot, target, used_assets(snapshot, self.assets))
+        self.saved(snapshot, target)
+
+    def saved(self, snapshot: Project, path: Path) -> None:
+        """``snapshot`` lies in ``path`` now; what has been changed since counts as not saved."""
+        self.path = path
+        self._clean = snapshot
         self._tell()
 
     def mark_unsaved(self) -> None:

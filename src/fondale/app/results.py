@@ -5,6 +5,7 @@ from datetime import date
 from typing import Any
 
 from fondale.app.document import Document
+from fondale.app.errands import ERRANDS
 from fondale.app.tasks import LitView, StageView
 from fondale.app.workers import Report, Workers
 from fondale.core.derive import Derived, Quick
@@ -12,14 +13,15 @@ from fondale.core.light.desk import LightResult
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan
 from fondale.core.prompts import Finding, judge
+from fondale.core.stage.outlines import Outlines
 
-WORDS = {"quick": "checking", "stage": "looking from the seat", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view"}  # fmt: skip
+WORDS = {"quick": "checking", "stage": "looking from the seat", "outlines": "drawing outlines", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view", "mesh": "reading files", "cut": "cutting", "seek": "looking for short seams", "photo": "reading the photograph", "count": "counting seats"}  # fmt: skip
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
 Listener = Callable[[], None]
 
 
 class Results:
-    """``quick``, ``plan``, ``light``, ``stage`` and ``picture`` of the document; None until first known."""
+    """``quick``, ``plan``, ``light``, ``stage``, ``picture`` and ``outlines`` of the document; None until first known."""
 
     def __init__(self, document: Document, today: date) -> None:
         self.document = document
@@ -29,6 +31,7 @@ class Results:
         self.light: LightResult | None = None
         self.stage: StageView | None = None
         self.picture: LitView | None = None
+        self.outlines: Outlines | None = None
         self.prompts: tuple[Finding, ...] = ()
         self.left: tuple[tuple[Finding, str], ...] = ()
         self.seat = ""
@@ -39,6 +42,7 @@ class Results:
         self._workers: Workers | None = None
         self._tickets: dict[str, int] = {}
         self._asked: dict[str, tuple[Any, ...]] = {}
+        self._errands: dict[str, Callable[[Report], None]] = {}
         self._listeners: list[Listener] = []
         self._busy_listeners: list[Listener] = []
 
@@ -57,9 +61,10 @@ class Results:
     def open(self, document: Document) -> None:
         """Begin anew with another document."""
         self.document = document
-        self.quick = self.plan = self.light = self.stage = self.picture = None
+        self.quick = self.plan = self.light = self.stage = self.picture = self.outlines = None
         self.prompts, self.left, self.seat = (), (), ""
         self._asked.clear()
+        self._errands.clear()
         self.busy.clear()
 
     def seat_of(self, project: Project) -> str:
@@ -73,6 +78,8 @@ class Results:
         seat = self.seat_of(project)
         self._ask("quick", project)
         self._ask("stage", project.pieces, project.case, project.seats, project.brief.shelf_height_mm, seat, self.view_width)
+        if not self.dragging:
+            self._ask("outlines", project.pieces)
         if slow:
             brief, steps = project.brief, project.steps
             self._ask("plan", steps, brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off, brief.bench_c, brief.bench_rh, project.pages)  # fmt: skip
@@ -101,6 +108,7 @@ class Results:
         args: dict[str, tuple[Any, ...]] = {
             "quick": (project,),
             "stage": (project, seat, self.view_width),
+            "outlines": (project,),
             "plan": (project, self.today),
             "light": (project, amps),
             "picture": (project, seat, self.view_width, amps),
@@ -109,12 +117,29 @@ class Results:
         self._tickets[task] = -1
         self._tickets[task] = self._workers.ask(task, *args[task])
 
+    def errand(self, task: str, args: tuple[Any, ...], then: Callable[[Report], None]) -> bool:
+        """Have something done once; ``then`` gets the report. False while the same is still under way."""
+        if self._workers is None or task in self._errands:
+            return False
+        self._errands[task] = then
+        self.busy[task] = (0.0, WORDS[task])
+        self._tickets[task] = -1
+        for listener in self._busy_listeners:
+            listener()
+        self._tickets[task] = self._workers.ask(task, *args)
+        return True
+
+    def doing(self, task: str) -> bool:
+        """Whether an errand of this kind is under way."""
+        return task in self._errands
+
     def stop(self, task: str) -> None:
         """The maker stops a running task; it is asked for again after the next edit."""
         if self._workers is not None:
             self._workers.stop(task)
         self.busy.pop(task, None)
         self._asked.pop(task, None)
+        self._errands.pop(task, None)
         self._tell()
 
     def take(self, report: Report) -> None:
@@ -128,6 +153,16 @@ class Results:
                 listener()
             return
         self.busy.pop(report.task, None)
+        if report.task in ERRANDS:
+            then = self._errands.pop(report.task, None)
+            if report.kind == "failed":
+                self.trouble = report.words
+            if then is not None:  # otherwise it was stopped, or another document is open
+                then(report)
+                # Whatever it changed in the project tells itself; only trouble and the end of the work are news.
+                for listener in self._listeners if report.kind == "failed" else self._busy_listeners:
+                    listener()
+            return
         if report.kind == "done":
             setattr(self, report.task, report.result)
             self.trouble = ""

@@ -23,6 +23,7 @@ SETTINGS = (
     Setting("lighting", "up", "House lights: up or down", ("up", "down")),
     Setting("motion", True, "Short movements in the interface", (True, False)),
     Setting("corner", True, "Prompt corner shown", (True, False)),
+    Setting("screens", {}, "Pixels to a millimetre, by screen"),
     Setting("recent", [], "Projects opened lately"),
 )
 

@@ -1,4 +1,4 @@
-"""What runs in the background, by name: plain functions (job, ...) -> result, on snapshots."""
+"""What is kept up to date in the background, by name: plain functions (job, ...) -> result, on snapshots."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,6 +13,7 @@ from fondale.core.light.desk import LightDesk, LightResult
 from fondale.core.light.picture import develop, look, work_light
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan, make_plan
+from fondale.core.stage.outlines import Outlines, outlines
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of, hidden_floor
 
@@ -58,6 +59,11 @@ def stage_task(job: Job, project: Project, seat: str, width: int) -> StageView |
     return StageView(seat, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
 
 
+def outlines_task(job: Job, project: Project) -> Outlines:
+    """What the Bench draws."""
+    return outlines(project)
+
+
 def plan_task(job: Job, project: Project, today: date) -> Plan:
     """The running order."""
     return make_plan(project, today, job=job)
@@ -81,6 +87,7 @@ def picture_task(job: Job, project: Project, seat: str, width: int, amps: dict[s
 TASKS: dict[str, Callable[..., Any]] = {
     "quick": quick_task,
     "stage": stage_task,
+    "outlines": outlines_task,
     "plan": plan_task,
     "light": light_task,
     "picture": picture_task,

@@ -9,17 +9,20 @@ import os
 import queue
 import threading
 import traceback
+from collections import ChainMap
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 from typing import Any, Protocol
 
+from fondale.app.errands import ERRANDS, FINISH
 from fondale.app.tasks import TASKS
 from fondale.core.jobs import Cancelled, Quiet
 
 # Which process does what: the quick things never wait for the slow ones.
-LANES = {"quick": 0, "stage": 0, "plan": 1, "light": 2, "picture": 2}
+LANES = {"quick": 0, "stage": 0, "outlines": 0, "plan": 1, "light": 2, "picture": 2, "mesh": 3, "cut": 3, "seek": 3, "photo": 3, "count": 3}
 _NAMES = tuple(LANES)
+_WORK = ChainMap(TASKS, ERRANDS)
 NICENESS = 10
 
 
@@ -33,6 +36,11 @@ class Report:
     share: float = 0.0
     words: str = ""
     result: Any = None
+
+
+def _finished(report: Report) -> Report:
+    finish = FINISH.get(report.task)
+    return replace(report, result=finish(report.result)) if finish is not None and report.kind == "done" else report
 
 
 class Workers(Protocol):
@@ -72,7 +80,7 @@ def _work(pipe: Connection, newest: Any) -> None:
         try:
             job = _Watched(pipe, task, ticket, newest)
             job.step(0.0, "")
-            report = Report("done", task, ticket, 1.0, "", TASKS[task](job, *args))
+            report = Report("done", task, ticket, 1.0, "", _WORK[task](job, *args))
         except Cancelled:
             report = Report("stopped", task, ticket)
         except KeyboardInterrupt:
@@ -100,11 +108,6 @@ class ProcessWorkers:
         self._letters: queue.SimpleQueue[tuple[int, Any] | None] = queue.SimpleQueue()
         self._postman = threading.Thread(target=self._post, daemon=True, name="fondale-postman")
         self._postman.start()
-
-    def warm_up(self) -> None:
-        """Start all processes, so that the first answers come soon."""
-        for lane in sorted(set(LANES.values())):
-            self._pipe(lane)
 
     def ask(self, task: str, *args: Any) -> int:
         """Request a task; an older request of the same task is dropped. Returns its ticket."""
@@ -163,7 +166,7 @@ class ProcessWorkers:
                 report = pipe.recv()
             except (EOFError, OSError):
                 return
-            self._tell(report)
+            self._tell(_finished(report))
 
 
 class DirectWorkers:
@@ -175,7 +178,7 @@ class DirectWorkers:
     def ask(self, task: str, *args: Any) -> int:
         self._ticket += 1
         try:
-            report = Report("done", task, self._ticket, 1.0, "", TASKS[task](Quiet(), *args))
+            report = _finished(Report("done", task, self._ticket, 1.0, "", _WORK[task](Quiet(), *args)))
         except Exception:
             report = Report("failed", task, self._ticket, words=traceback.format_exc())
         self._tell(report)

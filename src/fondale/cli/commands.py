@@ -1,19 +1,18 @@
 """Commands. Bad files and bad values: one clear line on standard error and exit 2."""
 
-import json
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any
 
 import click
 from rich.console import Console
 from rich.progress import Progress
 
 from fondale.app.window import Window
-from fondale.cli import shapes
+from fondale.cli import making, shapes
+from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
 from fondale.core.derive import derive, quick
 from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, percent, show_mm, show_real, show_scale
 from fondale.core.light.desk import LightDesk, levels_of
@@ -25,26 +24,15 @@ from fondale.core.prompts.running import day_words
 from fondale.core.prompts.wiring import ma
 from fondale.core.scale.mannequin import PoseError, poses
 from fondale.core.scale.reading import read_claim, read_figure
-from fondale.demo import SAMPLES
+from fondale.demo import SAMPLES, sample_assets
 from fondale.knowledge import table
-from fondale.storage import FileTrouble, load, save
-
-FILE = click.Path(path_type=Path)
+from fondale.storage import FileTrouble, save
 
 
 @dataclass
 class _Context:
     open_window: Callable[[Window], int]
     today: date
-
-
-class Trouble(click.ClickException):
-    """One line on standard error, exit 2."""
-
-    exit_code = 2
-
-    def show(self, file: Any = None) -> None:
-        click.echo(f"fondale: {self.message}", err=True)
 
 
 class _Watch:
@@ -65,25 +53,6 @@ class _Watch:
         self._progress.update(self._task, completed=share, description=words or "working")
 
 
-def _load(path: Path) -> Project:
-    try:
-        return load(path)
-    except FileTrouble as error:
-        raise Trouble(str(error)) from error
-
-
-def _out(data: Any) -> None:
-    click.echo(json.dumps(data, indent=1, ensure_ascii=False))
-
-
-def _write(path: Path, data: bytes) -> None:
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(data)
-    except OSError as error:
-        raise Trouble(f"{path} cannot be written: {error.strerror or error}.") from error
-
-
 @click.group(invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="fondale")
 @click.pass_context
@@ -101,7 +70,7 @@ def cli(ctx: click.Context) -> None:
 @click.pass_obj
 def open_file(obj: _Context, file: Path) -> int:
     """Open FILE in the window."""
-    _load(file)
+    load_project(file)
     return obj.open_window(Window(path=file, today=obj.today))
 
 
@@ -116,7 +85,7 @@ def demo(obj: _Context, sample: str, tour: Path | None, save_to: Path | None, to
     day = today.date() if today else obj.today
     if save_to is not None:
         try:
-            save(SAMPLES[sample](day), save_to)
+            save(SAMPLES[sample](day), save_to, sample_assets(sample))
         except FileTrouble as error:
             raise Trouble(str(error)) from error
         return 0
@@ -129,13 +98,13 @@ def demo(obj: _Context, sample: str, tour: Path | None, save_to: Path | None, to
 @click.pass_obj
 def check(obj: _Context, file: Path, as_json: bool) -> int:
     """Every prompt that FILE raises. Exit 1 when one of them is a stop."""
-    project = _load(file)
+    project = load_project(file)
     with _Watch() as watch:
         watch.step(0.2, "checking")
         derived = derive(project, obj.today)
     found = all_prompts(project, derived)
     if as_json:
-        _out({"file": str(file), "prompts": [shapes.finding(f) for f in found]})
+        out_json({"file": str(file), "prompts": [shapes.finding(f) for f in found]})
     else:
         for f in found:
             click.echo(f"{f.severity:4}  {f.code:13}  {f.title}: {f.text} ({f.numbers})")
@@ -163,7 +132,7 @@ def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_
         raise Trouble(str(error)) from error
     nominal = read_claim(height)
     if as_json:
-        _out(shapes.reading(reading, nominal))
+        out_json(shapes.reading(reading, nominal))
         return 0
     names = ", ".join(show_scale(s.n) + (f" {s.name}" if s.name else "") for s in reading.plausible)
     click.echo(f"native scale {show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)}, 90 %)")
@@ -185,7 +154,7 @@ def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_json: bool) -> int:
     """Lux at every meter in three bands, evenness of every area, and the lit view."""
-    project = _load(file)
+    project = load_project(file)
     moments, seats = [m.id for m in project.moments], [s.id for s in project.seats]
     if moment and moment not in moments:
         raise Trouble(f"There is no moment “{moment}”. Moments: {', '.join(moments) or 'none'}.")
@@ -209,7 +178,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         except (OSError, ValueError) as error:
             raise Trouble(f"{png} cannot be written: {error}.") from error
     if as_json:
-        _out(shapes.light(result, levels_of(project, moment)))
+        out_json(shapes.light(result, levels_of(project, moment)))
         return 0
     for m in result.meters:
         click.echo(f"{project.find('meters', m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})")
@@ -223,10 +192,10 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def circuit(file: Path, as_json: bool) -> int:
     """Node voltages, the current of every element, and how long cells last."""
-    project = _load(file)
+    project = load_project(file)
     results = quick(project).supplies
     if as_json:
-        _out({"supplies": [shapes.supply(r) for r in results]})
+        out_json({"supplies": [shapes.supply(r) for r in results]})
         return 0
     for r in results:
         click.echo(f"{project.find('supplies', r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
@@ -246,15 +215,15 @@ def circuit(file: Path, as_json: bool) -> int:
 @click.pass_obj
 def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as_json: bool) -> int:
     """The running order by evenings, with the finishing date and the odds."""
-    project = _load(file)
+    project = load_project(file)
     with _Watch() as watch:
         made = make_plan(project, today.date() if today else obj.today, job=watch)
     if ics:
         from fondale.papers import running_order_ics
 
-        _write(ics, running_order_ics(project, made, datetime.now().astimezone()))
+        write_file(ics, running_order_ics(project, made, datetime.now().astimezone()))
     if as_json:
-        _out(shapes.plan(made))
+        out_json(shapes.plan(made))
         return 0
     if made.trouble:
         click.echo(made.trouble)
@@ -281,12 +250,12 @@ def papers(obj: _Context, file: Path, out: Path) -> int:
     """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
     from fondale.papers import all_papers  # loads the PDF library
 
-    project = _load(file)
+    project = load_project(file)
     with _Watch() as watch:
         watch.step(0.2, "working it all out")
         derived = derive(project, obj.today)
     for name, data in all_papers(project, derived, obj.today, datetime.now().astimezone()).items():
-        _write(out / name, data)
+        write_file(out / name, data)
         click.echo(str(out / name))
     return 0
 
@@ -294,8 +263,12 @@ def papers(obj: _Context, file: Path, out: Path) -> int:
 @cli.command()
 def schema() -> int:
     """The JSON Schema of project.json inside a .fondale file."""
-    _out(Project.model_json_schema())
+    out_json(Project.model_json_schema())
     return 0
+
+
+for command in making.COMMANDS:
+    cli.add_command(command)
 
 
 def run(args: list[str], open_window: Callable[[Window], int], today: date) -> int:

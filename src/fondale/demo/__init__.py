@@ -4,6 +4,7 @@ from collections.abc import Callable
 from datetime import date
 
 from fondale.core.model import Project
+from fondale.demo import heron_bench
 from fondale.demo.glasshouse import glasshouse
 from fondale.demo.heron_stairs import heron_stairs
 from fondale.demo.signal_hut import signal_hut
@@ -14,4 +15,10 @@ SAMPLES: dict[str, Callable[[date], Project]] = {
     "Signal hut in the pass": signal_hut,
 }
 
-__all__ = ["SAMPLES", "glasshouse", "heron_stairs", "signal_hut"]
+
+def sample_assets(name: str) -> dict[str, bytes]:
+    """The files that a sample keeps with it."""
+    return heron_bench.assets() if name == "Heron Stairs, last boat" else {}
+
+
+__all__ = ["SAMPLES", "glasshouse", "heron_stairs", "sample_assets", "signal_hut"]

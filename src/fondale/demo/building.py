@@ -14,14 +14,23 @@ class Builder:
 
     def set(self, *path: str, to: Any) -> None:
         """Set one value."""
-        self.project = apply(self.project, put(path, to, f"Set {path[-1]}"))
+        self.do(put(path, to, f"Set {path[-1]}"))
 
     def add(self, field: str, *things: Model) -> None:
         """Append to one of the project's lists."""
         for thing in things:
-            self.project = apply(self.project, Edit("add", f"Add to {field}", {"field": field, "thing": thing}))
+            self.do(Edit("add", f"Add to {field}", {"field": field, "thing": thing}))
+
+    def do(self, *edits: Edit) -> None:
+        """Apply edits."""
+        for edit in edits:
+            self.project = apply(self.project, edit)
+
+    def remove(self, field: str, ident: str) -> None:
+        """Take one thing out."""
+        self.do(Edit("remove", "Remove", {"field": field, "ident": ident}))
 
     def clear(self, field: str) -> None:
         """Take out what a new project comes with."""
         for thing in getattr(self.project, field):
-            self.project = apply(self.project, Edit("remove", "Clear", {"field": field, "ident": thing.id}))
+            self.remove(field, thing.id)

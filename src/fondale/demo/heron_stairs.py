@@ -22,6 +22,7 @@ from fondale.core.model import (
     Surface,
 )
 from fondale.core.model.shapes import Animal, Box, Cylinder, Figure, Hull, Opening, Room, Shape, Stairs, Wall, Wheel
+from fondale.demo import heron_bench
 from fondale.demo.building import Builder
 
 STONE, WET, DARK = (0.30, 0.29, 0.27), (0.09, 0.11, 0.12), (0.08, 0.08, 0.09)
@@ -34,6 +35,7 @@ def heron_stairs(today: date) -> Project:
     _brief(build, today)
     _scenery(build)
     _figures(build)
+    heron_bench.add_all(build)
     _lamps(build)
     _surfaces(build)
     _build_steps(build)
@@ -97,11 +99,11 @@ def _scenery(build: Builder) -> None:
 def _figures(build: Builder) -> None:
     build.add(
         "pieces",
-        _piece("ferryman", "Ferryman", Figure(extras=("coat", "cap", "lantern")), 250, 62, turn=-35, origin="bought", claim="54 mm", measure=Measure(mm=51.6), paint=NAVY, cost=16.0, stands="apart"),
+        _piece("ferryman", "Ferryman", Figure(extras=("coat", "cap", "lantern")), 250, 62, turn=-35, origin="bought", claim="54 mm", measure=Measure(mm=51.6), paint=NAVY, cost=16.0, stands="alone"),
         _piece("woman", "Woman, umbrella", Figure(person="woman", pose="contrapposto", extras=("coat", "skirt", "umbrella")), 130, 92, turn=10, origin="bought", claim="1:32", measure=Measure(mm=46.9), paint=(0.33, 0.12, 0.13), cost=9.0),
         _piece("boy", "Boy with creel", Figure(person="boy_12", pose="kneeling_one", extras=("cap",)), 178, 134, turn=55, origin="printed file", claim="landing set, no scale given", measure=Measure(mm=39.4), paint=(0.36, 0.30, 0.20), cost=2.0),
         _piece("watchman", "Night watchman", Figure(extras=("coat", "cap"), heroic=True), 300, 128, turn=-10, origin="gaming", claim="28 mm", measure=Measure(mm=30.6), paint=(0.16, 0.16, 0.20), cost=4.0),
-        _piece("porter", "Porter on a crate", Figure(pose="sitting_seat", extras=("cap",)), 46, 140, turn=-40, origin="bought", claim="1:35", measure=Measure(mm=38.9), paint=(0.25, 0.24, 0.22), cost=8.0, stands="apart"),
+        _piece("porter", "Porter on a crate", Figure(pose="sitting_seat", extras=("cap",)), 46, 140, turn=-40, origin="bought", claim="1:35", measure=Measure(mm=38.9), paint=(0.25, 0.24, 0.22), cost=8.0, stands="alone"),
         _piece("heron", "Heron", Animal(species="heron"), 40, 70, turn=70, origin="printed file", claim="1:35", measure=Measure(mm=26.8), paint=(0.42, 0.44, 0.46), cost=1.5),
         _piece("cat-1", "Cat on the quay", Animal(species="cat"), 252, 124, turn=-60, origin="bought", claim="1:35", measure=Measure(mm=7.2), paint=(0.10, 0.09, 0.08), cost=1.0),
         _piece("cat-2", "Cat by the kiosk", Animal(species="cat"), 306, 152, turn=100, origin="bought", claim="1:35", measure=Measure(mm=7.6), paint=(0.45, 0.25, 0.10), cost=1.0),

@@ -1,4 +1,4 @@
-"""What goes to the workbench: the build sheet, the calendar, the piece list."""
+"""What goes to the workbench: the build sheet, the calendar, and the lists of pieces, needs and fits."""
 
 from datetime import date, datetime
 
@@ -7,9 +7,9 @@ from fondale.core.model import Project
 from fondale.core.prompts import all_prompts
 from fondale.papers.build_sheet import build_sheet
 from fondale.papers.calendar import running_order_ics
-from fondale.papers.lists import piece_list
+from fondale.papers.lists import fit_list, need_list, piece_list
 
-__all__ = ["all_papers", "build_sheet", "piece_list", "running_order_ics"]
+__all__ = ["all_papers", "build_sheet", "fit_list", "need_list", "piece_list", "running_order_ics"]
 
 
 def all_papers(project: Project, derived: Derived, today: date, now: datetime) -> dict[str, bytes]:
@@ -18,6 +18,10 @@ def all_papers(project: Project, derived: Derived, today: date, now: datetime) -
         "build-sheet.pdf": build_sheet(project, derived, all_prompts(project, derived), today),
         "pieces.csv": piece_list(project, derived).encode("utf-8"),
     }
+    if project.needs:
+        out["needs.csv"] = need_list(project).encode("utf-8")
+    if project.fits:
+        out["fits.csv"] = fit_list(project, derived).encode("utf-8")
     if derived.plan is not None:
         out["running-order.ics"] = running_order_ics(project, derived.plan, now)
     return out

@@ -16,7 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fondale.core.derive import Derived
-from fondale.core.lengths import digits, percent, show_mm, show_scale
+from fondale.core.lengths import digits, percent, show_mm, show_real, show_scale
 from fondale.core.model import Project
 from fondale.core.prompts import Finding
 from fondale.core.prompts.running import day_words
@@ -50,6 +50,9 @@ def build_sheet(project: Project, derived: Derived, prompts: Sequence[Finding], 
         *_head(project, derived, today),
         *_running_order(project, derived),
         *_pieces(project, derived),
+        *_needs(project),
+        *_fits(project, derived),
+        *_prints(project, derived),
         *_wiring(project, derived),
         *_meters(project, derived),
         *_prompts(prompts),
@@ -137,6 +140,37 @@ def _pieces(project: Project, derived: Derived) -> list[Flowable]:
         native = f"{show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)})"
         rows.append([piece.name, show_mm(reading.measured_mm), native, show_mm(reading.wanted_mm), percent, f"{reading.words}: {reading.verdict}"])  # fmt: skip
     return [_section("Pieces"), _grid(rows, [34, 20, 44, 20, 18, 42])] if len(rows) > 1 else []
+
+
+def _needs(project: Project) -> list[Flowable]:
+    """What is still to be made, with the sizes that were read off photographs."""
+    house = project.brief.house_n
+    rows = [["to make", "real", "here", "how"]]
+    for need in project.needs:
+        bit = project.find("bits", need.bit)
+        real = " × ".join(show_real(r) for r in need.real)
+        how = f"from {bit.name}" if bit else "made" if need.made else "open"
+        rows.append([need.name, real, " × ".join(show_mm(r / house) for r in need.real), how])
+    return [_section("Parts to make"), _grid(rows, [46, 54, 44, 34])] if len(rows) > 1 else []
+
+
+def _fits(project: Project, derived: Derived) -> list[Flowable]:
+    rows = [["fit", "hole", "peg", "air after paint", "what to do"]]
+    for fit in project.fits:
+        air = derived.quick.airs[fit.id]
+        todo = "; or ".join(air.ways) or air.verdict
+        rows.append([fit.name, f"{digits(fit.hole, 2)} mm", f"{digits(fit.peg, 2)} mm", f"{digits(air.painted, 2)} mm a side", todo])
+    return [_section("Fits after paint"), _grid(rows, [44, 20, 20, 28, 66])] if len(rows) > 1 else []
+
+
+def _prints(project: Project, derived: Derived) -> list[Flowable]:
+    rows = [["file", "percent", "printed", "on", "what it takes"]]
+    for file in project.prints:
+        job = derived.quick.jobs[file.id]
+        parts = f", {job.parts} parts" if job.parts > 1 else ""
+        size = " × ".join(digits(s, 0) for s in file.printed)
+        rows.append([file.name, f"{digits(file.percent, 1)} %", f"{size} mm{parts}", job.machine, job.words])
+    return [_section("Prints"), _grid(rows, [36, 18, 40, 34, 50])] if len(rows) > 1 else []
 
 
 def _wiring(project: Project, derived: Derived) -> list[Flowable]:

@@ -87,6 +87,13 @@ def load_all(path: Path) -> tuple[Project, Assets]:
     return from_json(text, name), assets
 
 
+def used_assets(project: Project, assets: Assets) -> Assets:
+    """The assets that the project names, and those of kinds that this version does not know."""
+    named = {m.asset for field in ("photos", "prints") for m in getattr(project, field)}
+    ours = (f"{ASSETS}photos/", f"{ASSETS}prints/")
+    return {name: data for name, data in assets.items() if name in named or not name.startswith(ours)}
+
+
 def save(project: Project, path: Path, assets: Assets | None = None) -> None:
     """Write beside, make sure it is on the disk, keep the last five saves, swap. Raises FileTrouble."""
     beside = path.with_name(f".{path.name}.writing")
@@ -95,7 +102,8 @@ def save(project: Project, path: Path, assets: Assets | None = None) -> None:
             with zipfile.ZipFile(raw, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("project.json", to_json(project))
                 for name, data in sorted((assets or {}).items()):
-                    archive.writestr(name, data)
+                    # Photographs are packed already, and packing a large mesh takes longer than the disk does.
+                    archive.writestr(name, data, zipfile.ZIP_STORED)
             raw.flush()
             os.fsync(raw.fileno())
         if path.exists():
@@ -105,6 +113,17 @@ def save(project: Project, path: Path, assets: Assets | None = None) -> None:
     except OSError as error:
         beside.unlink(missing_ok=True)
         raise FileTrouble(f"“{path.name}” could not be written: {error.strerror or error}. Nothing was lost; save it elsewhere.") from error
+
+
+def put_file(path: Path, data: bytes) -> None:
+    """Write a file that others will read, whole or not at all. Raises OSError."""
+    beside = path.with_name(f".{path.name}.writing")
+    try:
+        beside.write_bytes(data)
+        os.replace(beside, path)
+    except OSError:
+        beside.unlink(missing_ok=True)
+        raise
 
 
 def backups(path: Path) -> list[Path]:

@@ -2,10 +2,12 @@
 
 import json
 import os
+import shutil
 from pathlib import Path
+from urllib.parse import quote, unquote
 
 from fondale.core.model import Project
-from fondale.storage.files import FileTrouble, from_json, to_json
+from fondale.storage.files import Assets, FileTrouble, from_json, put_file, to_json
 
 
 def left_behind(folder: Path) -> "Recovery | None":
@@ -38,11 +40,14 @@ class Recovery:
         self._folder = folder
         self._project = folder / "unsaved.json"
         self._from = folder / "unsaved-from.json"
+        self._assets = folder / "unsaved-assets"
 
-    def keep(self, project: Project, path: Path | None) -> bool:
-        """Write the project down; False when the disk refuses."""
+    def keep(self, project: Project, path: Path | None, assets: Assets | None = None) -> bool:
+        """Write the project down, and assets that are not there yet; False when the disk refuses."""
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
+            for name, data in (assets or {}).items():
+                self._keep_asset(name, data)
             beside = self._project.with_suffix(".writing")
             beside.write_text(to_json(project), "utf-8")
             os.replace(beside, self._project)
@@ -50,6 +55,21 @@ class Recovery:
         except OSError:
             return False
         return True
+
+    def _keep_asset(self, name: str, data: bytes) -> None:
+        """An asset never changes under its name, so a file of its size is it."""
+        file = self._assets / quote(name, safe="")
+        if file.exists() and file.stat().st_size == len(data):
+            return
+        self._assets.mkdir(parents=True, exist_ok=True)
+        put_file(file, data)
+
+    def assets(self) -> Assets:
+        """The assets that were written down."""
+        try:
+            return {unquote(f.name): f.read_bytes() for f in sorted(self._assets.iterdir()) if not f.name.endswith(".writing")}
+        except OSError:
+            return {}
 
     def found(self) -> tuple[Project, Path | None] | None:
         """What an earlier run left unsaved, and the file that it came from."""
@@ -70,3 +90,4 @@ class Recovery:
                 file.unlink(missing_ok=True)
             except OSError:
                 continue
+        shutil.rmtree(self._assets, ignore_errors=True)

@@ -14,7 +14,13 @@ def _from_0(raw: Raw) -> Raw:
     return {**raw, "case": case, "schema_version": 1}
 
 
-MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0}
+def _from_1(raw: Raw) -> Raw:
+    """Version 1 knew two ways to stand: beside its like, or apart; apart is now called alone."""
+    pieces = [{**p, "stands": "alone"} if p.get("stands") == "apart" else p for p in raw.get("pieces", [])]
+    return {**raw, "pieces": pieces, "schema_version": 2}
+
+
+MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1}
 
 
 def migrate(raw: Raw, target: int) -> Raw:

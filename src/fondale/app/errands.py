@@ -1,0 +1,158 @@
+"""What is done once in the background when the maker asks: reading files and photographs, cutting. Plain functions (job, ...) -> result."""
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from fondale.core.fits.capacity import Capacity, boat, capacity, rectangle
+from fondale.core.jobs import Job
+from fondale.core.model import Cut, PrintFile
+from fondale.core.prints.body import BodyError, Facts, measure, scaled, skin
+from fondale.core.prints.cutting import KeyRule, cut, quiet_places
+from fondale.core.prints.jobs import fits_build, lying
+from fondale.core.prints.parting import part_sizes
+from fondale.storage import put_file
+from fondale.storage.meshes import MeshTrouble, in_mm, mend, parse_mesh, read_mesh, write_mesh
+from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
+
+
+@dataclass(frozen=True)
+class Import:
+    """One file that was asked for: its facts and skin at 100 % in ``unit``, or the trouble with it in words.
+
+    ``asks_unit``: the format states no unit, and none was given; the sizes are then in the file's own numbers.
+    """
+
+    path: str
+    data: bytes = b""
+    unit: str = ""
+    asks_unit: bool = False
+    facts: Facts | None = None
+    skin: tuple[tuple[tuple[float, float, float], ...], tuple[tuple[int, int, int], ...]] = ((), ())
+    repairs: tuple[str, ...] = ()
+    trouble: str = ""
+    digest: str = ""
+
+    @property
+    def name(self) -> str:
+        """The file's own name."""
+        return Path(self.path).name
+
+
+def mesh_task(job: Job, paths: tuple[str, ...], unit: str) -> tuple[Import, ...]:
+    """Read, measure and mend files. Nothing is guessed: without a stated or given unit the maker is asked."""
+    out = []
+    for k, name in enumerate(paths):
+        path = Path(name)
+        job.step(k / len(paths), f"reading {path.name}")
+        try:
+            loaded = read_mesh(path)
+            job.step((k + 0.5) / len(paths), f"measuring {path.name}")
+            chosen = loaded.unit or unit
+            mended = mend(in_mm(loaded.body, chosen or "mm"))
+            out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), mended.repairs))
+        except (MeshTrouble, BodyError) as error:
+            out.append(Import(str(path), trouble=str(error)))
+    return tuple(out)
+
+
+def with_data(found: tuple[Import, ...]) -> tuple[Import, ...]:
+    """The same with the bytes of the files: read where they are kept, as sending a large one over holds up the window."""
+    out = []
+    for item in found:
+        try:
+            data = Path(item.path).read_bytes() if item.facts is not None else b""
+            out.append(replace(item, data=data, digest=hashlib.sha256(data).hexdigest()))
+        except OSError as error:
+            out.append(Import(item.path, trouble=f"“{Path(item.path).name}” cannot be read: {error.strerror or error}."))
+    return tuple(out)
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """Parts of a file as printed: volumes in mm3, sections with keys to draw, and what was written where."""
+
+    volumes: tuple[float, ...]
+    sizes: tuple[tuple[float, float, float], ...]
+    keys: int
+    error: float
+    written: tuple[str, ...]
+    trouble: str = ""
+
+
+def cut_task(job: Job, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl") -> Cutting:
+    """Scale a file, cut it with keys, and write every part in the wanted format, in millimetres where it lets one choose."""
+    try:
+        ending = Path(file.asset).suffix.lower()
+        job.step(0.05, f"reading {file.name}")
+        body = scaled(mend(in_mm(parse_mesh(data, ending, file.name).body, file.unit)).body, file.times)
+        size = body.vertices.max(axis=0)
+        at = tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in file.cuts)
+        if not at:
+            parts, volumes, keys, error = (body,), (measure(body).volume,), 0, 0.0
+        else:
+            made = cut(body, at, rule, job)
+            parts, volumes, keys, error = made.bodies, made.volumes, len(made.keys), made.error
+        job.step(0.96, "writing the parts")
+        written = []
+        for k, part in enumerate(parts, 1):
+            name = (f"{file.id}-{k}-of-{len(parts)}" if len(parts) > 1 else file.id) + as_ending
+            if folder:
+                put_file(Path(folder) / name, write_mesh(part, as_ending))
+            written.append(name)
+        return Cutting(volumes, tuple(measure(p).size for p in parts), keys, error, tuple(written))
+    except (MeshTrouble, BodyError) as error:
+        return Cutting((), (), 0, 0.0, (), str(error))
+    except OSError as error:
+        return Cutting((), (), 0, 0.0, (), f"The folder cannot be written to: {error.strerror or error}.")
+
+
+def seek_task(job: Job, data: bytes, file: PrintFile, planned: tuple[Cut, ...], build: tuple[float, float, float]) -> tuple[Cut, ...]:
+    """Move planned cuts to where the section is smallest: the seam is short there. A cut that would make a part too large stays."""
+    try:
+        job.step(0.1, f"looking for short seams in {file.name}")
+        body = scaled(mend(in_mm(parse_mesh(data, Path(file.asset).suffix.lower(), file.name).body, file.unit)).body, file.times)
+        cuts = list(planned)
+        for k, c in enumerate(planned):
+            job.step(0.2 + 0.7 * k / len(planned), f"looking for short seams in {file.name}")
+            tried = [*cuts[:k], c.model_copy(update={"at": round(quiet_places(body, c.axis, c.at), 3)}), *cuts[k + 1 :]]
+            if all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file.model_copy(update={"cuts": tuple(tried)}))):
+                cuts = tried
+        return tuple(cuts)
+    except (MeshTrouble, BodyError):
+        return planned
+
+
+@dataclass(frozen=True)
+class PhotoImport:
+    """A photograph that was asked for, or the trouble with it."""
+
+    name: str
+    picture: Picture | None
+    trouble: str = ""
+    digest: str = ""
+
+
+def photo_task(job: Job, path: str, data: bytes = b"") -> PhotoImport:
+    """Read a photograph, turn it upright, and make a picture of it for show; with ``data`` it is read from there."""
+    name = Path(path).name
+    try:
+        picture = parse_picture(data, Path(path).suffix.lower(), f"“{name}”") if data else read_picture(Path(path))
+        return PhotoImport(name, picture, digest=hashlib.sha256(picture.data).hexdigest())
+    except PhotoTrouble as error:
+        return PhotoImport(name, None, str(error))
+
+
+def count_task(
+    job: Job, kind: str, long_mm: float, wide_mm: float, high_mm: float | None, pose: str, person: str, stature_mm: float
+) -> Capacity:
+    """How many figures go into the inside of a boat or of straight walls: it takes up to some seconds."""
+    inside = boat(long_mm, wide_mm) if kind == "boat" else rectangle(long_mm, wide_mm)
+    return capacity(inside, high_mm, pose, person, stature_mm)
+
+
+ERRANDS: dict[str, Callable[..., Any]] = {"mesh": mesh_task, "cut": cut_task, "seek": seek_task, "photo": photo_task, "count": count_task}
+# What is still done to a result on this side, off the window's thread.
+FINISH: dict[str, Callable[[Any], Any]] = {"mesh": with_data}

@@ -1,0 +1,157 @@
+"""Commands of the Bench and the Brief: bodies, bits, fits and photographs."""
+
+import dataclasses
+from pathlib import Path
+
+import click
+
+from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
+from fondale.core.bits.asking import parse_need
+from fondale.core.bits.search import pack, rank
+from fondale.core.fits.air import air_of
+from fondale.core.lengths import LengthError, digits, parse_length, show_mm, show_scale
+from fondale.core.model import Need
+from fondale.core.photo.reading import read_photo
+from fondale.core.prints.body import BodyError, measure, scaled
+from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
+from fondale.core.scale.placing import factor_for_height
+from fondale.knowledge import table
+from fondale.storage.bits_csv import TableTrouble, read_bits
+from fondale.storage.meshes import ENDINGS, UNITS, MeshTrouble, in_mm, mend, read_mesh, write_mesh
+
+PRINTERS = [k for k, r in table("machines")["machine"].items() if "build" in r]
+
+
+@click.command()
+@click.argument("file", type=FILE)
+@click.option("--unit", type=click.Choice(list(UNITS)), help="What one number of the file is, where the format states none.")
+@click.option("--percent", type=click.FloatRange(0.01, 100_000), default=100.0, show_default=True, help="Scale by this factor.")
+@click.option("--height", help="Scale to this height instead, for example 37 mm.")
+@click.option("--machine", type=click.Choice(PRINTERS), help="Cut it so that each part goes on this machine.")
+@click.option("--no-keys", is_flag=True, help="Cut it flat, without keys.")
+@click.option("--out", type=FILE, help="Folder for the parts, in millimetres.")
+@click.option("--format", "ending", type=click.Choice([e[1:] for e in ENDINGS]), default="stl", show_default=True, help="Their format.")
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+def mesh(file: Path, unit: str | None, percent: float, height: str | None, machine: str | None, no_keys: bool, out: Path | None, ending: str, as_json: bool) -> int:  # fmt: skip
+    """Measure a body, bring it to size, cut it with keys, and write its parts."""
+    try:
+        loaded = read_mesh(file)
+        chosen = loaded.unit or unit
+        if not chosen:
+            raise Trouble(f"{file.name} states no unit. Say what one of its numbers is: --unit {', '.join(UNITS)}.")
+        mended = mend(in_mm(loaded.body, chosen))
+        facts = mended.facts
+        if height:
+            percent = factor_for_height(facts.size[2], parse_length(height))
+        body = scaled(mended.body, (percent / 100,) * 3)
+        bodies, keys, error = [body], 0, 0.0
+        if machine:
+            row = table("machines")["machine"][machine]
+            size = measure(body).size
+            cuts = plan_cuts(size, tuple(row["build"]), keyed=not no_keys)
+            if cuts:
+                at = tuple((axis, share * size["xyz".index(axis)]) for axis, share in cuts)
+                made = cut(body, at, None if no_keys else KeyRule(row["min_wall"], row["key_air"]))
+                bodies, keys, error = list(made.bodies), len(made.keys), made.error
+    except (MeshTrouble, BodyError, LengthError) as trouble:
+        raise Trouble(str(trouble)) from trouble
+    parts = [measure(b) for b in bodies]
+    names = (
+        [f"{file.stem}.{ending}"] if len(bodies) == 1 else [f"{file.stem}-{k}-of-{len(bodies)}.{ending}" for k in range(1, len(bodies) + 1)]
+    )
+    if out:
+        for name, part in zip(names, bodies, strict=True):
+            write_file(out / name, write_mesh(part, f".{ending}"))
+    if as_json:
+        out_json({
+            "unit": chosen, "percent": percent, "size_mm": list(facts.size), "volume_mm3": facts.volume, "area_mm2": facts.area,
+            "triangles": facts.triangles, "bodies": facts.bodies, "watertight": facts.watertight, "repairs": list(mended.repairs),
+            "keys": keys, "error": error,
+            "parts": [{"file": n, "size_mm": list(p.size), "volume_mm3": p.volume} for n, p in zip(names, parts, strict=True)],
+        })  # fmt: skip
+        return 0
+    closed = "closed" if facts.watertight else "not closed"
+    click.echo(f"{' × '.join(show_mm(s) for s in facts.size)} at 100 %, {digits(facts.volume / 1000, 2)} ml, {closed}")
+    for repair in mended.repairs:
+        click.echo(f"  {repair}")
+    for name, part in zip(names, parts, strict=True):
+        click.echo(f"{name}: {' × '.join(show_mm(s) for s in part.size)} at {digits(percent, 1)} %, {digits(part.volume / 1000, 2)} ml")
+    if keys:
+        click.echo(f"{keys} keys")
+    return 0
+
+
+@click.command()
+@click.argument("file", type=FILE)
+@click.argument("need")
+@click.option("--most", type=click.IntRange(1, 500), default=10, show_default=True)
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+def bits(file: Path, need: str, most: int, as_json: bool) -> int:
+    """Which bits of FILE (a project, or a CSV table) come near NEED: "drum, 300 mm across, 420 long, at 1:35"."""
+    try:
+        if file.suffix.lower() == ".fondale":
+            project = load_project(file)
+            box, house = project.bits, project.brief.house_n
+        else:
+            box, house = read_bits(file.read_text("utf-8", errors="replace")).bits, 35.0
+        asked = parse_need(need, house)
+    except (LengthError, TableTrouble) as error:
+        raise Trouble(str(error)) from error
+    except OSError as error:
+        raise Trouble(f"{file.name} cannot be read: {error.strerror or error}.") from error
+    wanted = Need(id="asked", name=asked.name[:120], outline=asked.outline, real=asked.real)  # type: ignore[arg-type]
+    found = rank(pack(box), wanted, asked.n or house, most)
+    names = {b.id: b for b in box}
+    if as_json:
+        out_json({
+            "name": asked.name, "outline": asked.outline, "real_mm": list(asked.real), "n": asked.n or house,
+            "bits": [{"id": m.bit, "name": names[m.bit].name, "score": m.score, "off": list(m.off), "verdict": m.verdict, "trim": m.trim} for m in found],
+        })  # fmt: skip
+        return 0
+    click.echo(f"{asked.name}, {asked.outline}, at {show_scale(asked.n or house)}")
+    for m in found:
+        drawer = f"  drawer {names[m.bit].drawer}" if names[m.bit].drawer else ""
+        click.echo(f"  {m.verdict:9} {names[m.bit].name}: {m.trim}{drawer}")
+    return 0
+
+
+@click.command()
+@click.argument("file", type=FILE)
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+def fits(file: Path, as_json: bool) -> int:
+    """The air left in every fit after paint. Exit 1 when one of them will not go in."""
+    project = load_project(file)
+    found = [(f, air_of(f, project.brief.rules.tolerance)) for f in project.fits]
+    if as_json:
+        out_json(
+            {"fits": [{"id": f.id, "name": f.name, **{k: v for k, v in dataclasses.asdict(a).items() if k != "formula"}} for f, a in found]}
+        )
+    else:
+        for f, a in found:
+            click.echo(f"{a.verdict:15} {f.name}: {digits(a.painted, 2)} mm a side after paint{'; ' + a.ways[0] if a.ways else ''}")
+    return int(any(a.verdict == "will not go in" for _f, a in found))
+
+
+@click.command()
+@click.argument("file", type=FILE)
+@click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
+def photo(file: Path, as_json: bool) -> int:
+    """Every thread of the reference photographs as a real length, with what it is at the house scale."""
+    project = load_project(file)
+    house = project.brief.house_n
+    found = {p.id: (p, read_photo(p)) for p in project.photos}
+    if as_json:
+        out_json({"photos": [
+            {"id": p.id, "name": p.name, "threads": [
+                {"id": t.id, "name": t.name, "on": t.on, "known": t.known_mm is not None, "real_mm": r[t.id].real_mm, "sigma_mm": r[t.id].give_mm,
+                 "model_mm": r[t.id].real_mm / house if r[t.id].real_mm else None, "trouble": r[t.id].trouble} for t in p.threads]}
+            for p, r in found.values()]})  # fmt: skip
+        return 0
+    for p, readings in found.values():
+        click.echo(p.name)
+        for t in p.threads:
+            click.echo(f"  {t.name}: {readings[t.id].words(house)}")
+    return 0
+
+
+COMMANDS = (mesh, bits, fits, photo)

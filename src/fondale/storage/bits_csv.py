@@ -1,0 +1,106 @@
+"""The bits box as a table: one row a bit, the header names the columns, separators and decimal signs as they come."""
+
+import csv
+import io
+from dataclasses import dataclass
+from typing import get_args
+
+from fondale.core.edits import new_id
+from fondale.core.lengths import LengthError, parse_length, parse_scale
+from fondale.core.model import Bit
+from fondale.core.model.bench import Material, Outline
+
+COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note")
+MOST_ROWS = 50_000
+
+
+class TableTrouble(Exception):
+    """A table that holds no bits; the text says what is expected."""
+
+
+@dataclass(frozen=True)
+class Table:
+    """The bits that could be read, and what is wrong with the other rows, by line."""
+
+    bits: tuple[Bit, ...]
+    troubles: tuple[str, ...]
+
+
+def write_bits(bits: tuple[Bit, ...]) -> str:
+    """The box as CSV: sizes in mm."""
+    out = io.StringIO()
+    table = csv.writer(out, lineterminator="\n")
+    table.writerow(COLUMNS)
+    for b in bits:
+        sizes = [f"{s:g}" for s in b.sizes] + [""] * (3 - len(b.sizes))
+        scale = f"1:{b.native_n:g}" if b.native_n else ""
+        table.writerow([b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, b.count, b.state, b.note])
+    return out.getvalue()
+
+
+def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
+    """Bits of a CSV table. Rows that cannot be read are told by line and left out; nothing else is lost. Raises TableTrouble."""
+    text = text.lstrip("\ufeff").replace("\0", "").replace("\r\n", "\n").replace("\r", "\n")
+    if not text.strip():
+        raise TableTrouble("The table is empty.")
+    head = text.splitlines()[0]
+    separator = max(",;\t", key=head.count)
+    try:
+        rows = list(csv.reader(io.StringIO(text), delimiter=separator))
+    except csv.Error as error:
+        raise TableTrouble(f"The table cannot be read: {error}.") from error
+    names = [c.strip().lower() for c in rows[0]]
+    if "name" not in names or "size 1" not in names:
+        raise TableTrouble(f"The first line must name the columns: {', '.join(COLUMNS)}. At least name and size 1.")
+    bits: list[Bit] = []
+    troubles: list[str] = []
+    used = set(taken)
+    for number, row in enumerate(rows[1 : MOST_ROWS + 1], 2):
+        if not any(c.strip() for c in row):
+            continue
+        cells = dict(zip(names, (c.strip() for c in row), strict=False))
+        try:
+            bit = _bit(cells, new_id(cells.get("name", "") or "bit", used))
+        except (LengthError, ValueError) as error:
+            troubles.append(f"Line {number}: {_short(error)}")
+            continue
+        used.add(bit.id)
+        bits.append(bit)
+    if len(rows) > MOST_ROWS + 1:
+        troubles.append(f"Only the first {MOST_ROWS} rows were read.")
+    return Table(tuple(bits), tuple(troubles))
+
+
+def _short(error: Exception) -> str:
+    text = str(error)
+    if "validation error" in text:
+        return text.splitlines()[1] + ": " + text.splitlines()[2].strip().split(" [")[0]
+    return text
+
+
+def _bit(cells: dict[str, str], ident: str) -> Bit:
+    name = cells.get("name", "")
+    if not name:
+        raise LengthError("the name is missing.")
+    sizes = tuple(parse_length(cells[k]) for k in ("size 1", "size 2", "size 3") if cells.get(k))
+    if not sizes:
+        raise LengthError("size 1 is missing.")
+    outline = cells.get("outline", "").lower() or "box"
+    if outline not in get_args(Outline):
+        raise LengthError(f"“{outline}” is no outline: {', '.join(get_args(Outline))}.")
+    material = cells.get("material", "").lower() or "styrene"
+    if material not in get_args(Material):
+        raise LengthError(f"“{material}” is no material: {', '.join(get_args(Material))}.")
+    if len(sizes) == 1:
+        sizes = (sizes[0], sizes[0])
+    if outline in ("cylinder", "rod", "dome"):
+        sizes = sizes[:2]
+    scale = cells.get("scale", "")
+    count = cells.get("count", "") or "1"
+    if not count.isdigit() or len(count) > 6:
+        raise LengthError(f"“{count}” is no count.")
+    return Bit(
+        id=ident, name=name, outline=outline, sizes=sizes, native_n=parse_scale(scale) if scale else 0.0, material=material,  # type: ignore[arg-type]
+        source=cells.get("source", ""), drawer=cells.get("drawer", ""), count=int(count), state=cells.get("state", "") or "in the box",  # type: ignore[arg-type]
+        note=cells.get("note", ""),
+    )  # fmt: skip

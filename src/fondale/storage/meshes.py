@@ -1,0 +1,259 @@
+"""Bodies from and to open files: STL, OBJ, PLY, 3MF, GLB. Units are never guessed: a format either states one or the maker is asked.
+
+Binary STL is read here, in little more memory than the body takes; the other formats through trimesh.
+"""
+
+import io
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from fondale.core.prints.body import Body, BodyError, Facts, measure
+
+ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb")
+UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
+LARGEST_BYTES = 1_500_000_000
+REPAIR_BELOW = 300_000
+_SLAB = 3 << 16
+_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+
+
+class MeshTrouble(Exception):
+    """A file that no body can be read from; the text says what is wrong and what to do."""
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """A body as it stands in the file. ``unit`` is what the format states, or empty: then the maker is asked."""
+
+    body: Body
+    unit: str
+    names: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Mended:
+    """A body after safe repairs, its facts, and what was done in words."""
+
+    body: Body
+    facts: Facts
+    repairs: tuple[str, ...]
+
+
+def read_mesh(path: Path) -> Loaded:
+    """Read a file. Raises MeshTrouble in words for anything that is wrong with it."""
+    name, ending = f"“{path.name}”", path.suffix.lower()
+    if ending not in ENDINGS:
+        raise MeshTrouble(f"{name} is no mesh that Fondale reads. It reads {', '.join(e[1:].upper() for e in ENDINGS)}.")
+    try:
+        size = path.stat().st_size
+        if size == 0:
+            raise MeshTrouble(f"{name} is empty. Export it again.")
+        if size > LARGEST_BYTES:
+            raise MeshTrouble(f"{name} is larger than {LARGEST_BYTES // 1_000_000} MB. Thin it out in the program that made it.")
+        if ending == ".stl" and _is_binary_stl(path, size):
+            return Loaded(_binary_stl(path, name), "", ())
+        data = path.read_bytes()
+    except OSError as error:
+        raise MeshTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
+    return parse_mesh(data, ending, name)
+
+
+def parse_mesh(data: bytes, ending: str, name: str = "The file") -> Loaded:
+    """A body from the bytes of a file. Raises MeshTrouble."""
+    import trimesh
+
+    if ending == ".stl" and len(data) >= 84 and len(data) == 84 + 50 * struct.unpack("<I", data[80:84])[0]:
+        return Loaded(_merged(np.frombuffer(data, _RECORD, offset=84)["corners"], name), "", ())
+    try:
+        scene: Any = trimesh.load(io.BytesIO(data), file_type=ending[1:], process=True)
+        if isinstance(scene, trimesh.Scene):
+            meshes = [g for g in scene.dump() if isinstance(g, trimesh.Trimesh) and len(g.faces)]
+            if not meshes:
+                raise MeshTrouble(f"{name} holds no triangles. Export a body, not lines or points.")
+            names = tuple(str(n) for n in scene.geometry)
+            mesh = trimesh.util.concatenate(meshes) if len(meshes) > 1 else meshes[0]
+            unit = _stated(scene.units, ending)
+        else:
+            mesh, names, unit = scene, (), _stated(getattr(scene, "units", None), ending)
+        mesh.merge_vertices(merge_tex=True, merge_norm=True)
+        body = Body(np.array(mesh.vertices, float), np.array(mesh.faces, np.int64))
+    except MeshTrouble:
+        raise
+    except Exception as error:  # parsers meet any kind of damage; the maker hears it in words
+        raise MeshTrouble(f"{name} is damaged, or no {ending[1:].upper()} inside: {_short(error)}. Export it again.") from error
+    if len(body.faces) == 0:
+        raise MeshTrouble(f"{name} holds no triangles. Export a body, not lines or points.")
+    return Loaded(body, unit, names)
+
+
+def _short(error: Exception) -> str:
+    text = str(error).strip().splitlines()
+    return (text[0] if text else type(error).__name__)[:120]
+
+
+def _stated(units: Any, ending: str) -> str:
+    """What the format states: 3MF names its unit, GLB is in metres by its standard; the others say nothing."""
+    known = {"mm": "mm", "millimeter": "mm", "millimeters": "mm", "cm": "cm", "centimeter": "cm", "m": "m", "meter": "m", "meters": "m",
+             "in": "in", "inch": "in", "inches": "in"}  # fmt: skip
+    if ending == ".3mf":
+        return known.get(str(units).lower(), "mm")
+    return "m" if ending == ".glb" else ""
+
+
+def _is_binary_stl(path: Path, size: int) -> bool:
+    if size < 84:
+        return False
+    with path.open("rb") as file:
+        head = file.read(84)
+    return size == 84 + 50 * int(struct.unpack("<I", head[80:84])[0])
+
+
+def _binary_stl(path: Path, name: str) -> Body:
+    records = np.memmap(path, _RECORD, mode="r", offset=84)
+    return _merged(records["corners"], name)
+
+
+def _flat(corners: Any, at: int, count: int) -> Any:
+    """Corner points ``at`` and following as (count, 3) float32; minus zero becomes zero, so that equal points are equal bit for bit."""
+    first = at // 3
+    slab: Any = np.ascontiguousarray(corners[first : first + count // 3], np.float32).reshape(-1, 3)
+    return slab + np.float32(0.0)
+
+
+def _words(corners: Any, name: str) -> Any:
+    """One number for each corner point, mixed out of its three coordinates; equal numbers are proven equal later."""
+    word = np.empty(3 * len(corners), np.uint64)
+    for at in range(0, len(word), _SLAB):
+        flat = _flat(corners, at, _SLAB)
+        if not np.isfinite(flat).all():
+            raise MeshTrouble(f"{name} has points that are not numbers. Export it again.")
+        bits, nothing = flat.view(np.uint32), np.uint64(0)
+        mix = bits[:, 0].astype(np.uint64)
+        for times, shift, more in (
+            (0x9E3779B97F4A7C15, 29, bits[:, 1]),
+            (0xBF58476D1CE4E5B9, 32, bits[:, 2]),
+            (0x94D049BB133111EB, 31, nothing),
+        ):
+            mix *= np.uint64(times)
+            mix ^= mix >> np.uint64(shift)
+            mix += more
+        word[at : at + len(mix)] = mix
+    return word
+
+
+def _merged(corners: Any, name: str) -> Body:
+    """Corners (m, 3, 3) float32 as shared points: equal ones, bit for bit, become one; triangles that fall flat go."""
+    if len(corners) == 0:
+        raise MeshTrouble(f"{name} holds no triangles. Export a body, not lines or points.")
+    word = _words(corners, name)
+    order = word.argsort().astype(np.int32)
+    fresh = np.ones(len(word), bool)
+    for at in range(1, len(word), _SLAB):
+        here = word[order[at - 1 : at + _SLAB]]
+        np.not_equal(here[1:], here[:-1], out=fresh[at : at + _SLAB])
+    del word
+    firsts = order[fresh]
+    rank = fresh.cumsum(dtype=np.int32)
+    rank -= 1
+    index = np.empty(len(order), np.int32)
+    index[order] = rank
+    del order, rank, fresh
+    vertices = np.ascontiguousarray(corners[firsts // 3, firsts % 3], np.float32) + np.float32(0.0)
+    for at in range(0, len(index), _SLAB):
+        if not np.array_equal(vertices[index[at : at + _SLAB]], _flat(corners, at, _SLAB)):
+            # Two different points share a number: once in some million million files.
+            vertices, again = np.unique(_flat(corners, 0, len(index)), axis=0, return_inverse=True)
+            index = again.reshape(-1).astype(np.int32)
+            break
+    faces = index.reshape(-1, 3)
+    flat_ones = (faces[:, 0] == faces[:, 1]) | (faces[:, 1] == faces[:, 2]) | (faces[:, 0] == faces[:, 2])
+    if flat_ones.any():
+        faces = faces[~flat_ones]
+    return Body(vertices, faces)
+
+
+def in_mm(body: Body, unit: str) -> Body:
+    """The body in millimetres. Raises KeyError for a unit that is not known."""
+    times = UNITS[unit]
+    return body if times == 1.0 else Body(body.vertices * times, body.faces)
+
+
+def mend(body: Body) -> Mended:
+    """Measure, and repair what can be repaired safely: faces turned outwards, double faces dropped, small holes filled.
+
+    What is left open is reported, never hidden. Raises BodyError for a body that cannot be used.
+    """
+    facts = measure(body)
+    if facts.watertight:
+        return Mended(body, facts, ())
+    if facts.open_edges == 0 and facts.turned == 0 and facts.volume < 0:
+        body = Body(body.vertices, np.ascontiguousarray(body.faces[:, ::-1]))
+        return Mended(body, measure(body), ("it was inside out: its faces were turned",))
+    if len(body.faces) > REPAIR_BELOW:
+        return Mended(body, facts, (_left(facts),))
+    with np.errstate(divide="ignore", invalid="ignore"):  # faces without an area have no direction
+        return _repaired(body, facts)
+
+
+def _repaired(body: Body, facts: Facts) -> Mended:
+    import trimesh
+
+    repairs: list[str] = []
+    mesh = trimesh.Trimesh(body.vertices, body.faces, process=False)
+    before = len(mesh.faces)
+    mesh.update_faces(mesh.nondegenerate_faces())
+    mesh.update_faces(mesh.unique_faces())
+    if len(mesh.faces) < before:
+        repairs.append(f"{before - len(mesh.faces)} double or flat faces were dropped")
+    if not len(mesh.faces):
+        raise BodyError("There is no triangle in it that has an area.")
+    if facts.turned or not mesh.is_winding_consistent:
+        trimesh.repair.fix_normals(mesh, multibody=True)
+        repairs.append("faces that looked inwards were turned")
+    faces = len(mesh.faces)
+    if not mesh.is_watertight:
+        trimesh.repair.fill_holes(mesh)
+        if len(mesh.faces) > faces:
+            repairs.append(f"small holes were closed with {len(mesh.faces) - faces} faces")
+        trimesh.repair.fix_normals(mesh, multibody=True)
+    mended = Body(np.array(mesh.vertices, float), np.array(mesh.faces, np.int64))
+    facts = measure(mended)
+    if not facts.watertight:
+        repairs.append(_left(facts))
+    return Mended(mended, facts, tuple(repairs))
+
+
+def _left(facts: Facts) -> str:
+    what = f"{facts.open_edges} open edges" if facts.open_edges else f"{facts.turned} edges between faces that disagree"
+    return f"{what} are left: its volume is a guess, and it cannot be cut"
+
+
+def write_stl(body: Body) -> bytes:
+    """Binary STL in millimetres."""
+    corners = np.asarray(body.vertices, np.float32)[body.faces]
+    records = np.zeros(len(corners), _RECORD)
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]).astype(np.float64)
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    records["normal"] = normal / np.maximum(length, 1e-30)
+    records["corners"] = corners
+    header = b"Fondale, millimetres".ljust(80, b"\0")
+    return header + struct.pack("<I", len(corners)) + records.tobytes()
+
+
+def write_mesh(body: Body, ending: str) -> bytes:
+    """The body in millimetres as STL, OBJ, PLY, 3MF (which states its unit) or GLB (in metres, as its standard asks). Raises KeyError."""
+    if ending == ".stl":
+        return write_stl(body)
+    import trimesh
+
+    if ending not in ENDINGS:
+        raise KeyError(ending)
+    times = 0.001 if ending == ".glb" else 1.0
+    mesh = trimesh.Trimesh(np.asarray(body.vertices, float) * times, body.faces, process=False)
+    mesh.units = "m" if ending == ".glb" else "mm"
+    data = mesh.export(file_type=ending[1:])
+    return data.encode() if isinstance(data, str) else bytes(data)

@@ -1,0 +1,98 @@
+"""Photographs in and for show: PNG, JPEG, WebP, TIFF; turned upright by their EXIF; originals are kept as they came."""
+
+import io
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff")
+FORMATS = ("PNG", "JPEG", "WEBP", "TIFF")
+LARGEST_BYTES = 400_000_000
+LARGEST_PIXELS = 400_000_000
+SHOWN_PX = 2000
+
+
+class PhotoTrouble(Exception):
+    """A picture that cannot be read; the text says what is wrong and what to do."""
+
+
+@dataclass(frozen=True)
+class Picture:
+    """The original bytes, the upright size in pixels, and a picture for show no longer than SHOWN_PX as (height, width, 3)."""
+
+    data: bytes
+    ending: str
+    width: int
+    height: int
+    shown: NDArray[np.uint8]
+
+
+def read_picture(path: Path) -> Picture:
+    """Read a picture file. Raises PhotoTrouble in words for anything that is wrong with it."""
+    name, ending = f"“{path.name}”", path.suffix.lower()
+    if ending not in ENDINGS:
+        raise PhotoTrouble(f"{name} is no picture that Fondale reads. It reads PNG, JPEG, WebP and TIFF.")
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise PhotoTrouble(f"{name} is larger than {LARGEST_BYTES // 1_000_000} MB. Save it smaller.")
+        data = path.read_bytes()
+    except OSError as error:
+        raise PhotoTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
+    return parse_picture(data, ending, name)
+
+
+def parse_picture(data: bytes, ending: str, name: str = "The picture", longest: int = SHOWN_PX) -> Picture:
+    """A picture from the bytes of a file. Raises PhotoTrouble."""
+    from PIL import Image, ImageOps, UnidentifiedImageError
+
+    if not data:
+        raise PhotoTrouble(f"{name} is empty.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of large pictures: they are limited here, in words
+            image: Any = _opened(data, name)
+            turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
+            width, height = (image.height, image.width) if turned else (image.width, image.height)
+            image.draft("RGB", (longest, longest))
+            image.thumbnail((longest, longest), reducing_gap=2.0)
+            image = ImageOps.exif_transpose(image)
+            shown = np.asarray(_flat(image), np.uint8)
+    except PhotoTrouble:
+        raise
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, EOFError, MemoryError) as error:
+        raise PhotoTrouble(f"{name} is damaged, or no picture: {str(error)[:100]}. Save it again.") from error
+    except Exception as error:  # decoders meet any kind of damage; the maker hears it in words
+        raise PhotoTrouble(f"{name} is damaged: {type(error).__name__}. Save it again.") from error
+    return Picture(data, ending, width, height, shown)
+
+
+def _opened(data: bytes, name: str) -> Any:
+    from PIL import Image
+
+    limit, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
+    try:
+        image = Image.open(io.BytesIO(data), formats=FORMATS)
+    finally:
+        Image.MAX_IMAGE_PIXELS = limit
+    if image.width * image.height > LARGEST_PIXELS:
+        raise PhotoTrouble(f"{name} has {image.width} × {image.height} pixels. Save it smaller: {LARGEST_PIXELS // 1_000_000} million do.")
+    return image
+
+
+def _flat(image: Any) -> Any:
+    """RGB on white, whatever it was: grey, palette, sixteen bits, with transparency."""
+    from PIL import Image
+
+    if image.mode in ("I;16", "I", "F"):
+        low, high = image.getextrema()
+        span = (high - low) or 1
+        image = image.convert("F").point(lambda v: (v - low) * (255.0 / span)).convert("L")
+    if image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info:
+        rgba = image.convert("RGBA")
+        white = Image.new("RGBA", rgba.size, (255, 255, 255, 255))
+        return Image.alpha_composite(white, rgba).convert("RGB")
+    return image.convert("RGB")
