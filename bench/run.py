@@ -6,6 +6,7 @@ import sys
 import time
 from collections.abc import Callable
 from datetime import date
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -22,7 +23,7 @@ from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
 from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
-from fondale.demo import heron_stairs
+from fondale.demo import heron_stairs, sample_assets
 
 TODAY = date(2026, 11, 24)
 BARE = """
@@ -170,13 +171,15 @@ def stalls() -> None:
     from fondale.qt.application import calm_collector, make_session, settle
     from fondale.qt.frame.main_window import MainWindow
     from fondale.qt.frame.projects import Projects
+    from fondale.qt.stations.pages import PagedStation
     from fondale.qt.theme.palette import dress, load_fonts
     from fondale.storage import Recovery
 
     app = QApplication.instance() or QApplication([])
     load_fonts()
     tmp = Path(tempfile.mkdtemp())
-    session = make_session(Document(heron_stairs(TODAY)), Settings(tmp), TODAY)
+    project = heron_stairs(TODAY)
+    session = make_session(Document(project, assets=sample_assets(project.name)), Settings(tmp), TODAY)
     dress(app, session.theme)
     workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
     window = MainWindow(session, Projects(session, Recovery(tmp)))
@@ -184,28 +187,155 @@ def stalls() -> None:
     window.show()
     session.results.refresh()
     settle(session)
-    for station in window.stations:
-        window.go(station)
+    places = [(s, t) for s, station in window.stations.items() for t in (station.pages if isinstance(station, PagedStation) else ("",))]
+
+    def turn(name: str, title: str) -> None:
+        window.go(name)
+        if title:
+            window.stations[name].turn_to(title)
         settle(session)
+
+    for place in places:
+        turn(*place)
     calm_collector()
-    for station in window.stations:
-        window.go(station)
-        settle(session)
+    for station, title in places:
+        turn(station, title)
         watch = Watch()
         timer = QTimer()
         timer.timeout.connect(watch.tick)
         timer.start(0)
         for k in range(3):
-            session.do(put(("pieces", "boy", "place", "x"), 170.0 + k, "Move"), put(("brief", "cap"), 150.0 + k, "Cap"))
+            assert session.do(
+                put(("pieces", "boy", "place", "x"), 170.0 + k + watch.longest, "Move"), put(("brief", "cap"), 150.0 + k, "Cap")
+            )
             settle(session)
         timer.stop()
-        row(f"longest stall while computing, {station}", watch.longest, "50 ms", 0.050)
+        row(f"longest stall while computing, {title or station}", watch.longest, "50 ms", 0.050)
+    workers.close()
+
+
+def dense_stl(path: Path, parts: int = 8) -> int:
+    """A bumpy ball of about 1.3 million triangles as binary STL; returns the number."""
+    import trimesh
+
+    ball = trimesh.creation.icosphere(subdivisions=parts, radius=30.0)
+    ball.vertices *= 1 + 0.03 * np.sin(9 * ball.vertices / 30.0).prod(axis=1)[:, None]
+    ball.export(path)
+    return len(ball.faces)
+
+
+def meshes() -> None:
+    """A dense body: load, scale and measure against trimesh's load alone; memory against the arrays; cutting; the bits box."""
+    import tempfile
+    import tracemalloc
+
+    import trimesh
+
+    from fondale.core.bits.search import pack, rank
+    from fondale.core.model import Bit, Need
+    from fondale.core.photo.wall import Wall
+    from fondale.core.prints.body import Body, measure, scaled
+    from fondale.core.prints.cutting import KeyRule, cut
+    from fondale.storage.meshes import read_mesh
+
+    path = Path(tempfile.mkdtemp()) / "ball.stl"
+    count = dense_stl(path)
+
+    def ours() -> Body:
+        body = scaled(read_mesh(path).body, (0.812,) * 3)
+        measure(body)
+        return body
+
+    row(f"load, scale and measure {count} triangles", best(ours), "trimesh.load alone", best(lambda: trimesh.load(path)))
+    tracemalloc.start()
+    body = ours()
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    loaded = trimesh.load(path)
+    arrays = loaded.vertices.nbytes + loaded.faces.nbytes
+    print(
+        f"{'peak memory of the same':52} {peak / 1e6:9.1f} MB  {peak / arrays:7.2f} of trimesh's arrays, {peak / body.nbytes:.2f} of our own"
+    )
+    smaller = trimesh.creation.icosphere(subdivisions=7, radius=30.0)
+    block = Body(np.asarray(smaller.vertices), np.asarray(smaller.faces, np.int64))
+    start = time.perf_counter()
+    made = cut(block, (("x", 30.0), ("z", 30.0)), KeyRule(1.0, 0.1))
+    seconds = time.perf_counter() - start
+    row(f"cut {len(block.faces)} triangles into {len(made.bodies)} keyed parts", seconds, "10 s", 10.0)
+    print(f"{'  volume missed, and all parts watertight':52} {made.error * 100:9.5f} %   {all(measure(b).watertight for b in made.bodies)}")
+    rng = np.random.default_rng(5)
+    outlines = ("cylinder", "rod", "dome", "box", "plate")
+    box = pack(tuple(Bit(id=f"b{k}", name=f"Bit {k}", outline=outlines[k % 5], sizes=tuple(rng.uniform(1, 60, 3))) for k in range(5000)))  # type: ignore[arg-type]
+    need = Need(id="n", name="drum", outline="cylinder", real=(300, 420))
+    row("rank 5,000 bits for a need", best(lambda: rank(box, need, 35.0, 48), 9), "16 ms, one frame", 0.016)
+    off = []
+    for _ in range(200):
+        h = np.array([[1.6, 0.2, 300], [0.1, 1.5, 200], [2e-4 * rng.uniform(0.3, 1), 1e-4, 1]])
+
+        def see(points: np.ndarray, h: np.ndarray = h) -> np.ndarray:
+            q = np.column_stack([points, np.ones(len(points))]) @ h.T
+            return q[:, :2] / q[:, 2:]
+
+        seen = see(np.array([[0.0, 0], [950, 0], [950, 2030], [0, 2030], [100, 300], [800, 1700]])) + rng.normal(0, 0.5, (6, 2))
+        length, _sigma = Wall(seen[:4], 950, 2030).length(tuple(seen[4]), tuple(seen[5]))
+        off.append(abs(length / np.hypot(700, 1400) - 1))
+    print(f"{'length on a wall, 0.5 px noise: mean and worst error':52} {np.mean(off) * 100:9.3f} %   {max(off) * 100:.3f} %")
+
+
+def bringing() -> None:
+    """Stalls of the window while a dense body is read, brought and shown on the Bench."""
+    import tempfile
+
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication
+
+    from fondale.app.document import Document
+    from fondale.app.settings import Settings
+    from fondale.app.workers import ProcessWorkers
+    from fondale.qt.application import calm_collector, make_session, settle
+    from fondale.qt.frame.main_window import MainWindow
+    from fondale.qt.frame.projects import Projects
+    from fondale.qt.theme.palette import dress, load_fonts
+    from fondale.storage import Recovery
+
+    app = QApplication.instance() or QApplication([])
+    load_fonts()
+    tmp = Path(tempfile.mkdtemp())
+    dense_stl(tmp / "ball.stl")
+    session = make_session(Document(heron_stairs(TODAY)), Settings(tmp), TODAY)
+    dress(app, session.theme)
+    workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
+    window = MainWindow(session, Projects(session, Recovery(tmp / "state")))
+    window.resize(1280, 800)
+    window.show()
+    session.results.refresh()
+    window.go("bench")
+    bench = window.stations["bench"]
+    page = bench.print_page
+    page.files.ask_unit = lambda first, count: "mm"
+    bench.turn_to(page.title)
+    settle(session)
+    page.files.bring((str(tmp / "ball.stl"),))
+    settle(session)
+    calm_collector()
+    watch = Watch()
+    timer = QTimer()
+    timer.timeout.connect(watch.tick)
+    timer.start(0)
+    page.files.bring((str(tmp / "ball.stl"),))
+    settle(session)
+    row("longest stall while a dense body is brought", watch.longest, "50 ms", 0.050)
+    watch.longest = 0.0
+    window.projects.save_to(tmp / "large.fondale")
+    settle(session)
+    row("longest stall while it is saved", watch.longest, "50 ms", 0.050)
+    timer.stop()
     workers.close()
 
 
 def main() -> None:
     """Run all, or those named."""
-    parts = {"light": light, "edits": edits, "start": start_up, "stalls": stalls}
+    parts = {"light": light, "edits": edits, "start": start_up, "stalls": stalls, "meshes": meshes, "bringing": bringing}
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("parts", nargs="*", choices=[*parts, []], help="which ones; all if none")
     for name in parser.parse_args().parts or parts:

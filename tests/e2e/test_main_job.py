@@ -67,11 +67,16 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     # Brief: deadline, evenings, cap, house scale.
     window.go("brief")
     brief = window.stations["brief"]
-    for field, text in ((brief.deadline, "2026-12-24"), (brief.cap, "160"), (brief.evenings[4], "45"), (brief.scale, "1:35")):
+    for field, text in (
+        (brief.sheet.deadline, "2026-12-24"),
+        (brief.sheet.cap, "160"),
+        (brief.sheet.evenings[4], "45"),
+        (brief.scale, "1:35"),
+    ):
         type_in(field.edit, text)
     # Bench: a height by caliper and by typing, a pose, and what it says.
     window.go("bench")
-    bench = window.stations["bench"]
+    bench = window.stations["bench"].shelf_page
     window.caliper.zero()
     session.select("pieces", "boy")
     window.take_height()
@@ -79,7 +84,7 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     assert settle(session)
     assert bench.native.text().startswith("1:29")
     assert "boy" in bench.reads.text()
-    press(bench, next(b.text() for b in bench.findChildren(QPushButton) if b.text().startswith("Rescale to")))
+    press(bench, next(b.text() for b in bench.findChildren(QPushButton) if b.text().startswith("Rescale")))
     assert settle(session)
     assert session.results.quick.readings["boy"].verdict == "right"
     # Stage: drag the figure in the plan; the view from the seat follows.
@@ -174,7 +179,13 @@ def test_the_tour_writes_a_picture_of_every_station(tmp_path):
     done = subprocess.run(command, capture_output=True, text=True, cwd=ROOT, env=env, timeout=240, check=False)
     assert done.returncode == 0, done.stderr
     assert [p.name for p in sorted((tmp_path / "tour").glob("*.png"))] == [
+        "1-brief-house-rules.png",
+        "1-brief-photographs.png",
         "1-brief.png",
+        "2-bench-bits-box.png",
+        "2-bench-fits.png",
+        "2-bench-joins.png",
+        "2-bench-print-shop.png",
         "2-bench.png",
         "3-stage.png",
         "4-lamps.png",

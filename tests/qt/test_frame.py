@@ -1,12 +1,19 @@
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QInputDialog, QLineEdit, QMessageBox
+from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox
 
 from fondale.app.workers import Report
+from fondale.core.diary.pace import ledger
+from fondale.core.edits import apply, put
+from fondale.core.lengths import digits
 from fondale.qt.frame.actions import DEEDS
+from fondale.qt.frame.fields import Field
 from fondale.qt.frame.footlights import STATIONS, missing_in
 from fondale.qt.frame.how import HowButton, HowCard
+from fondale.qt.frame.prose import Prose, kept_together
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import PagedStation
 from fondale.qt.theme.palette import DOWN, UP, Theme
 
 
@@ -43,8 +50,8 @@ def test_footlights_glow_when_ready_and_count_stops(desk, heron, empty):
     d.refresh()
     shells = d.window.footlights.shells
     assert all(s.lit for s in shells.values())
-    assert shells["bench"].stops == 2
-    assert "2 to stop for" in shells["bench"].toolTip()
+    assert shells["bench"].stops == 4
+    assert "4 to stop for" in shells["bench"].toolTip()
     d.click(shells["coats"])
     assert d.window.station == "coats"
     assert [bool(missing_in(empty, s)) for s in STATIONS] == [True] * 6
@@ -66,7 +73,7 @@ def test_the_lights_and_the_corner_are_switched_by_keys(desk, hut):
 def test_undo_and_redo_have_names_and_keys(desk, hut):
     d = desk(hut)
     d.station("brief")
-    field = d.window.stations["brief"].cap.edit
+    field = d.window.stations["brief"].sheet.cap.edit
     d.type(field, "95")
     assert d.project.brief.cap == 95
     undo = d.window._actions["undo"]
@@ -85,7 +92,8 @@ def test_the_playbill_promises_and_explains(desk, heron):
     d.refresh()
     bill = d.window.playbill
     assert bill.date.text().startswith("opens Sat 19 Dec, 25 days, odds ")
-    assert bill.money.text() == "98.5 of 150 €"
+    spent = sum(x.cost for x in heron.pieces) + sum(x.spent for x in heron.pages) + ledger(heron).prints
+    assert bill.money.text() == f"{digits(spent, 2)} of 150 €"
     assert "h" in bill.time.text()
     for button in (bill.date, bill.time, bill.money):
         d.click(button)
@@ -247,3 +255,74 @@ def test_painting_does_not_wear_out_the_interpreter(desk, heron):
     for _ in range(5):
         d.window.grab()
     assert sys.getrefcount(None) > before - 400
+
+
+@pytest.mark.parametrize(("width", "height", "scale"), [(1280, 800, 1.0), (1100, 700, 1.0), (1280, 800, 1.5)])
+def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale):
+    d = desk(heron, width=width, height=height, scale=scale)
+    d.session.results.refresh()
+    d.settle("quick", "stage", "plan")
+    for name in STATIONS:
+        station = d.station(name)
+        for title in station.pages if isinstance(station, PagedStation) else ("",):
+            if title:
+                station.turn_to(title)
+            d.settle("quick", "stage", "plan")
+            frame = station.parentWidget().parentWidget()
+            assert station.minimumSizeHint().width() <= frame.viewport().width(), (name, title)
+            assert frame.horizontalScrollBar().maximum() == 0, (name, title)
+            for field in station.findChildren(Field):
+                if field.isVisible():
+                    assert field.height() >= field.minimumSizeHint().height(), (name, title, field.edit.accessibleName())
+
+
+def test_columns_go_below_each_other_and_come_back(desk, hut):
+    parts = [QLabel("x" * 30) for _ in range(3)]
+    columns = Columns(10, *((p, 1) for p in parts))
+    d = desk(hut)
+    columns.setParent(d.window)
+    columns.show()
+    least = parts[0].minimumSizeHint().width()
+    for across in (3, 2, 1, 2, 3):
+        columns.resize(across * least + (across - 1) * 10, 200)
+        QApplication.processEvents()
+        tops = [p.mapTo(columns, QPoint(0, 0)).y() for p in parts]
+        assert len(set(tops)) == -(-3 // across)
+        assert all(p.isVisible() and p.width() >= least for p in parts)
+    assert columns.minimumSizeHint().width() == least
+
+
+def test_a_scroll_bar_that_comes_and_goes_does_not_fold_for_ever(desk, hut):
+    # Narrow columns of many words are taller side by side than one below the other.
+    parts = [Prose("", "many words " * 40) for _ in range(2)]
+    for part in parts:
+        part.setMinimumWidth(200)
+    columns = Columns(10, *((p, 1) for p in parts))
+    d = desk(hut)
+    columns.setParent(d.window)
+    columns.show()
+    columns.resize(410, 300)
+    assert len(columns._rows) == 1
+    for _bar in range(4):
+        columns.resize(402, 300)
+        columns.resize(410, 300)
+        assert len(columns._rows) == 2
+    columns.resize(411, 300)
+    assert len(columns._rows) == 1
+
+
+def test_numbers_stay_with_their_units():
+    kept = kept_together("It is 23 % too large: 32 mm, drill no. 4, ± 3 % of 1.46 m a man, 4 bits in 2 days")
+    assert kept.split(" ") == ["It", "is", "23\u00a0%", "too", "large:", "32\u00a0mm,", "drill", "no.\u00a04,", "±\u00a03\u00a0%", "of", "1.46\u00a0m", "a", "man,", "4", "bits", "in", "2\u00a0days"]  # fmt: skip
+    assert kept_together("") == ""
+
+
+def test_a_name_is_never_taken_for_markup(desk, hut):
+    name = "<b>Hut</b> <img src='x'>"
+    d = desk(apply(hut, put(("name",), name, "Name")))
+    d.refresh()
+    assert d.window.playbill._name.textFormat() == Qt.TextFormat.PlainText
+    for station in STATIONS:
+        d.station(station)
+        for label in d.window.findChildren(QLabel):
+            assert label.textFormat() == Qt.TextFormat.PlainText, label.text()

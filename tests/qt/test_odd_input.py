@@ -25,9 +25,13 @@ def type_in(field: Field, text: str) -> None:
 def things(d, station: str) -> list[tuple[str, str]]:
     """What can be chosen at a station, so that all kinds of tickets are tried."""
     p = d.project
-    if station in ("bench", "stage"):
-        kinds = {x.shape.kind: ("pieces", x.id) for x in p.pieces}
-        return list(kinds.values())
+    kinds = list({x.shape.kind: ("pieces", x.id) for x in p.pieces}.values())
+    if station == "stage":
+        return kinds
+    if station == "bench":
+        return [*kinds, ("bits", p.bits[0].id), ("prints", p.prints[2].id), ("fits", p.fits[0].id), ("joins", p.joins[0].id)]
+    if station == "brief":
+        return [("", ""), ("photos", p.photos[0].id)]
     if station == "lamps":
         return [("lamps", p.lamps[0].id), ("strings", p.strings[0].id), ("supplies", p.supplies[-1].id), ("meters", p.meters[0].id)]
     return [("steps", p.steps[5].id)] if station == "coats" else [("", "")]
@@ -46,7 +50,7 @@ def test_no_field_breaks_on_nonsense(desk, heron, station):
         elif field_of:
             page.show_subject(field_of, ident)
         page.refresh()
-        for name in [f.edit.accessibleName() for f in page.findChildren(Field)]:
+        for name in [f.edit.accessibleName() for f in page.findChildren(Field) if f.isVisible()]:
             for text in ODD:
                 field = next((f for f in page.findChildren(Field) if f.edit.accessibleName() == name), None)
                 if field is None:
@@ -57,6 +61,8 @@ def test_no_field_breaks_on_nonsense(desk, heron, station):
                 if d.project is before and field.error:
                     refused += 1
                     assert len(field.error) > 8
+                if d.project is before:
+                    continue
                 assert Project.model_validate(d.project.model_dump()) == d.project
                 while d.session.document.undo_label:
                     d.window.undo()

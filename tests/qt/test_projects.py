@@ -90,9 +90,11 @@ def test_unsaved_work_is_kept_for_recovery_and_dropped_when_saved(desk, hut, tmp
     d = desk(hut)
     change(d)
     d.window.projects.keep()
+    d.window.projects.wait()
     found = Recovery(tmp_path / "state").found()
     assert found[0].brief.cap == 77
     d.window.projects.save_to(tmp_path / "a.fondale")
+    d.window.projects.wait()
     assert Recovery(tmp_path / "state").found() is None
 
 

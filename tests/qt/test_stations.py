@@ -1,11 +1,11 @@
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox, QInputDialog
+from PySide6.QtWidgets import QCheckBox, QInputDialog, QPushButton
 
 from fondale.core.light.desk import levels_of
 from fondale.core.scale.reading import read_piece
-from fondale.qt.stations.brief.station import parse_day
+from fondale.qt.stations.brief.sheet_page import parse_day
 from fondale.qt.stations.coats.station import parse_minutes
 
 
@@ -106,7 +106,7 @@ def test_a_scene_grows_from_an_empty_project(desk, empty):
 def test_measuring_a_figure_by_typing(desk, heron):
     d = desk(heron)
     d.refresh()
-    bench = d.station("bench")
+    bench = d.station("bench").shelf_page
     d.session.select("pieces", "boy")
     d.settle("quick")
     d.type(bench.height_field.edit, "1.27in")
@@ -120,7 +120,7 @@ def test_measuring_a_figure_by_typing(desk, heron):
 def test_a_bad_length_is_told_and_nothing_is_lost(desk, heron):
     d = desk(heron)
     d.session.select("pieces", "boy")
-    bench = d.station("bench")
+    bench = d.station("bench").shelf_page
     before = d.project
     field = bench.height_field
     d.type(field.edit, "12 parsecs")
@@ -150,7 +150,7 @@ def test_the_caliper_takes_a_height_with_its_zero_error(desk, heron):
 def test_pose_and_person_change_the_reading(desk, heron):
     d = desk(heron)
     d.refresh()
-    bench = d.station("bench")
+    bench = d.station("bench").shelf_page
     d.session.select("pieces", "porter")
     d.settle("quick")
     before = bench.native.text()
@@ -165,7 +165,7 @@ def test_pose_and_person_change_the_reading(desk, heron):
 def test_the_shelf_is_walked_by_keys_and_clicked(desk, heron):
     d = desk(heron)
     d.refresh()
-    bench = d.station("bench")
+    bench = d.station("bench").shelf_page
     for _ in range(40):
         d.settle("quick")
     bench.shelf.setFocus()
@@ -183,13 +183,13 @@ def test_the_shelf_is_walked_by_keys_and_clicked(desk, heron):
 
 def test_figures_are_added_and_rescaled_on_the_bench(desk, empty):
     d = desk(empty)
-    bench = d.station("bench")
-    d.click(d.button(bench, "Add figure"))
+    bench = d.station("bench").shelf_page
+    bench._add("figure")
     d.settle("quick")
     d.type(bench.height_field.edit, "62")
     bench.origin.box.activated.emit(1)
     d.settle("quick")
-    rescale = next(b for b in bench.findChildren(type(d.button(bench, "Add figure"))) if b.text().startswith("Rescale to"))
+    rescale = next(b for b in bench.findChildren(QPushButton) if b.text().startswith("Rescale to"))
     d.click(rescale)
     assert d.project.pieces[0].measure.mm == pytest.approx(1752.5 / 35, rel=0.01)
     assert d.project.pieces[0].origin == "printed file"
@@ -208,7 +208,7 @@ def test_a_lamps_level_follows_the_slider_and_the_meters_follow(desk, hut):
     assert level == pytest.approx(0.5)
     d.settle()
     assert d.session.results.light.meters[0].lux == pytest.approx(before * level, rel=1e-6)
-    assert f"{before * level:.0f} lx" in lamps.meter_line.itemAt(0).widget().text()
+    assert f"{before * level:.0f} lx" in lamps.meters[0].text()
     d.window.undo()
     assert levels_of(d.project)["stove"] == 1.0
 
@@ -330,14 +330,15 @@ def test_bad_minutes_are_told(bad):
 def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     d = desk(hut)
     d.refresh()
-    brief = d.station("brief")
+    station = d.station("brief")
+    brief = station.sheet
     finish = d.session.results.plan.finish
     for field, text in (
         (brief.deadline, "2027-01-30"),
-        (brief.scale, "1:48"),
+        (station.scale, "1:48"),
         (brief.warmth, "5"),
         (brief.evenings[1], "60"),
-        (brief.title, "Hut"),
+        (brief.piece, "Hut"),
         (brief.day_off, "2026-11-25"),
     ):
         d.type(field.edit, text)
@@ -358,13 +359,14 @@ def test_the_ribbon_sets_the_house_scale(desk, heron):
     d = desk(heron)
     d.refresh()
     brief = d.station("brief")
-    n, cell = brief.ribbon._cells()[-1]
+    n, cell = next((n, c) for n, c in brief.ribbon._cells() if n == 43)
     d.click(brief.ribbon, cell.center())
     assert d.project.brief.house_n == n
     brief.ribbon.setFocus()
     QTest.keyClick(brief.ribbon, Qt.Key.Key_Left)
     assert d.project.brief.house_n < n
-    assert brief.ribbon.fitting(35.0)[0] > brief.ribbon.fitting(72.0)[0]
+    ribbon = d.session.results.quick.ribbon
+    assert ribbon.at(35.0).serve > ribbon.at(72.0).serve
 
 
 def test_an_evening_is_logged(desk, heron, today):

@@ -15,10 +15,11 @@ from fondale.app.settings import Settings, config_folder, state_folder
 from fondale.app.window import Window
 from fondale.app.workers import ProcessWorkers
 from fondale.core.edits import new_project
-from fondale.demo import SAMPLES
+from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.main_window import MainWindow
 from fondale.qt.frame.projects import Projects
 from fondale.qt.session import Session
+from fondale.qt.stations.pages import PagedStation
 from fondale.qt.theme.palette import Theme, dress, load_fonts
 from fondale.storage import FileTrouble, Recovery, left_behind
 
@@ -80,7 +81,7 @@ def _document(window: Window) -> Document:
     if window.path is not None:
         return Document.opened(window.path)
     if window.sample:
-        return Document(SAMPLES[window.sample](window.today))
+        return Document(SAMPLES[window.sample](window.today), assets=sample_assets(window.sample))
     return Document(new_project("New piece", window.today))
 
 
@@ -105,7 +106,7 @@ def settle(session: Session, patience_ms: int = PATIENCE_MS) -> bool:
 
 
 def _tour(main: MainWindow, window: Window) -> int:
-    """Through all stations, a picture of each, in the lighting that suits it."""
+    """Through all stations and their pages, a picture of each, in the lighting that suits it."""
     assert window.tour is not None
     window.tour.mkdir(parents=True, exist_ok=True)
     main.session.results.refresh()
@@ -119,12 +120,16 @@ def _tour(main: MainWindow, window: Window) -> int:
             main.session.theme.lighting = "down" if dark else "up"
             main._dress()
         main.go(station)
-        settle(main.session)
-        path = window.tour / f"{number}-{station}.png"
-        if not main.grab().save(str(path)):
-            print(f"fondale: {path} could not be written.", file=sys.stderr)
-            return 1
-        written.append(path)
+        place = main.stations[station]
+        for k, title in enumerate(place.pages if isinstance(place, PagedStation) else ("",)):
+            if isinstance(place, PagedStation):
+                place.turn_to(title)
+            settle(main.session)
+            path = window.tour / f"{number}-{station}{'-' + title.lower().replace(' ', '-') if k else ''}.png"
+            if not main.grab().save(str(path)):
+                print(f"fondale: {path} could not be written.", file=sys.stderr)
+                return 1
+            written.append(path)
     print("Pictures of all stations:")
     for path in written:
         print(f"  {path}")

@@ -2,13 +2,16 @@
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.edits import Edit
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
+from fondale.qt.frame.prose import Line, Prose
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
+
+AROUND = 92  # what stands beside the words of an action: edges, sign, padding, the bar that scrolls
 
 
 class SeveritySign(QWidget):
@@ -26,6 +29,11 @@ class SeveritySign(QWidget):
         signs.severity(p, self._session.theme, self._level, QRectF(1.5, 4, 10, 10))
 
 
+def corner_width(session: Session) -> int:
+    """How wide the corner is: it grows with the type, and leaves the station its room."""
+    return max(296, min(372, session.theme.px(296)))
+
+
 class PromptCard(QFrame):
     """What, why, the numbers, and at most three actions."""
 
@@ -41,9 +49,7 @@ class PromptCard(QFrame):
         head = QHBoxLayout()
         head.setSpacing(8)
         head.addWidget(SeveritySign(session, finding.severity), 0, Qt.AlignmentFlag.AlignTop)
-        title = QLabel(finding.title)
-        title.setProperty("role", "bold")
-        title.setWordWrap(True)
+        title = Prose("bold", finding.title)
         head.addWidget(title, 1)
         column.addLayout(head)
         body = QVBoxLayout()
@@ -52,9 +58,7 @@ class PromptCard(QFrame):
         caution = table("cautions").get(finding.caution, {}).get("text", "")
         for text, role in ((finding.text, ""), (finding.numbers, "note"), (caution, "note")):
             if text:
-                label = QLabel(text)
-                label.setWordWrap(True)
-                label.setProperty("role", role)
+                label = Prose(role, text)
                 body.addWidget(label)
         self._buttons(body)
         column.addLayout(body)
@@ -67,9 +71,7 @@ class PromptCard(QFrame):
             button.setToolTip(fix.label)
             button.clicked.connect(lambda _c=False, f=fix: self._session.do(*f.edits, label=f.label))
             body.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-            metrics = button.fontMetrics()
-            if metrics.horizontalAdvance(fix.label) > 205:
-                button.setText(metrics.elidedText(fix.label, Qt.TextElideMode.ElideRight, 200))
+            button.setText(button.fontMetrics().elidedText(fix.label, Qt.TextElideMode.ElideRight, corner_width(self._session) - AROUND))
         row = QHBoxLayout()
         row.setSpacing(4)
         if self.finding.subjects:
@@ -104,8 +106,7 @@ class PromptCorner(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 8, 0)
         column.setSpacing(8)
-        title = QLabel("Prompt corner")
-        title.setProperty("role", "head")
+        title = Line("head", "Prompt corner")
         column.addWidget(title)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -146,7 +147,7 @@ class PromptCorner(QWidget):
                 others[f.station] = others.get(f.station, 0) + 1
         known = self._session.results.quick is not None
         state = (mine, self._station, others, known)
-        self.setFixedWidth(max(296, min(372, self._session.theme.px(296))))
+        self.setFixedWidth(corner_width(self._session))
         if state == self._shown:
             return
         self._shown = state
@@ -161,8 +162,7 @@ class PromptCorner(QWidget):
             self._column.addWidget(card)
             card.show()
         if not mine:
-            calm = QLabel("Nothing to say here." if known else "Reading the project…")
-            calm.setProperty("role", "soft")
+            calm = Line("soft", "Nothing to say here." if known else "Reading the project…")
             self._column.addWidget(calm)
         for station, count in others.items():
             more = QPushButton(f"{count} more on {station.capitalize()}")

@@ -5,9 +5,11 @@ from typing import Any
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_scale
+from fondale.core.sayings import sayings
+from fondale.qt.frame.prose import Line, Prose
 
 Parse = Callable[[str], Any]
 Show = Callable[[Any], str]
@@ -71,17 +73,19 @@ class Field(Scaled):
     def __init__(self, caption: str, parse: Parse, show: Show, commit: Callable[[Any], object], width: int = 0) -> None:
         super().__init__()
         self._parse, self._show, self._commit = parse, show, commit
+        self.takes_length = False
+        self.expected: Callable[[], float] | None = None
         self._value: Any = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(1)
         row = QHBoxLayout()
         row.setSpacing(8)
-        self._caption = QLabel(caption)
-        self._caption.setProperty("role", "soft")
+        self._caption = Line("soft", caption)
         self.edit = QLineEdit()
         self.edit.setAccessibleName(caption)
         self._caption.setBuddy(self.edit)
+        self._caption.setVisible(bool(caption))
         if width:
             self.keep_width(self.edit, width)
         row.addWidget(self._caption)
@@ -89,9 +93,7 @@ class Field(Scaled):
         if width:
             row.addStretch(1)
         column.addLayout(row)
-        self._error = QLabel()
-        self._error.setProperty("role", "error")
-        self._error.setWordWrap(True)
+        self._error = Prose("error")
         self._error.hide()
         self.edit.setMinimumWidth(44)
         column.addWidget(self._error)
@@ -112,6 +114,18 @@ class Field(Scaled):
                 self.edit.setText(text)
                 self.edit.setCursorPosition(0)
             self._say("")
+
+    @property
+    def value(self) -> Any:
+        """What the field shows when nothing is being typed."""
+        return self._value
+
+    def take(self, mm: float) -> None:
+        """What an instrument shows goes in as if it had been typed."""
+        self.edit.setText(f"{mm:.2f} mm")
+        self.edit.setModified(True)
+        self._check(self.edit.text())
+        self._finish()
 
     @property
     def error(self) -> str:
@@ -160,6 +174,8 @@ def length_field(caption: str, commit: Callable[[float], object], house_n: Calla
     """A length in millimetres, typed in any unit or as a real size."""
     field = Field(caption, lambda t: parse_length(t, house_n()), lambda v: f"{digits(v, 2)} mm" if v is not None else "", commit, width)
     field.edit.setPlaceholderText("37 mm, 1.3 m real")
+    field.edit.setToolTip(f'37, 1.46in, 1 7/16", 6ft 2in, 1.3 m real; or said by people: {", ".join(sayings()[:6])}')
+    field.takes_length = True
     return field
 
 
@@ -182,8 +198,8 @@ class Choice(Scaled):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        self._caption = QLabel(caption)
-        self._caption.setProperty("role", "soft")
+        self._caption = Line("soft", caption)
+        self._caption.setVisible(bool(caption))
         self.box = QComboBox()
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.box.setMinimumContentsLength(7)

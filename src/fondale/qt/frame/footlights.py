@@ -4,9 +4,10 @@ import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QRadialGradient
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.model import Project
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
 
 STATIONS = ("brief", "bench", "stage", "lamps", "coats", "diary")
@@ -116,8 +117,7 @@ class Footlights(QWidget):
             self.shells[station] = shell
             row.addWidget(shell)
         row.addStretch(1)
-        self._lights = QLabel()
-        self._lights.setProperty("role", "note")
+        self._lights = Line("note")
         row.addWidget(self._lights)
         self.setFixedHeight(56)
         session.project_changed.connect(self.refresh)

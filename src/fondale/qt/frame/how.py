@@ -4,7 +4,9 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
+
+from fondale.qt.frame.prose import Prose
 
 
 @dataclass(frozen=True)
@@ -27,9 +29,7 @@ class HowCard(QFrame):
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
         for text, role in ((how.title, "head"), (how.formula, ""), (f"Source: {how.source}", "note")):
-            label = QLabel(text)
-            label.setWordWrap(True)
-            label.setProperty("role", role)
+            label = Prose(role, text)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             column.addWidget(label)
         self.setFixedWidth(400)
@@ -46,6 +46,7 @@ class HowButton(QPushButton):
         self.setProperty("role", "how")
         self.setCursor(Qt.CursorShape.WhatsThisCursor)
         self._how = How("", "", "")
+        self.setAccessibleName("Computed value")
         self.clicked.connect(self.tell)
 
     def show_value(self, text: str, how: How) -> None:
@@ -53,6 +54,7 @@ class HowButton(QPushButton):
         self._how = how
         if text != self.text():
             self.setText(text)
+            self.setAccessibleName(text)
         self.setAccessibleDescription("Press to see how this was computed")
 
     def tell(self) -> None:

@@ -5,15 +5,18 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
-from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QMainWindow, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from fondale.demo import SAMPLES
 from fondale.instruments import SimulatedCaliper, SimulatedLuxMeter
 from fondale.qt.frame.actions import DEEDS
+from fondale.qt.frame.caliper_window import CaliperWindow
 from fondale.qt.frame.corner import PromptCorner
+from fondale.qt.frame.drops import Drops
 from fondale.qt.frame.footlights import STATIONS, Footlights
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
+from fondale.qt.frame.prose import Prose
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.station import BenchStation
 from fondale.qt.stations.brief.station import BriefStation
@@ -38,7 +41,7 @@ class MainWindow(QMainWindow):
         self.setMinimumSize(1000, 640)
         self.caliper = SimulatedCaliper(seed=11)
         stations: list[Station] = [
-            BriefStation(session), BenchStation(session, self.caliper), StageStation(session),
+            BriefStation(session), BenchStation(session), StageStation(session),
             LampsStation(session, SimulatedLuxMeter(seed=12)), CoatsStation(session), DiaryStation(session),
         ]  # fmt: skip
         self.stations = {s.name: s for s in stations}
@@ -52,9 +55,7 @@ class MainWindow(QMainWindow):
             frame.setWidget(station)
             frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self._stack.addWidget(frame)
-        self._said = QLabel()
-        self._said.setWordWrap(True)
-        self._said.setProperty("role", "bold")
+        self._said = Prose("bold")
         self._said.setContentsMargins(24, 4, 16, 4)
         self._said.hide()
         self._hush = QTimer(self)
@@ -62,8 +63,16 @@ class MainWindow(QMainWindow):
         self._hush.setInterval(SAID_MS)
         self._hush.timeout.connect(self._said.hide)
         self._lay_out()
+        self.caliper_window = CaliperWindow(session, self.caliper, self)
         self._actions: dict[str, QAction] = {}
         self._make_menus()
+        self.drops = Drops(self)
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            app.focusChanged.connect(self.caliper_window.attend)
+        bench = self.stations["bench"]
+        assert isinstance(bench, BenchStation)
+        bench.shelf_page.take_asked.connect(self.take_height)
         self.footlights.chosen.connect(self.go)
         self.playbill.went.connect(self.go)
         self.corner.went.connect(self.go)
@@ -95,7 +104,7 @@ class MainWindow(QMainWindow):
             "new": self.projects.new, "open": self.projects.open, "save": self.projects.save, "save_as": self.projects.save_as,
             "papers": self.projects.print_sheet, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
-            "caliper": self.take_height, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer,
+            "caliper": self.take_reading, "caliper_window": self.show_caliper, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer,
             "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,
             **{f"go_{s}": (lambda s=s: self.go(s)) for s in STATIONS},
         }  # fmt: skip
@@ -181,18 +190,33 @@ class MainWindow(QMainWindow):
         self.corner.setVisible(shown)
         self.session.settings.set("corner", shown)
 
+    def take_reading(self) -> None:
+        """What the caliper shows goes into the focused field of a length; without one, into the main size of the chosen piece."""
+        field = self.caliper_window.focused
+        if field is None or not field.isVisible():
+            self.take_height()
+        else:
+            self.caliper_window.take_into(field)
+
     def take_height(self) -> None:
-        """Take the height of the chosen piece with the simulated caliper."""
+        """Take the main size of the chosen piece."""
         bench = self.stations["bench"]
+        assert isinstance(bench, BenchStation)
         self.go("bench")
-        if isinstance(bench, BenchStation):
-            closed = self.caliper.closed_mm()
-            bench.take_with_caliper()
-            if closed > 0.005:
-                self.say(f"With closed jaws the caliper shows {closed:.2f} mm: zero it first (Instruments), and take the height again.")
+        bench.turn_to(bench.shelf_page.title)
+        if bench.shelf_page.piece is None:
+            self.say("Nothing lies between the jaws: add a figure to the shelf, or choose a field of a length.")
+            return
+        self.caliper_window.take_into(bench.shelf_page.height_field)
+
+    def show_caliper(self) -> None:
+        """Open the window of the caliper beside the field that it measures for."""
+        self.caliper_window.follow(self.caliper_window.focused)
+        self.caliper_window.show()
+        self.caliper_window.raise_()
 
     def zero_caliper(self) -> None:
-        """Zero the simulated caliper."""
+        """Close the simulated caliper and zero it."""
         before = self.caliper.closed_mm()
         self.caliper.zero()
         self.say(f"The caliper showed {before:.2f} mm with closed jaws; it shows 0.00 mm now.")

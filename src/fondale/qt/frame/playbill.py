@@ -2,11 +2,12 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.lengths import digits, percent, show_scale
 from fondale.core.prompts.running import day_words
 from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
 
 
@@ -45,13 +46,11 @@ class Playbill(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 6)
         row.setSpacing(16)
-        self._name = QLabel()
-        self._name.setProperty("role", "title")
+        self._name = Line("title")
         self._scale = ScaleMark(session)
         self._scale.clicked.connect(lambda: self.went.emit("brief"))
         self.date, self.time, self.money = HowButton(), HowButton(), HowButton()
-        self._work = QLabel()
-        self._work.setProperty("role", "note")
+        self._work = Line("note")
         self._stop = QPushButton("stop")
         self._stop.clicked.connect(self._stop_work)
         row.addWidget(self._name)

@@ -1,19 +1,21 @@
 """Opening, saving, leaving and printing: the dialogs around the document."""
 
+from concurrent.futures import Future, ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from fondale import __version__
 from fondale.app.document import Document
 from fondale.core.derive import Derived
 from fondale.core.edits import new_project
-from fondale.demo import SAMPLES
+from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.actions import DEEDS
 from fondale.qt.session import Session
-from fondale.storage import FileTrouble, Recovery
+from fondale.storage import FileTrouble, Recovery, put_file, save, used_assets
 
 FILTER = "Fondale projects (*.fondale)"
 AUTOSAVE_MS = 2000
@@ -37,15 +39,26 @@ class Projects:
         self._autosave.setSingleShot(True)
         self._autosave.setInterval(AUTOSAVE_MS)
         self._autosave.timeout.connect(self.keep)
+        # Files are written beside the window's own thread: a large mesh takes the disk longer than a blink.
+        self._writer = ThreadPoolExecutor(1, "fondale-writer")
+        self._saving = False
         session.project_changed.connect(self._autosave.start)
 
     def keep(self) -> None:
         """Write unsaved work down for recovery; a saved project leaves nothing behind."""
         document = self._session.document
         if document.modified:
-            self._recovery.keep(document.project, document.path)
+            self._writer.submit(self._recovery.keep, document.project, document.path, dict(document.assets))
         else:
-            self._recovery.drop()
+            self._forget()
+
+    def _forget(self) -> None:
+        """Nothing is left to recover; what is still being written down goes first."""
+        self._writer.submit(self._recovery.drop)
+
+    def wait(self) -> None:
+        """Until all that was asked for has been written."""
+        self._writer.submit(lambda: None).result()
 
     def recover(self, left: Recovery | None) -> bool:
         """Open what an earlier window left unsaved, if there is anything, and take it into this one's care."""
@@ -53,10 +66,10 @@ class Projects:
         if left is None or found is None:
             return False
         project, path = found
-        document = Document(project, path)
+        document = Document(project, path, left.assets())
         self._session.open(document)
         document.mark_unsaved()
-        if self._recovery.keep(project, path):
+        if self._recovery.keep(project, path, document.assets):
             left.drop()
         self._session.said.emit("Fondale did not end well last time. This is what it had written down; save it to keep it.")
         return True
@@ -72,7 +85,7 @@ class Projects:
         if answer == QMessageBox.StandardButton.Save:
             return self.save()
         if answer == QMessageBox.StandardButton.Discard:
-            self._recovery.drop()
+            self._forget()
             return True
         return False
 
@@ -91,7 +104,7 @@ class Projects:
     def open_path(self, path: Path) -> bool:
         """Open a file; trouble is told and the present project stays."""
         try:
-            document = Document.opened(path)
+            document = self._waited(self._writer.submit(Document.opened, path))
         except FileTrouble as error:
             QMessageBox.warning(self.window, "It cannot be opened", str(error))
             return False
@@ -102,7 +115,7 @@ class Projects:
     def open_sample(self, name: str) -> None:
         """Open one of the samples."""
         if self.may_leave():
-            self._session.open(Document(SAMPLES[name](self._session.results.today)))
+            self._session.open(Document(SAMPLES[name](self._session.results.today), assets=sample_assets(name)))
 
     def save(self) -> bool:
         """Save where it came from, or ask where."""
@@ -118,15 +131,35 @@ class Projects:
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; trouble is told and nothing is lost."""
+        if self._saving:
+            self._session.said.emit("It is still being saved.")
+            return False
+        document = self._session.document
+        snapshot = document.project
+        self._saving = True
         try:
-            self._session.document.save(path)
+            self._waited(self._writer.submit(save, snapshot, path, used_assets(snapshot, document.assets)))
         except FileTrouble as error:
             QMessageBox.warning(self.window, "It could not be saved", str(error))
             return False
+        finally:
+            self._saving = False
+        document.saved(snapshot, path)
         self._session.settings.opened(path)
-        self._recovery.drop()
+        if not document.modified:
+            self._forget()
         self._session.said.emit(f"Saved to {path.name}.")
         return True
+
+    @staticmethod
+    def _waited(future: "Future[Any]") -> Any:
+        """What comes of work with a file, with the window alive meanwhile. Raises what went wrong."""
+        if not future.done():
+            loop, poll = QEventLoop(), QTimer()
+            poll.timeout.connect(lambda: loop.quit() if future.done() else None)
+            poll.start(10)
+            loop.exec()
+        return future.result()
 
     def print_sheet(self) -> None:
         """Ask where, and write the build sheet with the numbers on the screens."""
@@ -139,7 +172,7 @@ class Projects:
             self.write_sheet(Path(name))
 
     def write_sheet(self, path: Path) -> bool:
-        """Write the build sheet and, beside it, the calendar and the piece list."""
+        """Write the build sheet and, beside it, the calendar and the lists."""
         from fondale.papers import all_papers  # loads the PDF library
 
         results = self._session.results
@@ -147,14 +180,13 @@ class Projects:
         derived = Derived(results.quick, results.plan, results.light)
         papers = all_papers(self._session.project, derived, results.today, datetime.now().astimezone())
         try:
-            path.write_bytes(papers["build-sheet.pdf"])
-            for other in ("running-order.ics", "pieces.csv"):
-                if other in papers:
-                    path.with_name(f"{path.stem}-{other}").write_bytes(papers[other])
+            put_file(path, papers["build-sheet.pdf"])
+            for other in papers.keys() - {"build-sheet.pdf"}:
+                put_file(path.with_name(f"{path.stem}-{other}"), papers[other])
         except OSError as error:
             QMessageBox.warning(self.window, "It could not be written", f"{path.name}: {error.strerror or error}.")
             return False
-        self._session.said.emit(f"Wrote {path.name}, the calendar and the piece list.")
+        self._session.said.emit(f"Wrote {path.name}, the calendar and the lists.")
         return True
 
     def first_minutes(self) -> None:

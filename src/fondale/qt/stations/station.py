@@ -1,9 +1,12 @@
 """What all stations share: they refresh when they are on show and something changed."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
 
 
@@ -50,14 +53,30 @@ def heading(text: str, note: str = "") -> tuple[QHBoxLayout, QLabel]:
     """A row with a heading and a soft note; things may be added at its end. Returns the row and the note."""
     row = QHBoxLayout()
     row.setSpacing(16)
-    head = QLabel(text)
-    head.setProperty("role", "head")
+    head = Line("head", text)
     row.addWidget(head)
-    soft = QLabel(note)
-    soft.setProperty("role", "soft")
+    soft = Line("soft", note)
     row.addWidget(soft)
     row.addStretch(1)
     return row, soft
+
+
+def headed(text: str, spacing: int = 6) -> QVBoxLayout:
+    """A column that begins with a heading."""
+    column = QVBoxLayout()
+    column.setSpacing(spacing)
+    column.addLayout(heading(text)[0])
+    return column
+
+
+def line_of(*widgets: QWidget) -> QHBoxLayout:
+    """Widgets side by side on the left of a line."""
+    line = QHBoxLayout()
+    line.setSpacing(6)
+    for widget in widgets:
+        line.addWidget(widget)
+    line.addStretch(1)
+    return line
 
 
 def action(text: str, slot: object, tip: str = "") -> QPushButton:
@@ -69,12 +88,26 @@ def action(text: str, slot: object, tip: str = "") -> QPushButton:
     return button
 
 
-def menu_button(text: str, entries: list[tuple[str, object]]) -> QPushButton:
-    """A word that opens a short list."""
+Entries = list[tuple[str, object]]
+
+
+def menu_button(text: str, entries: Entries | Callable[[], Entries]) -> QPushButton:
+    """A word that opens a short list; a function makes the list anew each time."""
     button = QPushButton(text)
     button.setProperty("role", "action")
     menu = QMenu(button)
-    for words, slot in entries:
-        menu.addAction(words, slot)
-    button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
+
+    def fill() -> None:
+        menu.clear()
+        found = entries() if callable(entries) else entries
+        for words, slot in found:
+            menu.addAction(words, slot)
+        if not found:
+            menu.addAction("nothing yet").setEnabled(False)
+
+    def show() -> None:
+        fill()
+        menu.popup(button.mapToGlobal(button.rect().bottomLeft()))
+
+    button.clicked.connect(show)
     return button

@@ -4,29 +4,29 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.model import Project
+from fondale.qt.frame.prose import Line
+from fondale.qt.stations.columns import FieldGrid
 
 Row = tuple[Any, Callable[[Project], Any]]
 
 
 class Ticket(QWidget):
-    """Fields in ``columns``; they are built anew only when something else is chosen."""
+    """Fields in at most ``columns``; they are built anew only when something else is chosen."""
 
     removed = Signal()
 
     def __init__(self, columns: int) -> None:
         super().__init__()
-        self._columns = columns
         self._what = ""
         self.rows: list[Row] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         head = QHBoxLayout()
-        self._title = QLabel()
-        self._title.setProperty("role", "head")
+        self._title = Line("head")
         head.addWidget(self._title)
         self.line = QHBoxLayout()
         head.addLayout(self.line)
@@ -35,10 +35,8 @@ class Ticket(QWidget):
         self.remove.clicked.connect(self.removed)
         head.addWidget(self.remove)
         column.addLayout(head)
-        self._grid = QGridLayout()
-        self._grid.setHorizontalSpacing(10)
-        self._grid.setVerticalSpacing(4)
-        column.addLayout(self._grid)
+        self._grid = FieldGrid(columns)
+        column.addWidget(self._grid)
 
     def show_thing(self, what: str, title: str, removable: bool, make_rows: Callable[[], list[Row]]) -> None:
         """Show the thing known as ``what``; the same one keeps its fields."""
@@ -47,11 +45,8 @@ class Ticket(QWidget):
         if what == self._what:
             return
         self._what = what
-        while self._grid.count():
-            self._grid.takeAt(0).widget().deleteLater()
         self.rows = make_rows()
-        for i, (field, _read) in enumerate(self.rows):
-            self._grid.addWidget(field, i // self._columns, i % self._columns)
+        self._grid.fill([field for field, _read in self.rows])
 
     def read(self, project: Project) -> None:
         """Fill the fields from the project."""

@@ -120,10 +120,17 @@ QPushButton[role="how"]:hover {{ text-decoration: none; border-bottom: 1px solid
 QPushButton[role="how"]:focus {{ border-bottom: 2px solid {c["curtain"]}; }}
 QPushButton[role="pick"] {{ padding: 2px 8px; }}
 QPushButton[role="pick"]:checked {{ color: {c["ink"]}; border-bottom: 2px solid {c["curtain"]}; border-radius: 0; }}
+QPushButton[role="page"] {{ font-family: Fraunces; font-size: {px(16)}px; font-weight: 600; padding: 2px 8px 3px 8px; color: {c["soft"]}; border: 0; border-bottom: 2px solid transparent; border-radius: 0; }}
+QPushButton[role="page"]:hover {{ color: {c["ink"]}; text-decoration: none; }}
+QPushButton[role="page"]:checked {{ color: {c["ink"]}; border-bottom: 2px solid {c["curtain"]}; }}
+QPushButton[role="page"]:focus {{ border-bottom: 2px dotted {c["curtain"]}; }}
 QCheckBox {{ spacing: 6px; }}
 QCheckBox::indicator {{ width: {px(12)}px; height: {px(12)}px; border: 1px solid {c["soft"]}; border-radius: 2px; background: {c["card"]}; }}
 QCheckBox::indicator:checked {{ background: {c["verdigris"]}; border-color: {c["verdigris"]}; image: url("{icons}/tick.svg"); }}
-QCheckBox:focus {{ color: {action}; }}
+QCheckBox:focus, QRadioButton:focus {{ color: {action}; }}
+QRadioButton {{ spacing: 6px; }}
+QRadioButton::indicator {{ width: {px(12)}px; height: {px(12)}px; border: 1px solid {c["soft"]}; border-radius: {px(12) // 2 + 1}px; background: {c["card"]}; }}
+QRadioButton::indicator:checked {{ width: {px(12) - 6}px; height: {px(12) - 6}px; border: 4px solid {c["verdigris"]}; }}
 QSlider::groove:horizontal {{ height: 3px; background: {c["line"]}; border-radius: 1px; }}
 QSlider::sub-page:horizontal {{ background: {c["lamp"]}; }}
 QSlider::handle:horizontal {{ width: {px(12)}px; height: {px(12)}px; margin: -5px 0; border-radius: {px(6)}px; background: {c["lamp"]}; border: 1px solid {c["card"]}; }}

@@ -3,21 +3,35 @@
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QToolTip, QWidget
 
-from fondale.core.lengths import show_mm, show_scale
+from fondale.core.lengths import percent, show_mm, show_scale
 from fondale.core.model import Piece
-from fondale.core.model import shapes as sh
-from fondale.core.scale.mannequin import mannequin
-from fondale.core.scale.outline import Outline, animal_outline, figure_outline
+from fondale.core.scale.outline import Outline
+from fondale.core.scale.reading import read_piece
 from fondale.core.stage.solids import measured_height
 from fondale.qt.session import Session
+from fondale.qt.stations.bench.shelf_drawing import break_line, draw_rule, draw_standing
 from fondale.qt.theme import signs
 from fondale.qt.theme.palette import VERDICT
 
 GAP_MM = 9.0
+BREAK = 2.4  # what is this much taller than most is broken off
+MOST_WIDE = 2.0  # in widths of the frame
+LEAST_HEIGHT = 230
+CARRY_PX = 6
+
+
+def compared(a: Piece, b: Piece, house_n: float) -> str:
+    """How two pieces compare, in words."""
+    one, other = measured_height(a), measured_height(b)
+    words = f"{a.name} {show_mm(one)}, {b.name} {show_mm(other)}: {percent(one / other)} of it"
+    first, second = read_piece(a, house_n), read_piece(b, house_n)
+    if first is not None and second is not None:
+        words += f"; {show_scale(first.n)} beside {show_scale(second.n)}, {percent(abs(second.n / first.n - 1))} apart in scale"
+    return words
 
 
 @dataclass(frozen=True)
@@ -32,116 +46,104 @@ class _Spot:
     height_mm: float
 
 
-def outline_of(piece: Piece) -> Outline:
-    """The outline of a piece in mm, its base on y = 0 and centred on x = 0."""
-    shape = piece.shape
-    match shape:
-        case sh.Figure():
-            body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic)
-            factor = measured_height(piece) / body.crown
-            rings = tuple(r * factor for r in figure_outline(shape.pose, shape.person, shape.extras, shape.heroic))
-        case sh.Animal():
-            rings = tuple(r * measured_height(piece) for r in animal_outline(shape.species))
-        case sh.Wheel():
-            rings = _wheel(shape)
-        case sh.Cylinder():
-            wide, high = (shape.diameter, shape.length) if shape.axis == "z" else (shape.length, shape.diameter)
-            rings = (_block(wide, high),)
-        case sh.Hull():
-            rings = (np.array([[-0.5, 0.75], [-0.46, 0.1], [-0.3, 0.0], [0.3, 0.0], [0.5, 1.0], [0.1, 0.8]]) * [shape.length, shape.depth],)
-        case sh.Wall():
-            rings = (
-                _block(shape.length, shape.height),
-                *(_block(o.width, o.height, o.x + o.width / 2 - shape.length / 2, o.z) for o in shape.openings),
-            )
-        case _:
-            rings = (_block(shape.width, shape.height),)
-    points = np.concatenate(list(rings))
-    middle = (points[:, 0].min() + points[:, 0].max()) / 2
-    return tuple(r - [middle, 0] for r in rings)
-
-
-def _block(width: float, height: float, x: float = 0.0, y: float = 0.0) -> np.ndarray:
-    return np.array([[x - width / 2, y], [x + width / 2, y], [x + width / 2, y + height], [x - width / 2, y + height]])
-
-
-def _wheel(shape: sh.Wheel) -> Outline:
-    r, a = shape.diameter / 2, np.linspace(0, 2 * np.pi, 49)[:-1]
-    circle = np.stack([np.cos(a), np.sin(a)], 1)
-    rings = [circle * r + [0, r]]
-    n = max(shape.spokes, 3)
-    for k in range(n):
-        b = np.linspace(2 * np.pi * k / n + 0.5 / n, 2 * np.pi * (k + 1) / n - 0.5 / n, 6)
-        arc = np.stack([np.cos(b), np.sin(b)], 1)
-        rings.append(np.concatenate((arc * r * 0.88, arc[::-1] * r * 0.2)) + np.array([0.0, r]))
-    return tuple(rings)
-
-
 class Shelf(QWidget):
-    """Silhouettes, ghosts of the right size, tags with cords. Click or arrow keys choose; outlines are made one a turn."""
+    """Silhouettes, ghosts of the right size, tags with cords. Click or arrow keys choose; outlines come when they are known."""
 
     chosen = Signal(str)
+    paired = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._outlines: dict[tuple[object, object], Outline] = {}
-        self._paths: dict[tuple[object, object], QPainterPath] = {}
+        self._paths: dict[str, tuple[Outline, QPainterPath]] = {}
         self._wanted: list[Piece] = []
         self._spots: list[_Spot] = []
         self._scale = 3.0
-        self._warm = QTimer(self)
-        self._warm.setInterval(0)
-        self._warm.timeout.connect(self._make_one)
+        self._true: float | None = None
+        self._tall = 50.0
+        self.pair: tuple[str, str] | None = None
+        self._grip: tuple[str, QPointF] | None = None
+        self._carried: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The shelf")
-        self.setMinimumHeight(250)
+        self.setMinimumHeight(LEAST_HEIGHT)
 
     def sizeHint(self) -> QSize:
         return QSize(900, 380)
 
     def refresh(self) -> None:
         """Lay the shelf out anew."""
-        self._wanted = [p for p in self._session.project.pieces if p.role == "piece"]
+        everything = [p for p in self._session.project.pieces if p.role == "piece"]
+        if self.pair is not None and not set(self.pair) <= {p.id for p in everything}:
+            self.pair = None
+        self._wanted = [p for p in everything if self.pair is None or p.id in self.pair]
         self._layout_spots()
-        if any(self._key(p) not in self._outlines for p in self._wanted):
-            self._warm.start()
         self.update()
 
-    @staticmethod
-    def _key(piece: Piece) -> tuple[object, object]:
-        return piece.shape, piece.measure
+    def middle_of(self, ident: str) -> float:
+        """Where a piece stands, in pixels from the left."""
+        return next((s.x_mm * self._scale for s in self._spots if s.piece.id == ident), 0.0)
 
-    def _make_one(self) -> None:
-        missing = next((p for p in self._wanted if self._key(p) not in self._outlines), None)
-        if missing is None:
-            self._warm.stop()
-        else:
-            rings = outline_of(missing)
-            self._outlines[self._key(missing)] = rings
-            self._paths[self._key(missing)] = signs.path_of(rings, 1.0, 0.0, 0.0)
-            self._layout_spots()
-            self.update()
+    def show_pair(self, pair: tuple[str, str] | None) -> None:
+        """Show only these two, side by side with lines across; None shows all."""
+        self.pair = pair
+        self.refresh()
+
+    def pair_words(self) -> str:
+        """The two that are compared, in words."""
+        if self.pair is None or len(self._wanted) != 2:
+            return ""
+        return compared(*self._wanted, self._session.project.brief.house_n)
+
+    def set_true_scale(self, px_per_mm: float | None) -> None:
+        """Pixels to a millimetre, or None to fill the room."""
+        self._true = px_per_mm
+        self.refresh()
+
+    def _path(self, piece: Piece) -> tuple[Outline, QPainterPath] | None:
+        """The outline of a piece and its path, once it is known."""
+        known = self._session.results.outlines
+        rings = known.pieces.get(piece.id) if known else None
+        if rings is None:
+            return None
+        kept = self._paths.get(piece.id)
+        if kept is None or kept[0] is not rings:
+            kept = self._paths[piece.id] = (rings, signs.path_of(rings, 1.0, 0.0, 0.0))
+        return kept
 
     def _layout_spots(self) -> None:
         spots, x = [], GAP_MM / 2
         for piece in self._wanted:
-            rings = self._outlines.get(self._key(piece))
-            if rings is None:
+            found = self._path(piece)
+            if found is None:
                 continue
+            rings, path = found
             points = np.concatenate(rings)
             reading = self._session.results.quick and self._session.results.quick.readings.get(piece.id)
             grow = max(1.0, reading.wanted_mm / reading.measured_mm) if reading else 1.0
             width, height = float(np.ptp(points[:, 0])) * grow, float(points[:, 1].max()) * grow
             least = 112 / self._scale / 2
             width = max(width, least)
-            spots.append(_Spot(piece, rings, self._paths[self._key(piece)], x + width / 2, width, height))
+            spots.append(_Spot(piece, rings, path, x + width / 2, width, height))
             x += width + GAP_MM
         self._spots = spots
         theme = self._session.theme
-        tall = max((s.height_mm for s in spots), default=50.0)
-        room = self.height() - self._tags_height() - theme.px(46) - 12
-        self._scale = max(0.3, min(room / tall, (self.width() - 8) / max(x, 1.0), 8.0))
+        heights = sorted(s.height_mm for s in spots) or [50.0]
+        # One crane among figures is drawn broken off, or nobody would see the figures.
+        usual = heights[round(0.75 * (len(heights) - 1))]
+        self._tall = max(h for h in heights if h <= BREAK * usual)
+        room = self._room()
+        frame = self.parentWidget()
+        wide = frame.width() if frame is not None else self.width()
+        self._scale = self._true or max(0.3, min(room / self._tall, MOST_WIDE * (wide - 8) / max(x, 1.0), 8.0))
+        if self._true:
+            self._tall = heights[-1]
+        need = self._tall * self._scale + self._tags_height() + theme.px(58) if self._true else 0.0
+        self.setMinimumSize(int(x * self._scale + 8), max(theme.px(LEAST_HEIGHT), int(need)))
+
+    def _room(self) -> float:
+        """How many pixels high the tallest may be."""
+        return max(40.0, self.height() - self._tags_height() - self._session.theme.px(46) - 12)
 
     def _tags_height(self) -> int:
         return self._session.theme.px(46) * 2 + 14
@@ -163,14 +165,17 @@ class Shelf(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         floor = self._floor()
         p.fillRect(QRectF(0, floor, self.width(), 6), theme.color("line"))
-        self._rule(p, floor + 6)
+        draw_rule(p, theme, floor + 6, self.width(), self._scale)
         if not self._spots:
+            p.setFont(theme.font(13))
             p.setPen(theme.color("soft"))
             text = "Nothing on the shelf yet. Add a figure, and take its height." if not self._wanted else ""
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
             return
         chosen = self._session.chosen("pieces")
         boxes = self._tag_boxes()
+        if self.pair is not None:
+            self._levels(p, floor)
         for spot in self._spots:
             self._silhouette(p, spot, floor, spot.piece.id == chosen)
         for spot, box in zip(self._spots, boxes, strict=True):
@@ -179,12 +184,32 @@ class Shelf(QWidget):
             self._tag(p, spot, box, spot.piece.id == chosen)
         signs.focus_ring(p, theme, self)
 
+    def _levels(self, p: QPainter, floor: float) -> None:
+        """Lines across at the top of both, so that the eye can compare them."""
+        theme = self._session.theme
+        for spot in self._spots:
+            y = floor - float(np.concatenate(spot.rings)[:, 1].max()) * self._scale
+            p.setPen(QPen(theme.color("slate"), 1, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(0, y), QPointF(self.width(), y))
+
     def _silhouette(self, p: QPainter, spot: _Spot, floor: float, chosen: bool) -> None:
         theme = self._session.theme
         x = spot.x_mm * self._scale
+        carried = self._carried is not None and self._grip is not None and self._grip[0] == spot.piece.id
+        top = floor - self._tall * self._scale - 4
+        broken = spot.height_mm > self._tall + 1e-6
+        if broken:
+            p.save()
+            p.setClipRect(QRectF(0, top, self.width(), floor - top + 8))
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme.color("ink"))
-        self._draw(p, spot.path, x, floor, self._scale)
+        p.setBrush(theme.color("ink", 0.35 if carried else 1.0))
+        draw_standing(p, spot.path, x, floor, self._scale)
+        if broken:
+            p.restore()
+            break_line(p, self._session.theme, x, top, spot.width_mm * self._scale)
+        if carried and self._carried is not None:
+            p.setBrush(theme.color("curtain", 0.75))
+            draw_standing(p, spot.path, self._carried.x(), floor, self._scale)
         quick = self._session.results.quick
         reading = quick.readings.get(spot.piece.id) if quick else None
         if reading and abs(reading.off) > 0.015:
@@ -194,21 +219,9 @@ class Shelf(QWidget):
             if spot.piece.shape.kind == "wheel":
                 p.drawPath(signs.path_of(spot.rings[:1], scale, x, floor))
             else:
-                self._draw(p, spot.path, x, floor, scale)
+                draw_standing(p, spot.path, x, floor, scale)
         if chosen:
             p.fillRect(QRectF(x - spot.width_mm * self._scale / 2, floor, spot.width_mm * self._scale, 3), theme.color("curtain"))
-
-    @staticmethod
-    def _draw(p: QPainter, path: QPainterPath, x: float, floor: float, scale: float) -> None:
-        """A path in mm, standing at (x, floor); the pen keeps its width."""
-        pen = p.pen()
-        pen.setCosmetic(True)
-        p.save()
-        p.setPen(pen)
-        p.translate(x, floor)
-        p.scale(scale, scale)
-        p.drawPath(path)
-        p.restore()
 
     def _tag_boxes(self) -> list[QRectF]:
         """Tags in two rows, each as near above its piece as its neighbours in the row allow."""
@@ -232,7 +245,9 @@ class Shelf(QWidget):
 
     def _cord(self, p: QPainter, spot: _Spot, box: QRectF, floor: float) -> None:
         theme = self._session.theme
-        top = QPointF(spot.x_mm * self._scale, floor - min(spot.height_mm, float(np.concatenate(spot.rings)[:, 1].max())) * self._scale)
+        top = QPointF(
+            spot.x_mm * self._scale, floor - min(spot.height_mm, self._tall, float(np.concatenate(spot.rings)[:, 1].max())) * self._scale
+        )
         cord = QPainterPath(signs.hole_of(box))
         start = signs.hole_of(box)
         cord.cubicTo(start + QPointF(-14, 26), QPointF(top.x(), box.bottom() + 4), top)
@@ -261,33 +276,44 @@ class Shelf(QWidget):
             short = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(inner.width()))
             p.drawText(QRectF(inner.left(), inner.top() + i * line, inner.width(), line), Qt.AlignmentFlag.AlignVCenter, short)
 
-    def _rule(self, p: QPainter, top: float) -> None:
-        theme = self._session.theme
-        p.setFont(theme.font(11))
-        p.setPen(theme.color("slate"))
-        last = int(self.width() / self._scale)
-        for mm in range(0, last + 1, 1 if self._scale >= 2.5 else 5):
-            x = mm * self._scale
-            tall = 10 if mm % 50 == 0 else 7 if mm % 10 == 0 else 4
-            p.drawLine(QPointF(x, top), QPointF(x, top + tall))
-            if mm % 50 == 0:
-                p.drawText(
-                    QRectF(x - 30 if mm else 0, top + 10, 60, theme.px(15)),
-                    Qt.AlignmentFlag.AlignHCenter if mm else Qt.AlignmentFlag.AlignLeft,
-                    f"{mm} mm",
-                )
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
+    def _spot_at(self, at: QPointF) -> _Spot | None:
         for spot, box in zip(self._spots, self._tag_boxes(), strict=True):
             body = abs(at.x() - spot.x_mm * self._scale) <= spot.width_mm * self._scale / 2 + 4
             if box.contains(at) or (body and at.y() > self._tags_height()):
-                self.chosen.emit(spot.piece.id)
-                return
+                return spot
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        spot = self._spot_at(event.position())
+        if spot is not None:
+            self._grip = (spot.piece.id, event.position())
+            self.chosen.emit(spot.piece.id)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is None or self.pair is not None:
+            return
+        if self._carried is not None or abs(event.position().x() - self._grip[1].x()) > CARRY_PX:
+            self._carried = event.position()
+            over = self._spot_at(event.position())
+            mine = next((s.piece for s in self._spots if s.piece.id == self._grip[0]), None)
+            if over is not None and mine is not None and over.piece.id != mine.id:
+                QToolTip.showText(event.globalPosition().toPoint(), compared(mine, over.piece, self._session.project.brief.house_n), self)
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        carried, grip = self._carried, self._grip
+        self._carried = self._grip = None
+        self.update()
+        over = self._spot_at(event.position())
+        if carried is not None and grip is not None and over is not None and over.piece.id != grip[0]:
+            self.paired.emit(over.piece.id)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         ids = [s.piece.id for s in self._spots]
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if event.key() == Qt.Key.Key_Escape and self.pair is not None:
+            self.paired.emit("")
+            return
         if step is None or not ids:
             super().keyPressEvent(event)
             return

@@ -1,87 +1,125 @@
 """The scale ribbon: the case at candidate scales, and how many of the figures at hand fit as they are."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.lengths import show_scale
+from fondale.core.lengths import digits, show_mm, show_real, show_scale
+from fondale.core.scale.candidates import Candidate
 from fondale.core.scale.outline import figure_outline
-from fondale.core.scale.reading import verdict_of
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-CANDIDATES = (24.0, 28.0, 32.0, 35.0, 48.0, 72.0, 87.0)
+LEAST_CELL = 96
 MAN_MM = 1752.5
 Front = tuple[float, float, float, float, bool]
 
 
 class ScaleRibbon(QWidget):
-    """The scene in the case at each scale (an empty project: a man of average height); click or arrow keys choose the house scale."""
+    """The scene in the case at each scale (an empty project: a man of average height); the wheel moves along, click or arrow keys choose."""
 
     chosen = Signal(float)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._left = 0.0
+        self._seen: tuple[object, ...] = (None,) * 4
+        self._shown: tuple[float, int, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Scale ribbon")
-        self.setMinimumHeight(140)
+        self.setToolTip(
+            "Pieces that serve as they are; bits of that scale; how far the scene leaves the case; the largest part in print;"
+            " and the smallest detail, in real size, that the nearest eye makes out"
+        )
+        self.setMinimumHeight(150)
 
     def sizeHint(self) -> QSize:
-        return QSize(800, self._session.theme.px(150))
+        return QSize(800, self._session.theme.px(158))
+
+    def refresh(self) -> None:
+        """Draw anew where something changed."""
+        seen = (self._session.results.quick, self._session.project, self._session.theme.lighting, self._session.theme.scale)
+        if any(a is not b for a, b in zip(seen, self._seen, strict=True)):
+            self._seen = seen
+            self.update()
+
+    def rows(self) -> list[Candidate]:
+        """The scales on show: the named ones and the house scale, largest model first."""
+        quick = self._session.results.quick
+        return list(quick.ribbon.candidates) if quick else []
 
     def candidates(self) -> list[float]:
-        """The scales on show: the usual ones and the house scale."""
-        return sorted({*CANDIDATES, self._session.project.brief.house_n})
-
-    def fitting(self, n: float) -> tuple[int, int]:
-        """How many measured pieces pass beside their like at 1:n, and how many there are."""
-        quick = self._session.results.quick
-        readings = list(quick.readings.values()) if quick else []
-        good = sum(verdict_of(r.measured_mm * n / r.real_mm - 1) in ("right", "passes beside") for r in readings)
-        return good, len(readings)
+        """The scales on show."""
+        return [c.n for c in self.rows()]
 
     def _cells(self) -> list[tuple[float, QRectF]]:
         scales = self.candidates()
-        width = self.width() / len(scales)
-        return [(n, QRectF(i * width, 0, width, self.height())) for i, n in enumerate(scales)]
+        width = max(self.width() / max(1, len(scales)), self._session.theme.px(LEAST_CELL))
+        return [(n, QRectF(i * width - self._left, 0, width, self.height())) for i, n in enumerate(scales)]
+
+    def show_scale_at(self, n: float) -> None:
+        """Move the ribbon so that a scale is on show."""
+        cell = next((c for m, c in self._cells() if m == n), None)
+        if cell is not None:
+            end = len(self.candidates()) * cell.width() - self.width()
+            self._left = max(0.0, min(end, self._left + cell.center().x() - self.width() / 2))
+            self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        quick = self._session.results.quick
         case, house = self._session.project.case, self._session.project.brief.house_n
-        best = max((self.fitting(n)[0] for n in self.candidates()), default=0)
-        notes = theme.px(52)
+        if quick is None:
+            return
+        shown = (house, self.width(), theme.scale)
+        if self._shown != shown:
+            self._shown = shown
+            self.show_scale_at(house)
         fronts = self._fronts()
-        for n, cell in self._cells():
-            inner = cell.adjusted(5, 4, -5, -notes)
+        line = theme.px(15)
+        for row, (n, cell) in zip(self.rows(), self._cells(), strict=True):
+            if cell.right() < 0 or cell.left() > self.width():
+                continue
+            mine, best = n == house, n == quick.ribbon.best
+            inner = cell.adjusted(5, theme.px(21), -5, -line * 5 - 2)
             scale = min(inner.width() / case.width, inner.height() / case.height)
             box = QRectF(0, 0, case.width * scale, case.height * scale)
             box.moveCenter(QPointF(inner.center().x(), 0))
-            box.moveBottom(inner.bottom())
-            mine = n == house
+            box.moveTop(inner.top())
             p.setPen(QPen(theme.color("curtain" if mine else "soft"), 2 if mine else 1))
             p.setBrush(theme.color("card"))
             p.drawRect(box)
             self._scene(p, box, scale, house / n, fronts)
-            good, total = self.fitting(n)
             p.setFont(theme.font(13, 600))
             p.setPen(theme.text("curtain" if mine else "ink"))
-            line = theme.px(17)
-            p.drawText(QRectF(cell.left(), inner.bottom() + 3, cell.width(), line), Qt.AlignmentFlag.AlignCenter, show_scale(n))
-            p.setFont(theme.font(11.5, 600 if good == best and good else 400))
-            p.setPen(theme.text("verdigris" if good == best and good else "soft"))
-            words = f"{good} of {total} fit" if total else ""
-            p.drawText(QRectF(cell.left(), inner.bottom() + 3 + line, cell.width(), line), Qt.AlignmentFlag.AlignCenter, words)
-            real = case.width * n / 1000
-            p.setFont(theme.font(11))
-            p.setPen(theme.text("soft"))
-            p.drawText(
-                QRectF(cell.left(), inner.bottom() + 3 + 2 * line, cell.width(), line), Qt.AlignmentFlag.AlignCenter, f"{real:.1f} m wide"
-            )
+            p.drawText(QRectF(cell.left(), 0, cell.width(), theme.px(20)), Qt.AlignmentFlag.AlignCenter, show_scale(n))
+            for k, (text, role) in enumerate(self._notes(row, best)):
+                p.setFont(theme.font(11, 600 if role == "verdigris" else 400))
+                p.setPen(theme.text(role))
+                at = QRectF(cell.left(), box.bottom() + 3 + k * line, cell.width(), line)
+                p.drawText(at, Qt.AlignmentFlag.AlignCenter, p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(at.width())))
         signs.focus_ring(p, theme, self)
+
+    @staticmethod
+    def _notes(row: Candidate, best: bool) -> list[tuple[str, str]]:
+        """What follows from a scale, in at most five short lines."""
+        out = []
+        if row.measured:
+            out.append((f"{row.serve} of {row.measured} fit", "verdigris" if best else "soft"))
+        elif best:
+            out.append(("suits the case", "verdigris"))
+        if row.known_bits:
+            out.append((f"{row.bits} of {row.known_bits} bits", "soft"))
+        if row.over_mm > 1:
+            out.append((f"{show_mm(row.over_mm)} out", "stop"))
+        if row.largest_ml:
+            out.append((f"largest {digits(row.largest_ml, 0)} ml", "soft"))
+        out.append((f"detail {show_real(row.eye_mm_real)}", "soft"))
+        return out[:5]
 
     def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float, fronts: list[Front]) -> None:
         """The scene's outlines as seen from the front, as large as they would be; red where they leave the case."""
@@ -121,6 +159,14 @@ class ScaleRibbon(QWidget):
         for n, cell in self._cells():
             if cell.contains(event.position()):
                 self.chosen.emit(n)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        cells = self._cells()
+        if cells:
+            end = max(0.0, len(cells) * cells[0][1].width() - self.width())
+            turn = event.angleDelta().y() or event.angleDelta().x()
+            self._left = max(0.0, min(end, self._left - turn * 0.6))
+            self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))

@@ -1,235 +1,57 @@
 """Brief: what it is for, by when, on which evenings, within what, at which scale."""
 
-from datetime import date
+from PySide6.QtWidgets import QHBoxLayout
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QVBoxLayout
-
-from fondale.core.coats.drying import drying_factor
 from fondale.core.edits import put
-from fondale.core.lengths import LengthError, digits, show_scale
-from fondale.core.prompts.running import day_words
-from fondale.qt.frame.fields import Choice, Field, length_field, number, scale_field, words
+from fondale.core.lengths import show_scale
+from fondale.qt.frame.fields import scale_field
+from fondale.qt.frame.prose import Line, Prose
 from fondale.qt.session import Session
+from fondale.qt.stations.brief.photo_page import PhotoPage
 from fondale.qt.stations.brief.ribbon import ScaleRibbon
-from fondale.qt.stations.brief.weeks import Weeks
-from fondale.qt.stations.station import Station, heading
-
-DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
-CAPTION = 92
+from fondale.qt.stations.brief.rules_page import RulesPage
+from fondale.qt.stations.brief.sheet_page import SheetPage
+from fondale.qt.stations.pages import PagedStation
 
 
-def parse_day(text: str) -> date | None:
-    """A date as 2026-12-19; nothing typed means none."""
-    if not text.strip():
-        return None
-    try:
-        return date.fromisoformat(text.strip())
-    except ValueError:
-        raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
-
-
-class BriefStation(Station):
-    """The sheet on the left, the evenings on the right, the scale ribbon below."""
+class BriefStation(PagedStation):
+    """The sheet with the scale ribbon below it, the house rules and the photographs."""
 
     name = "brief"
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 12, 24, 10)
-        column.setSpacing(10)
-        above = QHBoxLayout()
-        above.setSpacing(16)
-        above.addLayout(self._sheet(), 5)
-        above.addLayout(self._time(), 4)
-        column.addLayout(above, 1)
-        row, self._ribbon_note = heading("Scale ribbon")
-        self.scale = scale_field("house scale", lambda v: self._put("house_n", value=v, label=f"House scale {show_scale(v)}"))
+        self.sheet = SheetPage(session)
+        self.rules = RulesPage(session)
+        self.photographs = PhotoPage(session)
+        super().__init__(session, [self.sheet, self.photographs, self.rules])
+        column = self.layout()
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        head = Line("head", "Scale ribbon")
+        row.addWidget(head)
+        self._why = Prose("soft")
+        row.addWidget(self._why, 1)
+        self.scale = scale_field("house scale", self._set_scale)
         row.addWidget(self.scale)
         column.addLayout(row)
         self.ribbon = ScaleRibbon(session)
-        self.ribbon.chosen.connect(lambda n: self._put("house_n", value=n, label=f"House scale {show_scale(n)}"))
+        self.ribbon.chosen.connect(self._set_scale)
         column.addWidget(self.ribbon)
 
-    def _put(self, *path: str, value: object, label: str) -> None:
-        self.session.do(put(("brief", *path), value, label))
-
-    def _sheet(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setSpacing(6)
-        row, _note = heading("The brief")
-        column.addLayout(row)
-        house = lambda: self.session.project.brief.house_n  # noqa: E731
-        self.title = Field("piece", words(1, 120), str, lambda v: self.session.do(put(("name",), v, "Rename the piece"))).caption_width(
-            CAPTION
-        )
-        self.occasion = Field("occasion", words(), str, lambda v: self._put("occasion", value=v, label="Occasion")).caption_width(CAPTION)
-        self.place = Field("where it stands", words(), str, lambda v: self._put("place", value=v, label="Where it stands")).caption_width(
-            CAPTION
-        )
-        self.shelf = length_field(
-            "shelf height", lambda v: self._put("shelf_height_mm", value=v, label="Shelf height"), house
-        ).caption_width(CAPTION)
-        self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), lambda v: self._put("cap", value=v, label="Cap"), 90).caption_width(
-            CAPTION
-        )
-        self.currency = Field("money", words(0, 4), str, lambda v: self._put("currency", value=v, label="Kind of money"), 56)
-        self.warmth = Field(
-            "bench",
-            number(-10, 45, "°C"),
-            lambda v: f"{digits(v, 1)} °C",
-            lambda v: self._put("bench_c", value=v, label="Bench temperature"),
-            90,
-        ).caption_width(CAPTION)
-        self.damp = Field(
-            "humidity",
-            number(5, 100, "%"),
-            lambda v: f"{digits(v, 0)} %",
-            lambda v: self._put("bench_rh", value=v, label="Bench humidity"),
-            56,
-        )
-        self.show_day = Field(
-            "show day",
-            number(0, 100, "h"),
-            lambda v: f"{digits(v, 1)} h",
-            lambda v: self._put("show_hours", value=v, label="Hours of a show day"),
-            90,
-        )
-        for field in (self.title, self.occasion, self.place):
-            column.addWidget(field)
-        grid = QGridLayout()
-        grid.setVerticalSpacing(6)
-        grid.setHorizontalSpacing(12)
-        grid.addWidget(self.shelf, 0, 0)
-        grid.addWidget(self.show_day, 0, 1)
-        grid.addWidget(self.cap, 1, 0)
-        grid.addWidget(self.currency, 1, 1)
-        grid.addWidget(self.warmth, 2, 0)
-        grid.addWidget(self.damp, 2, 1)
-        column.addLayout(grid)
-        self.resistors = Choice(
-            "resistors",
-            [("always", "in every string"), ("cells without", "cells may go without")],
-            lambda v: self._put("rules", "resistors", value=v, label="House rule: resistors"),
-        ).caption_width(CAPTION)
-        self.sizes = Choice(
-            "sizes",
-            [("crown", "to the crown"), ("eyes", "to the eyes")],
-            lambda v: self._put("rules", "sizes", value=v, label="House rule: sizes"),
-        )
-        grid.addWidget(self.resistors, 3, 0)
-        grid.addWidget(self.sizes, 3, 1)
-        column.addSpacing(10)
-        row, _note = heading("What follows")
-        column.addLayout(row)
-        self._follows = QLabel()
-        self._follows.setWordWrap(True)
-        column.addWidget(self._follows)
-        column.addStretch(1)
-        return column
-
-    def _what_follows(self) -> str:
-        """The promises in sentences: date, work, drying, money."""
-        project, results = self.session.project, self.session.results
-        brief, plan, quick = project.brief, results.plan, results.quick
-        said = []
-        if plan is not None and plan.finish is not None:
-            line = f"Ready on {day_words(plan.finish)}"
-            if brief.deadline:
-                spare = (brief.deadline - plan.finish.date()).days
-                line += f", {spare} days before it opens" if spare > 0 else ", too late for the date"
-            said.append(line + f": {len(plan.evenings)} evenings at the bench.")
-            names = {s.id: s.name for s in project.steps}
-            deciding = [names[i].lower() for i in plan.deciding if i in names]
-            if deciding:
-                said.append(f"What decides the odds most: {', '.join(deciding)}.")
-        elif plan is not None and plan.trouble:
-            said.append(plan.trouble)
-        if brief.bench_c < 18:
-            said.append(
-                f"At {digits(brief.bench_c, 0)} °C coats dry {digits(drying_factor('acrylic', brief.bench_c, brief.bench_rh), 1)} times as slowly."
-            )
-        if quick is not None and brief.cap:
-            left = brief.cap - quick.ledger.total
-            said.append(f"{digits(abs(left), 2)} {brief.currency} are {'left' if left >= 0 else 'over the cap'}.")
-        return "\n".join(said) or "Set a date and evenings here, and steps on Coats: the running order and its odds follow."
-
-    def _time(self) -> QVBoxLayout:
-        column = QVBoxLayout()
-        column.setSpacing(6)
-        row, self._time_note = heading("Evenings until the date")
-        column.addLayout(row)
-        line = QHBoxLayout()
-        self.deadline = Field(
-            "opens", parse_day, lambda v: v.isoformat() if v else "", lambda v: self._put("deadline", value=v, label="Deadline"), 92
-        )
-        self.deadline.edit.setPlaceholderText("2026-12-19")
-        self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 92)
-        self.day_off.edit.setPlaceholderText("date")
-        line.addWidget(self.deadline)
-        line.addWidget(self.day_off)
-        column.addLayout(line)
-        days = QHBoxLayout()
-        days.setSpacing(5)
-        self.evenings: list[Field] = []
-        for i, day in enumerate(DAYS):
-            cell = QVBoxLayout()
-            cell.setSpacing(0)
-            label = QLabel(day)
-            label.setProperty("role", "note")
-            field = Field("", number(0, 720), lambda v: digits(v, 0), lambda v, k=i: self._set_evening(k, v))
-            field._caption.hide()
-            field.edit.setAccessibleName(f"Minutes on {day}")
-            field.setMinimumWidth(40)
-            self.evenings.append(field)
-            cell.addWidget(label)
-            cell.addWidget(field)
-            days.addLayout(cell)
-        minutes = QLabel("min")
-        minutes.setProperty("role", "note")
-        days.addWidget(minutes)
-        column.addLayout(days)
-        self.weeks = Weeks(self.session)
-        column.addWidget(self.weeks, 1)
-        return column
-
-    def _set_evening(self, day: int, minutes: float) -> None:
-        values = list(self.session.project.brief.evenings)
-        values[day] = round(minutes)
-        self._put("evenings", value=tuple(values), label=f"Minutes on {DAYS[day]}")
-
-    def _toggle_day_off(self, day: date | None) -> None:
-        if day is None:
-            return
-        off = set(self.session.project.brief.days_off)
-        label = f"Bench again on {day_words(day)}" if day in off else f"No bench on {day_words(day)}"
-        self._put("days_off", value=tuple(sorted(off ^ {day})), label=label)
+    def _set_scale(self, n: float) -> None:
+        self.session.do(put(("brief", "house_n"), n, f"House scale {show_scale(n)}"))
 
     def refresh(self) -> None:
         """Follow the project."""
-        project = self.session.project
-        brief = project.brief
-        for field, value in (
-            (self.title, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm),
-            (self.cap, brief.cap), (self.currency, brief.currency), (self.warmth, brief.bench_c), (self.damp, brief.bench_rh),
-            (self.show_day, brief.show_hours), (self.scale, brief.house_n), (self.deadline, brief.deadline), (self.day_off, None),
-            (self.resistors, brief.rules.resistors), (self.sizes, brief.rules.sizes),
-        ):  # fmt: skip
-            field.set_value(value)
-        for field, minutes in zip(self.evenings, brief.evenings, strict=True):
-            field.set_value(minutes)
-        off = ", ".join(day_words(d) for d in brief.days_off)
-        self._time_note.setText(f"no bench: {off}" if off else "")
-        good, total = self.ribbon.fitting(brief.house_n)
-        best = max(self.ribbon.candidates(), key=lambda n: (self.ribbon.fitting(n)[0], -abs(n - brief.house_n)))
-        note = (
-            f"at {show_scale(brief.house_n)}, {good} of {total} pieces serve as they are"
-            if total
-            else "measure figures on the Bench, and the ribbon counts those that fit"
-        )
-        if total and self.ribbon.fitting(best)[0] > good:
-            note += f"; {show_scale(best)} suits most"
-        self._ribbon_note.setText(note)
-        self._follows.setText(self._what_follows())
-        self.ribbon.update()
-        self.weeks.update()
+        super().refresh()
+        quick, house = self.session.results.quick, self.session.project.brief.house_n
+        self.scale.set_value(house)
+        # Photographs and rules need the room; the scale itself stays in sight.
+        self.ribbon.setVisible(self.page is self.sheet)
+        self.ribbon.refresh()
+        if quick is None:
+            self._why.setText("")
+        elif quick.ribbon.best == house:
+            self._why.setText(quick.ribbon.why)
+        else:
+            self._why.setText(f"Suits most: {quick.ribbon.why}")

@@ -2,11 +2,11 @@
 
 from typing import Any
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.coats.drying import drying_factor, wait_h
 from fondale.core.edits import Edit, put
-from fondale.core.edits.making import add_step, add_surface
+from fondale.core.edits.making import add_step, add_surface, set_coat
 from fondale.core.lengths import LengthError, digits
 from fondale.core.model import Step
 from fondale.core.prompts.running import day_words
@@ -17,7 +17,8 @@ from fondale.qt.session import Session
 from fondale.qt.stations.coats.order import RunningOrder
 from fondale.qt.stations.coats.rehearsal import Rehearsal
 from fondale.qt.stations.coats.samples import CoreSamples
-from fondale.qt.stations.station import Station, action, heading
+from fondale.qt.stations.columns import Columns, FieldGrid
+from fondale.qt.stations.station import Station, action, heading, line_of
 
 WORKS = ("build", "print", "paint", "weather", "wire", "test")
 TOOLS = ("hand", "brush", "airbrush", "spray can", "iron")
@@ -36,6 +37,9 @@ def parse_minutes(text: str) -> tuple[float, float, float]:
     raise LengthError("Write the likely minutes, or least, likely and most: 10 15 25.")
 
 
+SCROLL_LEAST = 120
+
+
 class CoatsStation(Station):
     """Core samples on the left, the running order on the right, the step's ticket and the rehearsal below."""
 
@@ -46,8 +50,6 @@ class CoatsStation(Station):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 12, 16, 8)
         column.setSpacing(8)
-        above = QHBoxLayout()
-        above.setSpacing(20)
         left = QVBoxLayout()
         head, _note = heading("Core samples", "bottom to top")
         head.addWidget(action("Add a surface", self._add_surface))
@@ -57,7 +59,6 @@ class CoatsStation(Station):
         self.samples.surface_chosen.connect(self._choose_surface)
         self._sample_scroll = self._scrolled(self.samples)
         left.addWidget(self._sample_scroll, 1)
-        above.addLayout(left, 11)
         right = QVBoxLayout()
         head, _note = heading("Running order")
         self.ready = HowButton()
@@ -65,9 +66,9 @@ class CoatsStation(Station):
         right.addLayout(head)
         self.order = RunningOrder(session)
         self.order.step_chosen.connect(lambda i: session.select("steps", i))
-        right.addWidget(self._scrolled(self.order), 1)
-        above.addLayout(right, 9)
-        column.addLayout(above, 1)
+        self._order_scroll = self._scrolled(self.order)
+        right.addWidget(self._order_scroll, 1)
+        column.addWidget(Columns(20, (left, 11), (right, 9)), 1)
         head, self._rehearsal_note = heading("Rehearsal")
         head.addWidget(action("Add a step", self._add_step))
         self._earlier = action("Earlier", lambda: self._shift(-1), "Move the chosen step one place earlier (Ctrl+Up)")
@@ -78,12 +79,10 @@ class CoatsStation(Station):
         self.rehearsal = Rehearsal(session)
         self.rehearsal.step_chosen.connect(lambda i: session.select("steps", i))
         column.addWidget(self.rehearsal)
-        column.addLayout(self._ticket())
+        column.addWidget(self._ticket())
+        column.addLayout(self._last_line())
         self._cold = HowButton()
-        line = QHBoxLayout()
-        line.addWidget(self._cold)
-        line.addStretch(1)
-        column.addLayout(line)
+        column.addLayout(line_of(self._cold))
 
     @staticmethod
     def _scrolled(widget: Any) -> QScrollArea:
@@ -92,13 +91,11 @@ class CoatsStation(Station):
         area.setWidget(widget)
         return area
 
-    def _ticket(self) -> QGridLayout:
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(4)
+    def _ticket(self) -> FieldGrid:
+        grid = FieldGrid(4)
         coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
         self.step_name = Field("step", words(1, 120), str, lambda v: self._put("name", v, "Rename step")).caption_width(44)
-        self.coat = Choice("coat", coats, lambda v: self._put("coat", v, "Coat")).caption_width(44)
+        self.coat = Choice("coat", coats, self._set_coat).caption_width(44)
         self.minutes = Field(
             "minutes", parse_minutes, lambda v: " ".join(digits(x, 0) for x in v) if v else "", lambda v: self._put("minutes", v, "Minutes")
         ).caption_width(56)
@@ -113,27 +110,23 @@ class CoatsStation(Station):
             "evenings", [(False, "in one go"), (True, "may be split")], lambda v: self._put("splittable", v, "Splitting")
         ).caption_width(56)
         self.goes_on = self._menu("goes on", "surfaces")
+        fields: list[QWidget] = [self.step_name, self.coat, self.tool, self.minutes, self.goes_on, self.work, self.dryness, self.split]
+        grid.fill(fields)
+        return grid
+
+    def _last_line(self) -> QHBoxLayout:
         self.closes = self._menu("closes", "closes")
+        self._dries = HowButton()
         self.done = action("Done", self._toggle_done)
         self.remove = QPushButton("Remove")
         self.remove.clicked.connect(self._remove)
-        for i, widget in enumerate((self.step_name, self.coat, self.tool, self.minutes)):
-            grid.addWidget(widget, 0, i)
-        for i, widget in enumerate((self.goes_on, self.work, self.dryness, self.split)):
-            grid.addWidget(widget, 1, i)
         row = QHBoxLayout()
+        row.setSpacing(16)
         row.addWidget(self.closes)
+        row.addWidget(self._dries)
         row.addStretch(1)
         row.addWidget(self.done)
         row.addWidget(self.remove)
-        grid.addLayout(row, 2, 0, 1, 2)
-        self._dries = HowButton()
-        line = QHBoxLayout()
-        line.addWidget(self._dries)
-        line.addStretch(1)
-        grid.addLayout(line, 2, 2, 1, 2)
-        for i in range(4):
-            grid.setColumnStretch(i, 1)
         self._fields = (
             self.step_name,
             self.coat,
@@ -148,7 +141,7 @@ class CoatsStation(Station):
             self.remove,
             self._dries,
         )
-        return grid
+        return row
 
     def _menu(self, caption: str, key: str) -> QPushButton:
         button = QPushButton(caption)
@@ -177,6 +170,10 @@ class CoatsStation(Station):
     def _put(self, key: str, value: Any, label: str) -> None:
         if self.step is not None:
             self.session.do(put(("steps", self.step.id, key), value, f"{label}: {self.step.name}"))
+
+    def _set_coat(self, coat: str) -> None:
+        if self.step is not None:
+            self.session.do(*set_coat(self.session.project, self.step, coat), label=f"Coat: {self.step.name}")
 
     def _toggle(self, key: str, surface: str) -> None:
         if self.step is not None:
@@ -226,6 +223,8 @@ class CoatsStation(Station):
     def refresh(self) -> None:
         """Follow the project and the plan."""
         project, plan = self.session.project, self.session.results.plan
+        for area in (self._sample_scroll, self._order_scroll):
+            area.setMinimumHeight(self.session.theme.px(SCROLL_LEAST))
         self.samples.updateGeometry()
         self.samples.update()
         self.order.refresh()

@@ -12,8 +12,10 @@ from fondale.core.model import Page
 from fondale.core.prompts.running import day_words
 from fondale.qt.frame.fields import Field, number
 from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Line, Prose
 from fondale.qt.session import Session
-from fondale.qt.stations.station import Station, action, heading
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.station import Station, action, headed, heading, line_of
 
 
 class DiaryStation(Station):
@@ -29,34 +31,25 @@ class DiaryStation(Station):
         self._tick = QTimer(self)
         self._tick.setInterval(1000)
         self._tick.timeout.connect(self._show_timer)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(24, 12, 16, 8)
-        row.setSpacing(24)
-        left = QVBoxLayout()
-        head, _note = heading("Pages")
-        left.addLayout(head)
+        left = headed("Pages")
         self._pages = self._list(left)
-        row.addLayout(left, 4)
-        row.addLayout(self._tonight(), 5)
-        right = QVBoxLayout()
-        head, _note = heading("Sums")
-        right.addLayout(head)
+        right = headed("Sums")
         self.pace, self.money, self.hours = HowButton(), HowButton(), HowButton()
         for button in (self.pace, self.hours, self.money):
-            line = QHBoxLayout()
-            line.addWidget(button)
-            line.addStretch(1)
-            right.addLayout(line)
+            right.addLayout(line_of(button))
         head, _note = heading("Left as it is")
         right.addLayout(head)
         self._left = self._list(right)
-        row.addLayout(right, 4)
+        page = QVBoxLayout(self)
+        page.setContentsMargins(24, 12, 16, 8)
+        page.addWidget(Columns(24, (left, 4), (self._tonight(), 5), (right, 4)))
 
     @staticmethod
     def _list(column: QVBoxLayout) -> QVBoxLayout:
         area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setMinimumSize(190, 140)
         inner = QWidget()
         out = QVBoxLayout(inner)
         out.setContentsMargins(0, 0, 8, 0)
@@ -78,20 +71,17 @@ class DiaryStation(Station):
         line.addWidget(self.minutes)
         line.addWidget(self.spent)
         column.addLayout(line)
-        label = QLabel("What was finished")
-        label.setProperty("role", "soft")
+        label = Line("soft", "What was finished")
         column.addWidget(label)
         self._steps = self._list(column)
         self.words = QPlainTextEdit()
         self.words.setPlaceholderText("What was done, mixes, mistakes")
         self.words.setAccessibleName("What was done")
-        self.words.setFixedHeight(64)
         self.words.setTabChangesFocus(True)
         column.addWidget(self.words)
         self.lesson = QPlainTextEdit()
         self.lesson.setPlaceholderText("What to do differently next time")
         self.lesson.setAccessibleName("Lesson")
-        self.lesson.setFixedHeight(44)
         self.lesson.setTabChangesFocus(True)
         column.addWidget(self.lesson)
         self.write = QPushButton("Write the page")
@@ -147,6 +137,8 @@ class DiaryStation(Station):
     def refresh(self) -> None:
         """Follow the project."""
         project = self.session.project
+        self.words.setFixedHeight(self.session.theme.px(64))
+        self.lesson.setFixedHeight(self.session.theme.px(44))
         self._tonight_note.setText(day_words(self.session.results.today))
         self.minutes.set_value(self._minutes)
         self.spent.set_value(self._spent)
@@ -197,21 +189,15 @@ class DiaryStation(Station):
         _clear(self._pages)
         names = {s.id: s.name for s in project.steps}
         for page in sorted(project.pages, key=lambda p: p.day, reverse=True):
-            title = QLabel(
-                f"{day_words(page.day)}, {digits(page.minutes, 0)} min"
-                + (f", {digits(page.spent, 2)} {project.brief.currency}" if page.spent else "")
-            )
-            title.setProperty("role", "bold")
-            self._pages.addWidget(title)
+            spent = f", {digits(page.spent, 2)} {project.brief.currency}" if page.spent else ""
+            self._pages.addWidget(Line("bold", f"{day_words(page.day)}, {digits(page.minutes, 0)} min{spent}"))
             for text, role in (
                 (", ".join(names.get(i, i) for i in page.done), ""),
                 (page.words, ""),
                 (f"Next time: {page.lesson}" if page.lesson else "", "note"),
             ):
                 if text:
-                    label = QLabel(text)
-                    label.setWordWrap(True)
-                    label.setProperty("role", role)
+                    label = Prose(role, text)
                     self._pages.addWidget(label)
             self._pages.addSpacing(8)
         if not project.pages:
@@ -226,8 +212,7 @@ class DiaryStation(Station):
         self._left_state = state
         _clear(self._left)
         for finding, reason in left:
-            label = QLabel(f"{finding.title}: {finding.text}\n“{reason}”")
-            label.setWordWrap(True)
+            label = Prose("", f"{finding.title}: {finding.text}\n“{reason}”")
             self._left.addWidget(label)
             again = QPushButton("Let it speak again")
             edit = Edit("reopen", f"Reopen “{finding.title}”", {"key": finding.key})
@@ -239,9 +224,7 @@ class DiaryStation(Station):
 
 
 def _soft(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setWordWrap(True)
-    label.setProperty("role", "soft")
+    label = Prose("soft", text)
     return label
 
 

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSlider, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
@@ -18,7 +18,9 @@ from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, Field, number, place_field, words
 from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
+from fondale.qt.stations.columns import FieldGrid
 from fondale.qt.stations.lamps.rail import Slides, Traces
 from fondale.qt.stations.lamps.rig import Rig
 from fondale.qt.stations.picture import SeatPicture
@@ -118,15 +120,11 @@ class LampsStation(Station):
         row.addLayout(left, 3)
         right = QVBoxLayout()
         right.setSpacing(6)
-        self._seat_note = QLabel()
-        self._seat_note.setProperty("role", "soft")
-        bar = QHBoxLayout()
-        bar.addWidget(self._seat_note)
-        bar.addStretch(1)
-        self.meter_line = QHBoxLayout()
-        self.meter_line.setSpacing(14)
-        bar.addLayout(self.meter_line)
-        right.addLayout(bar)
+        self._seat_note = Line("soft")
+        right.addWidget(self._seat_note)
+        self.meters: list[HowButton] = []
+        self._meter_grid = FieldGrid(4)
+        right.addWidget(self._meter_grid)
         self.view = LitPicture(session)
         right.addWidget(self.view, 1)
         self.ticket = Ticket(4)
@@ -146,8 +144,7 @@ class LampsStation(Station):
     def _level_line(self) -> None:
         """The level and the current of a lamp, on the ticket's first line."""
         line = self.ticket.line
-        self._level_words = QLabel("level")
-        self._level_words.setProperty("role", "soft")
+        self._level_words = Line("soft", "level")
         line.addWidget(self._level_words)
         self.level = QSlider(Qt.Orientation.Horizontal)
         self.level.setRange(0, 100)
@@ -157,7 +154,7 @@ class LampsStation(Station):
         self.level.sliderReleased.connect(self.session.end_drag)
         self.level.valueChanged.connect(self._set_level)
         line.addWidget(self.level)
-        self._level_value = QLabel()
+        self._level_value = Line()
         line.addWidget(self._level_value)
         self.current = HowButton()
         line.addWidget(self.current)
@@ -253,13 +250,14 @@ class LampsStation(Station):
 
     def _show_meters(self) -> None:
         project, light = self.session.project, self.session.results.light
-        while self.meter_line.count() > len(project.meters):
-            self.meter_line.takeAt(0).widget().deleteLater()
-        while self.meter_line.count() < len(project.meters):
-            self.meter_line.addWidget(HowButton())
+        if len(self.meters) != len(project.meters):
+            self.meters = [HowButton() for _meter in project.meters]
+            for button in self.meters:
+                button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+            self._meter_grid.fill(self.meters)
         found = {m.meter: m for m in light.meters} if light else {}
         for i, meter in enumerate(project.meters):
-            button = self.meter_line.itemAt(i).widget()
+            button = self.meters[i]
             if meter.id not in found:
                 button.show_value(f"{meter.name} …", How(meter.name, "Being solved.", "light"))
                 continue

@@ -8,6 +8,8 @@ from fondale.core.lengths import percent
 from fondale.core.prompts.sight import HEAD_LEAST, PIECE_LEAST
 from fondale.qt.session import Session
 
+NAMES, LEAST = 130, 100
+
 
 class SeenTable(QWidget):
     """Seen share of every piece from every seat; a click chooses the piece."""
@@ -28,7 +30,8 @@ class SeenTable(QWidget):
         return QSize(300, (count + 1) * self._row() + 4)
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(200, self.sizeHint().height())
+        px = self._session.theme.px
+        return QSize(px(NAMES) + px(LEAST) * len(self._session.project.seats), self.sizeHint().height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, project, p = self._session.theme, self._session.project, QPainter(self)
@@ -38,7 +41,7 @@ class SeenTable(QWidget):
         if quick is None or not project.seats:
             return
         views = {(v.piece, v.seat): v for v in quick.views}
-        names = theme.px(130)
+        names = theme.px(NAMES)
         wide = (self.width() - names) / len(project.seats)
         row = self._row()
         p.setFont(theme.font(11.5))
@@ -66,8 +69,8 @@ class SeenTable(QWidget):
                 if view is None:
                     continue
                 poor = view.seen < PIECE_LEAST or (view.head_seen is not None and view.head_seen < HEAD_LEAST)
-                bar = QRectF(names + k * wide, y + row / 2 - 2, (wide - theme.px(84)) * view.seen, 4)
-                frame = QRectF(bar.left(), bar.top(), wide - theme.px(84), 4)
+                frame = QRectF(names + k * wide, y + row / 2 - 2, wide - theme.px(84), 4)
+                bar = QRectF(frame.left(), frame.top(), frame.width() * view.seen, 4)
                 p.setPen(QPen(theme.color("line"), 1))
                 p.drawRect(frame)
                 p.fillRect(bar, theme.color("lamp" if poor else "verdigris"))

@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
 
 from fondale.core.edits import Edit, put
 from fondale.core.edits.making import PIECE_KINDS, add_piece, add_seat
@@ -15,7 +15,9 @@ from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_height_mm
 from fondale.qt.frame.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
+from fondale.qt.stations.columns import Columns
 from fondale.qt.stations.picture import SeatPicture
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.seen import SeenTable
@@ -93,7 +95,7 @@ class StageStation(Station):
         row.addLayout(left, 9)
         right = QVBoxLayout()
         right.setSpacing(6)
-        right.addLayout(self._seat_bar())
+        right.addWidget(self._seat_bar())
         self.view = SeatView(session)
         right.addWidget(self.view, 4)
         self._editing = "pieces"
@@ -110,27 +112,21 @@ class StageStation(Station):
         right.addWidget(scroll, 1)
         row.addLayout(right, 11)
 
-    def _seat_bar(self) -> QHBoxLayout:
+    def _seat_bar(self) -> Columns:
         bar = QHBoxLayout()
         bar.setSpacing(4)
-        label = QLabel("From")
-        label.setProperty("role", "soft")
+        label = Line("soft", "From")
         bar.addWidget(label)
         self._seats = QHBoxLayout()
         self._seats.setSpacing(2)
         bar.addLayout(self._seats)
         bar.addStretch(1)
-        bar.addWidget(
-            menu_button(
-                "Seats and case…",
-                [
-                    ("Add a seat", self._add_seat),
-                    ("Edit this seat", lambda: self._choose("seats")),
-                    ("Edit the case", lambda: self._choose("case")),
-                ],
-            )
-        )
-        return bar
+        entries = [
+            ("Add a seat", self._add_seat),
+            ("Edit this seat", lambda: self._choose("seats")),
+            ("Edit the case", lambda: self._choose("case")),
+        ]
+        return Columns(4, (bar, 1), (menu_button("Seats and case…", entries), 0))
 
     def _choose(self, what: str) -> None:
         self._editing = what

@@ -1,0 +1,59 @@
+"""Files that are dropped on the window go where they belong."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtGui import QDropEvent
+
+from fondale.qt.stations.bench.station import BenchStation
+from fondale.qt.stations.brief.station import BriefStation
+from fondale.storage.meshes import ENDINGS as BODIES
+from fondale.storage.photos import ENDINGS as PICTURES
+
+TABLES = (".csv", ".tsv")
+
+
+class Drops(QObject):
+    """Bodies to the print shop, a picture to the photographs, a table to the bits box, a project into the window."""
+
+    def __init__(self, window) -> None:
+        super().__init__(window)
+        self._window = window
+        window.setAcceptDrops(True)
+        window.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.DragEnter, QEvent.Type.Drop) and isinstance(event, QDropEvent):
+            paths = [Path(u.toLocalFile()) for u in event.mimeData().urls() if u.isLocalFile()]
+            if paths:
+                event.acceptProposedAction()
+                if event.type() == QEvent.Type.Drop:
+                    self.take(paths)
+                return True
+        return super().eventFilter(watched, event)
+
+    def take(self, paths: list[Path]) -> None:
+        """Bring these files; what is of no kind that is known is told."""
+        bench, brief = self._window.stations["bench"], self._window.stations["brief"]
+        assert isinstance(bench, BenchStation)
+        assert isinstance(brief, BriefStation)
+        by = {kind: [p for p in paths if p.suffix.lower() in endings] for kind, endings in (("bodies", BODIES), ("pictures", PICTURES), ("tables", TABLES), ("projects", (".fondale",)))}  # fmt: skip
+        if by["projects"]:
+            if self._window.projects.may_leave():
+                self._window.projects.open_path(by["projects"][0])
+        elif by["bodies"]:
+            self._window.go("bench")
+            bench.turn_to(bench.print_page.title)
+            bench.print_page.files.bring(tuple(str(p) for p in by["bodies"]))
+        elif by["pictures"]:
+            self._window.go("brief")
+            brief.turn_to(brief.photographs.title)
+            brief.photographs.bring(str(by["pictures"][0]))
+        elif by["tables"]:
+            self._window.go("bench")
+            bench.turn_to(bench.bits_page.title)
+            bench.bits_page.bring(by["tables"][0])
+        else:
+            self._window.say(
+                f"{paths[0].name} is nothing that Fondale reads: bodies, photographs, tables of bits and projects can be dropped here."
+            )

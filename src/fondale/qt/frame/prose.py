@@ -1,0 +1,36 @@
+"""Sentences on the window."""
+
+import re
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QLabel
+
+_UNIT = re.compile(
+    r"(?<=[\d±]) (?=(?:mm|cm|m|in|ft|µm|ml|g|kg|h|min|s|days?|evenings|%|°C|Ω|V|mA|A|W|lx|lm|cd|€|ppm)(?![\w]))|(?<=\bno\.) (?=\d)|(?<=±) (?=\d)"
+)
+
+
+def kept_together(text: str) -> str:
+    """The text with numbers that are never parted from their units at the end of a line."""
+    return _UNIT.sub("\u00a0", text)
+
+
+class Line(QLabel):
+    """A line of words. ``role`` is the kind of type: head, soft, note, bold, or plain. A maker's words are never taken for markup."""
+
+    def __init__(self, role: str = "", text: str = "") -> None:
+        super().__init__(text)
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        if role:
+            self.setProperty("role", role)
+
+
+class Prose(Line):
+    """Sentences that break at the end of a line, with numbers and their units kept together."""
+
+    def __init__(self, role: str = "", text: str = "") -> None:
+        super().__init__(role, kept_together(text))
+        self.setWordWrap(True)
+
+    def setText(self, text: str) -> None:
+        super().setText(kept_together(text))

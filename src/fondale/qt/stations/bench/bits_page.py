@@ -1,0 +1,327 @@
+"""The bits box: drawers of bits; type a need and the best float up."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, get_args
+
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QMessageBox, QVBoxLayout
+
+from fondale.core.bits.asking import Asked, parse_need
+from fondale.core.bits.reads import likenesses, reads_as
+from fondale.core.bits.search import Box, Match, pack, rank
+from fondale.core.edits import Edit
+from fondale.core.edits import put as put_value
+from fondale.core.edits.boxes import add_bit, add_need, use_bit
+from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_scale
+from fondale.core.model import Bit, Need
+from fondale.core.model.bench import Material, Outline
+from fondale.core.sayings import sayings
+from fondale.qt.frame.fields import Choice, Field, number, words
+from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.bench.bit_cells import BitCells, NeedCells, real_words, sizes_words
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import action, heading
+from fondale.qt.stations.ticket import Row, Ticket
+
+MOST = 48
+CAPTION = 66
+STATES = ("in the box", "used", "lost")
+
+
+def parse_sizes(text: str) -> tuple[float, ...]:
+    """``8.7 x 12 mm`` as sizes in mm: two, or three. Raises LengthError."""
+    parts = [p for p in text.lower().replace("×", "x").replace("ø", "").replace("mm", "").split("x") if p.strip()]
+    sizes = tuple(parse_length(p) for p in parts)
+    if not 2 <= len(sizes) <= 3:
+        raise LengthError("Two or three sizes, with x between: 8.7 x 12.")
+    return sizes
+
+
+class BitsPage(Page):
+    """Needs on the left, bits in the middle, the ticket of the chosen bit on the right."""
+
+    title = "Bits box"
+    shows = ("bits", "needs")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._packed: tuple[tuple[Bit, ...], Box] = ((), pack(()))
+        self._asked: Asked | None = None
+        self._need_text = ""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        row = QHBoxLayout()
+        self.line = QLineEdit()
+        self.line.setAccessibleName("What is needed")
+        self.line.setPlaceholderText("What is needed? For example: drum, 300 mm across, 420 long")
+        self.line.setToolTip(f"Sizes may be said by people: table, 2 x shoulder wide, {', '.join(sayings()[:5])}")
+        self.line.textChanged.connect(self._typed)
+        row.addWidget(self.line, 1)
+        self.keep = action("Keep as a need", self._keep)
+        row.addWidget(self.keep)
+        row.addWidget(action("Add a bit", self._add))
+        row.addWidget(action("Bring a table…", self._bring, "A CSV file: one row a bit"))
+        row.addWidget(action("Write a table…", self._write, "The box as a CSV file"))
+        column.addLayout(row)
+        self._said = Line("soft")
+        column.addWidget(self._said)
+        left = QVBoxLayout()
+        head, _note = heading("Needs")
+        left.addLayout(head)
+        self.needs = NeedCells(session)
+        self.needs.chosen.connect(self._choose_need)
+        frame = self.needs.framed()
+        frame.setMinimumWidth(186)
+        left.addWidget(frame, 1)
+        self._need_row = QHBoxLayout()
+        self.met = action("Met", self._met)
+        self.drop = action("Remove", self._drop_need)
+        self._need_row.addWidget(self.met)
+        self._need_row.addWidget(self.drop)
+        self._need_row.addStretch(1)
+        left.addLayout(self._need_row)
+        self.bits = BitCells(session)
+        self.bits.chosen.connect(lambda i: session.select("bits", i))
+        right = QVBoxLayout()
+        self.ticket = Ticket(1)
+        self.ticket.removed.connect(self._remove_bit)
+        right.addWidget(self.ticket)
+        self._reads = Prose()
+        right.addWidget(self._reads)
+        self.use = action("Use it", self._use)
+        self.lose = action("It is lost", self._lose)
+        right.addWidget(self.use)
+        right.addWidget(self.lose)
+        right.addStretch(1)
+        column.addWidget(Columns(14, (left, 2), (self.bits.framed(), 5), (right, 3)), 1)
+
+    @property
+    def bit(self) -> Bit | None:
+        """The chosen bit among those on show."""
+        ident = self.session.chosen("bits")
+        found = self.session.project.find("bits", ident)
+        shown = [b.id for b in self.bits.things]
+        if shown and (found is None or found.id not in shown):
+            found = self.session.project.find("bits", shown[0])
+        return found
+
+    @property
+    def need(self) -> Need | None:
+        """The chosen need."""
+        found = self.session.project.find("needs", self.session.chosen("needs"))
+        return found if isinstance(found, Need) else None
+
+    def _wanted(self) -> Need | None:
+        """What the line asks for, as a need; the scale that it names counts."""
+        need = self.need
+        if need is not None and self._need_text and self.line.text() == self._need_text:
+            return need
+        if self._asked is None:
+            return None
+        return Need(id="asked", name=self._asked.name[:120], outline=self._asked.outline, real=self._asked.real)
+
+    def _typed(self) -> None:
+        """The best bit for what is typed is the chosen one."""
+        self._search()
+        if self.bits.matches:
+            self.session.select("bits", next(iter(self.bits.matches)))
+            self.bits.show_things(self.bits.things, self.session.chosen("bits"))
+            self._show_bit()
+
+    def _search(self) -> None:
+        self._asked, said = None, ""
+        text = self.line.text().strip()
+        if text and text != self._need_text:
+            try:
+                self._asked = parse_need(text, self.session.project.brief.house_n)
+            except LengthError as error:
+                said = str(error)
+        self._said.setProperty("role", "error" if said else "soft")
+        self._said.style().unpolish(self._said)
+        self._said.style().polish(self._said)
+        self._show_bits(said)
+        self._show_bit()
+
+    def _show_bits(self, said: str = "") -> None:
+        project = self.session.project
+        if self._packed[0] is not project.bits:
+            self._packed = (project.bits, pack(project.bits))
+        want = self._wanted()
+        matches: dict[str, Match] = {}
+        if want is not None:
+            n = (self._asked.n if self._asked else None) or project.brief.house_n
+            found = rank(self._packed[1], want, n, MOST)
+            matches = {m.bit: m for m in found}
+            by_id = {b.id: b for b in project.bits}
+            bits = [by_id[m.bit] for m in found]
+            good = sum(m.verdict in ("as it is", "to trim") for m in found)
+            model = sizes_words(want.outline, tuple(r / n for r in want.real))
+            said = (
+                f"{want.name}, {want.outline}: {real_words(want)}, {model} at {show_scale(n)}. {good or 'No'} {'bit serves' if good == 1 else 'bits serve'}."
+                if bits
+                else "The box is empty."
+            )
+        else:
+            bits = sorted(project.bits, key=lambda b: (b.state != "in the box", b.drawer.lower(), b.name.lower()))
+        self._said.setText(said)
+        self.keep.setEnabled(self._asked is not None)
+        at = self.session.chosen("bits")
+        ids = [b.id for b in bits]
+        ghost = (want.outline, tuple(r / n for r in want.real)) if want is not None else None
+        self.bits.show_bits(bits, matches, at if at in ids else (ids[0] if ids else ""), ghost)
+
+    def _show_bit(self) -> None:
+        bit, need = self.bit, self.need
+        self.ticket.setVisible(bit is not None)
+        self.use.setVisible(bit is not None)
+        self.lose.setVisible(bit is not None)
+        if bit is None:
+            self._reads.setText("")
+            return
+        self.ticket.show_thing("bit", bit.name, True, self._rows)
+        self.ticket.read(self.session.project)
+        there = bit.state == "in the box" and bit.count > 0
+        like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
+        more = f" It could also be a {' or a '.join(like[1:])}." if len(like) > 1 else ""
+        self._reads.setText(reads_as(bit, self.session.project.brief.house_n) + more)
+        self.use.setEnabled(there)
+        self.use.setText(f"Use it for the {need.name}" if need is not None and not need.made else "Use it")
+        self.lose.setText("It is lost" if bit.state != "lost" else "It is found")
+
+    def _rows(self) -> list[Row]:
+        def put(name: str, label: str) -> Callable[[Any], None]:
+            return lambda v: self.session.do(put_value(("bits", self.bit.id, name), v, f"{label}: {self.bit.name}"))
+
+        fields = (
+            ("name", Field("name", words(1, 120), str, put("name", "Rename"))),
+            ("outline", Choice("outline", [(o, o) for o in get_args(Outline)], put("outline", "Outline"))),
+            ("sizes", Field("sizes", parse_sizes, lambda v: " × ".join(digits(s, 2) for s in v) + " mm" if v else "", put("sizes", "Sizes"))),
+            ("native_n", Field("scale", lambda t: parse_scale(t) if t.strip() else 0.0, lambda v: show_scale(v) if v else "", put("native_n", "Native scale"))),
+            ("material", Choice("material", [(m, m) for m in get_args(Material)], put("material", "Material"))),
+            ("source", Field("source", words(0, 120), str, put("source", "Source"))),
+            ("drawer", Field("drawer", words(0, 40), str, put("drawer", "Drawer"))),
+            ("count", Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), put("count", "Count"))),
+            ("state", Choice("state", [(s, s) for s in STATES], put("state", "State"))),
+        )  # fmt: skip
+        return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.bit, n, None)) for n, f in fields]
+
+    def _choose_need(self, ident: str) -> None:
+        self.session.select("needs", ident)
+        need = self.need
+        if need is not None:
+            self._need_text = need_line(need)
+            self.line.setText(self._need_text)
+            self._typed()
+
+    def _keep(self) -> None:
+        want = self._wanted()
+        if want is not None:
+            edit, ident = add_need(self.session.project, want.name, want.outline, want.real)
+            if self.session.do(edit):
+                self.session.select("needs", ident)
+
+    def _met(self) -> None:
+        need = self.need
+        if need is not None:
+            self.put_in("needs", "made", value=not need.made, label="Open again" if need.made else "Met")
+
+    def _drop_need(self) -> None:
+        need = self.need
+        if need is not None:
+            self.session.do(Edit("remove", f"No {need.name} needed", {"field": "needs", "ident": need.id}))
+
+    def _add(self) -> None:
+        edit, ident = add_bit(self.session.project)
+        if self.session.do(edit):
+            self.line.clear()
+            self.session.select("bits", ident)
+            self.refresh()
+            self.ticket.rows[0][0].edit.setFocus()
+            self.ticket.rows[0][0].edit.selectAll()
+
+    def _remove_bit(self) -> None:
+        bit = self.bit
+        if bit is not None:
+            self.session.do(Edit("remove", f"Remove {bit.name}", {"field": "bits", "ident": bit.id}))
+
+    def _use(self) -> None:
+        bit, need = self.bit, self.need
+        if bit is None:
+            return
+        edits, piece = use_bit(self.session.project, bit, need if need is not None and not need.made else None)
+        if self.session.do(*edits, label=f"Use {bit.name}"):
+            self.session.select("pieces", piece)
+            self.session.said.emit(f"{bit.name} is out of the box and on the shelf.")
+
+    def _lose(self) -> None:
+        bit = self.bit
+        if bit is not None:
+            state = "in the box" if bit.state == "lost" else "lost"
+            word = "Found" if bit.state == "lost" else "Lost"
+            self.session.do(put_value(("bits", bit.id, "state"), state, f"{word}: {bit.name}"))
+
+    def _bring(self) -> None:
+        name, _filter = QFileDialog.getOpenFileName(self, "Bring a table of bits", "", "Tables (*.csv *.tsv *.txt)")
+        if name:
+            self.bring(Path(name))
+
+    def bring(self, path: Path) -> bool:
+        """Take the bits of a table into the box, as one step of undo; rows that cannot be read are told."""
+        from fondale.storage.bits_csv import TableTrouble, read_bits
+
+        try:
+            found = read_bits(path.read_text("utf-8", errors="replace"), tuple(b.id for b in self.session.project.bits))
+        except TableTrouble as trouble:
+            QMessageBox.warning(self, "It cannot be read", str(trouble))
+            return False
+        except OSError as error:
+            QMessageBox.warning(self, "It cannot be read", f"{path.name}: {error.strerror or error}.")
+            return False
+        if found.bits:
+            label = f"Bring {len(found.bits)} bits"
+            self.session.do(Edit("put", label, {"path": ("bits",), "value": (*self.session.project.bits, *found.bits)}))
+        said = f"{len(found.bits)} bits came into the box."
+        if found.troubles:
+            QMessageBox.warning(self, "Some rows were left out", f"{said}\n\n" + "\n".join(found.troubles[:12]))
+        self.session.said.emit(said)
+        return True
+
+    def _write(self) -> None:
+        name, _filter = QFileDialog.getSaveFileName(self, "Write a table of bits", "bits.csv", "Tables (*.csv)")
+        if name:
+            self.write(Path(name))
+
+    def write(self, path: Path) -> bool:
+        """Write the box as a table."""
+        from fondale.storage import put_file
+        from fondale.storage.bits_csv import write_bits
+
+        try:
+            put_file(path, write_bits(self.session.project.bits).encode())
+        except OSError as error:
+            QMessageBox.warning(self, "It could not be written", f"{path.name}: {error.strerror or error}.")
+            return False
+        self.session.said.emit(f"Wrote {path.name}.")
+        return True
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project = self.session.project
+        there = sum(b.count for b in project.bits if b.state == "in the box")
+        lost = sum(b.state == "lost" for b in project.bits)
+        self.note = f"{there} in the box" + (f", {lost} lost" if lost else "")
+        self.needs.show_things(project.needs, self.session.chosen("needs"))
+        for widget in (self.met, self.drop):
+            widget.setVisible(bool(project.needs))
+        self.met.setText("Open again" if self.need is not None and self.need.made else "Met")
+        self._search()
+
+
+def need_line(need: Need) -> str:
+    """A need as it would be typed."""
+    if need.outline in ("cylinder", "rod", "dome"):
+        return f"{need.name}, {digits(need.real[0], 1)} mm across" + (f", {digits(need.real[1], 1)} mm long" if len(need.real) > 1 else "")
+    return f"{need.name}, {' x '.join(digits(r, 1) for r in need.real)} mm"

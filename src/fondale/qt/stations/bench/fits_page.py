@@ -1,0 +1,296 @@
+"""Fits: what goes into what after paint, and how many figures go into an inside."""
+
+from functools import partial
+from typing import get_args
+
+from PySide6.QtCore import QPointF, QRectF, QSize
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from fondale.app.workers import Report
+from fondale.core.coats.stack import core_sample
+from fondale.core.edits import Edit, put
+from fondale.core.edits.boxes import add_fit
+from fondale.core.fits.air import air_of, coat_names, drilled, parse_coats
+from fondale.core.fits.capacity import Capacity, boat, rectangle
+from fondale.core.lengths import digits, show_scale
+from fondale.core.model import Fit
+from fondale.core.model.bench import Process
+from fondale.core.scale.mannequin import poses
+from fondale.knowledge import table
+from fondale.qt.frame.fields import Choice, Field, length_field, words
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.bench.fit_cells import VERDICT, FitCells, draw_section
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import action, headed, line_of
+from fondale.qt.stations.ticket import Row, Ticket
+
+CAPTION = 84
+MOST_FIGURES = 400
+
+
+class SectionDrawing(QWidget):
+    """The chosen fit, large, with its dimensions."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.fit: Fit | None = None
+        self.setAccessibleName("Section of the fit")
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self._session.theme.px(120))
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, 170)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.fit is None:
+            return
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        quick = self._session.results.quick
+        air = quick.airs.get(self.fit.id) if quick else None
+        theme = self._session.theme
+        room = QRectF(self.rect()).adjusted(20, theme.px(28), -20, -theme.px(40))
+        draw_section(p, self._session, self.fit, air, room, large=True)
+
+
+class InsideDrawing(QWidget):
+    """The plan of an inside with the figures that go in."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.inside = rectangle(60, 40)
+        self.found: Capacity | None = None
+        self.setAccessibleName("Plan of the inside")
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self._session.theme.px(60))
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, 110)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, p = self._session.theme, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        size = self.inside.max(0) - self.inside.min(0)
+        scale = min((self.width() - 12) / size[0], (self.height() - 12) / size[1])
+        left, bottom = 6.0, 6 + size[1] * scale
+
+        def at(x: float, y: float) -> QPointF:
+            return QPointF(left + x * scale, bottom - y * scale)
+
+        p.setPen(QPen(theme.color("ink"), 1.2))
+        p.setBrush(theme.color("card"))
+        p.drawPolygon(QPolygonF([at(float(x), float(y)) for x, y in self.inside]))
+        if self.found is None:
+            return
+        p.setBrush(theme.color("verdigris", 0.25))
+        p.setPen(QPen(theme.color("verdigris"), 1.2))
+        for ring in self.found.outlines:
+            p.drawPolygon(QPolygonF([at(float(x), float(y)) for x, y in ring]))
+
+
+class FitsPage(Page):
+    """Sections of all fits; below, the chosen one with its ticket, and the counting of seats."""
+
+    title = "Fits"
+    shows = ("fits",)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        row = QHBoxLayout()
+        row.addWidget(action("Add a fit", self._add))
+        row.addStretch(1)
+        column.addLayout(row)
+        self.cells = FitCells(session)
+        self.cells.chosen.connect(lambda i: session.select("fits", i))
+        column.addWidget(self.cells.framed(), 3)
+        left = QVBoxLayout()
+        self.ticket = Ticket(1)
+        self.ticket.removed.connect(self._remove)
+        left.addWidget(self.ticket)
+        left.addStretch(1)
+        column.addWidget(Columns(14, (left, 10), (self._what_is_left(), 9), (self._seats(), 9)), 4)
+
+    def _what_is_left(self) -> QVBoxLayout:
+        column = headed("The air left")
+        self.air = HowButton()
+        column.addLayout(line_of(self.air))
+        self.section = SectionDrawing(self.session)
+        column.addWidget(self.section, 1)
+        self._ways = Prose()
+        self._ways.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        column.addWidget(self._ways)
+        self.mend = action("Open the hole", self._mend)
+        column.addWidget(self.mend)
+        column.addStretch(0)
+        return column
+
+    def _seats(self) -> QVBoxLayout:
+        column = headed("How many go in", 4)
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+        self._inside: dict[str, float] = {"long": 110.0, "wide": 36.0, "high": 0.0}
+        self._kind, self._pose, self._person = "boat", "sitting_seat", "man"
+        self._counted: tuple[object, ...] = ()
+        self.kind = Choice(
+            "inside", [("boat", "of a boat"), ("box", "with straight walls")], lambda v: self._count(kind=v), 88
+        ).caption_width(48)
+        self.long = length_field("long", lambda v: self._count(long=v), house, 88).caption_width(48)
+        self.wide = length_field("wide", lambda v: self._count(wide=v), house, 88).caption_width(48)
+        self.pose = Choice("pose", list(poses().items()), lambda v: self._count(pose=v), 88).caption_width(48)
+        people = [(k, v["name"]) for k, v in table("body")["people"].items()]
+        self.person = Choice("people", people, lambda v: self._count(person=v), 88).caption_width(48)
+        self.roof = length_field("roof at", lambda v: self._count(high=v), house, 88).caption_width(48)
+        self.roof.edit.setPlaceholderText("open above")
+        for pair in ((self.kind, self.pose), (self.long, self.person), (self.wide, self.roof)):
+            line = QHBoxLayout()
+            line.setSpacing(8)
+            for field in pair:
+                line.addWidget(field, 1)
+            column.addLayout(line)
+        self.plan = InsideDrawing(self.session)
+        column.addWidget(self.plan, 1)
+        self._count_words = Prose()
+        column.addWidget(self._count_words)
+        return column
+
+    def _count(self, kind: str = "", pose: str = "", person: str = "", **sizes: float) -> None:
+        self._kind, self._pose, self._person = kind or self._kind, pose or self._pose, person or self._person
+        self._inside |= sizes
+        self._show_count()
+
+    def _show_count(self) -> None:
+        for field, value in (
+            (self.kind, self._kind), (self.pose, self._pose), (self.person, self._person), (self.long, self._inside["long"]),
+            (self.wide, self._inside["wide"]), (self.roof, self._inside["high"] or None),
+        ):  # fmt: skip
+            field.set_value(value)
+        house = self.session.project.brief.house_n
+        stature = table("body")["people"][self._person]["mean_mm"] / house
+        inside = (boat if self._kind == "boat" else rectangle)(self._inside["long"], self._inside["wide"])
+        state = (self._kind, self._pose, self._person, house, *self._inside.values())
+        if state == self._counted or self.session.results.doing("count"):
+            return
+        if self._inside["long"] * self._inside["wide"] > MOST_FIGURES * (0.3 * stature) ** 2:
+            self._counted = state
+            self.plan.found = None
+            self._count_words.setText("More than can be counted here: there is room for hundreds.")
+            return
+        self._count_words.setText("Counting…")
+        self.plan.inside, self.plan.found = inside, None
+        self.plan.update()
+        high = self._inside["high"] or None
+        args = (self._kind, self._inside["long"], self._inside["wide"], high, self._pose, self._person, stature)
+
+        def counted(report: Report) -> None:
+            self._counted = state
+            if report.kind == "done":
+                found: Capacity = report.result
+                self.plan.found = found
+                self._count_words.setText(f"{found.words[0].upper()}{found.words[1:]} Mean stature at {show_scale(house)}.")
+                self.plan.update()
+            self._show_count()  # something may have been asked meanwhile
+
+        self.session.results.errand("count", args, counted)
+
+    @property
+    def fit(self) -> Fit | None:
+        """The chosen fit."""
+        found = self.chosen("fits")
+        return found if isinstance(found, Fit) else None
+
+    def _rows(self) -> list[Row]:
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+
+        put_in = partial(self.setter, "fits")
+
+        kinds = [(k, r["name"]) for k, r in table("fits")["kind"].items()]
+        processes = [(p, table("fits")["process"][p]["name"]) for p in get_args(Process)]
+        masks = [("", "no face"), ("hole", "the hole"), ("peg", "the peg"), ("both", "both faces")]
+        fields = (
+            ("name", Field("name", words(1, 120), str, put_in("name", "Rename"))),
+            ("kind", Choice("kind", kinds, put_in("kind", "Kind of fit"))),
+            ("hole", length_field("hole", put_in("hole", "Hole"), house)),
+            ("peg", length_field("peg", put_in("peg", "Peg"), house)),
+            ("process", Choice("made as", processes, put_in("process", "Process"))),
+            ("hole_coats", Field("coats, hole", parse_coats, coat_names, put_in("hole_coats", "Coats in the hole"))),
+            ("peg_coats", Field("coats, peg", parse_coats, coat_names, put_in("peg_coats", "Coats on the peg"))),
+            ("masked", Choice("masked", masks, put_in("masked", "Masked"))),
+        )
+        rows = [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.fit, n, None)) for n, f in fields]
+        surfaces = Choice("coats like", [], self._coats_like).caption_width(CAPTION)
+        self._surfaces = surfaces
+        return [*rows, (surfaces, lambda _p: None)]
+
+    def _coats_like(self, ident: str) -> None:
+        fit = self.fit
+        if fit is not None:
+            coats = tuple(layer.coat for layer in core_sample(self.session.project, ident))
+            label = f"Coats of {fit.name}"
+            self.session.do(
+                put(("fits", fit.id, "hole_coats"), coats, label), put(("fits", fit.id, "peg_coats"), coats, label), label=label
+            )
+
+    def _add(self) -> None:
+        edit, ident = add_fit(self.session.project)
+        if self.session.do(edit):
+            self.session.select("fits", ident)
+
+    def _remove(self) -> None:
+        fit = self.fit
+        if fit is not None:
+            self.session.do(Edit("remove", f"Remove {fit.name}", {"field": "fits", "ident": fit.id}))
+
+    def _mend(self) -> None:
+        fit = self.fit
+        if fit is not None:
+            tolerance = self.session.project.brief.rules.tolerance
+            self.put_in("fits", "hole", value=drilled(fit, tolerance), label="Open the hole")
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project = self.session.project
+        quick = self.session.results.quick
+        bad = sum(a.verdict in ("tight", "will not go in") for a in quick.airs.values()) if quick else 0
+        self.note = (
+            f"{bad} of {len(project.fits)} will not fit after paint"
+            if project.fits
+            else "bare sizes, coats on both faces, and the air that is left"
+        )
+        fit = self.fit
+        self.cells.show_things(project.fits, fit.id if fit else "")
+        for widget in (self.ticket, self.air, self.section, self.mend):
+            widget.setVisible(fit is not None)
+        self._show_count()
+        if fit is None:
+            self._ways.setText("Add a fit, and the air that is left after paint stands here.")
+            return
+        self.ticket.show_thing("fit", fit.name, True, self._rows)
+        kind = table("fits")["kind"][fit.kind]
+        for name, at in (("hole", 2), ("peg", 3)):
+            self.ticket.rows[at][0]._caption.setText(kind[name])
+        self.ticket.read(project)
+        self._surfaces.set_options([(s.id, s.name) for s in project.surfaces])
+        self._surfaces.setVisible(bool(project.surfaces))
+        rule = project.brief.rules.tolerance
+        air = air_of(fit, rule)
+        self.section.fit = fit
+        self.section.update()
+        source = "process and kind: common practice, no source; films: the table of coats"
+        self.air.show_value(
+            f"{digits(air.painted, 2)} mm of air a side, {air.verdict}", How("The air left after paint", air.formula, source)
+        )
+        self.air.setProperty("verdict", VERDICT[air.verdict])
+        ways = f" You can {'; or '.join(air.ways)}." if air.ways else ""
+        self._ways.setText(air.words + ways)
+        self.mend.setVisible(air.verdict in ("tight", "will not go in"))
+        self.mend.setText(f"{'Drill' if kind['round'] else 'Open'} the {kind['hole']} to {digits(drilled(fit, rule), 2)} mm")

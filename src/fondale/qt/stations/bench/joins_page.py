@@ -1,0 +1,222 @@
+"""Joins: which adhesive for which pair, with its times and cautions, and the rod in a standing figure's foot."""
+
+from functools import partial
+from typing import Any, get_args
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+
+from fondale.core.edits import Edit
+from fondale.core.edits.boxes import add_join
+from fondale.core.fits.glue import Glue, glues_for
+from fondale.core.fits.pins import pin_for
+from fondale.core.lengths import digits
+from fondale.core.model import Join, Piece
+from fondale.core.model.bench import Material
+from fondale.core.model.shapes import Figure
+from fondale.core.stage.solids import measured_height
+from fondale.knowledge import table
+from fondale.qt.frame.fields import Choice, Field, number, words
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.cells import Cells
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import action, headed, heading, line_of
+from fondale.qt.stations.ticket import Row, Ticket
+
+CAPTION = 84
+NEEDS = (
+    ("hold", "hold"), ("adjust", "be set straight first"), ("fast", "hold at once"), ("take apart", "come apart again"), ("see through", "stay clear"),
+)  # fmt: skip
+
+
+def hours_words(hours: float) -> str:
+    """Minutes below two hours, then hours, then days."""
+    if hours < 2:
+        return f"{digits(hours * 60, 0)} min"
+    return f"{digits(hours, 0)} h" if hours < 48 else f"{digits(hours / 24, 0)} days"
+
+
+class JoinCells(Cells):
+    """All joints."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Joints", 220, 66, "No joints yet. Add one for each pair that must hold.", across=1)
+
+    def words(self, thing: Any) -> str:
+        found = glues_for(thing)
+        return f"{thing.name}: {thing.a} to {thing.b}, {found[0].name if found else 'nothing known holds'}"
+
+    def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
+        found = glues_for(thing)
+        self.line(p, box, 2, thing.name, weight=600)
+        self.line(p, box, 1, f"{thing.a} to {thing.b}", size=11)
+        self.line(p, box, 0, found[0].name if found else "nothing known holds", "verdigris" if found else "stop", size=11)
+
+
+class GlueCard(QFrame):
+    """One way to join, with everything that must be known before the tube is opened."""
+
+    def __init__(self, glue: Glue, first: bool) -> None:
+        super().__init__()
+        self.setProperty("role", "card")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 6, 10, 6)
+        column.setSpacing(2)
+        times = f"work {hours_words(glue.work_h)}, handle after {hours_words(glue.handle_h)}, full strength {hours_words(glue.full_h)}"
+        caution = table("cautions").get(glue.caution, {}).get("text", "")
+        for text, role in ((glue.name, "bold"), (times, ""), (glue.prepare, "soft"), (glue.beware, "soft"), (caution, "note")):
+            if text:
+                label = Prose(role, text)
+                column.addWidget(label)
+        self.setAccessibleName(f"{'Best: ' if first else ''}{glue.name}")
+
+
+class JoinsPage(Page):
+    """Joints on the left, the ticket and the ways in the middle, pins on the right."""
+
+    title = "Joins"
+    shows = ("joins",)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._shown: object = "not yet"
+        self._lean, self._weight = 0.0, 0.0
+        left = QVBoxLayout()
+        head, _note = heading("Joints")
+        head.addWidget(action("Add a joint", self._add))
+        left.addLayout(head)
+        self.cells = JoinCells(session)
+        self.cells.chosen.connect(lambda i: session.select("joins", i))
+        left.addWidget(self.cells.framed(), 1)
+        self.ticket = Ticket(1)
+        self.ticket.removed.connect(self._remove)
+        left.addWidget(self.ticket)
+        middle = QVBoxLayout()
+        head, _note = heading("What holds it, best first")
+        middle.addLayout(head)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        inner = QWidget()
+        self._ways = QVBoxLayout(inner)
+        self._ways.setContentsMargins(0, 0, 4, 0)
+        self._scroll.setWidget(inner)
+        middle.addWidget(self._scroll, 1)
+        self.lay_out(Columns(20, (left, 8), (middle, 11), (self._pins(), 9)))
+
+    def _pins(self) -> QVBoxLayout:
+        column = headed("A pin for a standing figure", 4)
+        self.who = Choice("figure", [], lambda i: self.session.select("pieces", i)).caption_width(64)
+        self.weight = Field(
+            "weighs",
+            lambda t: number(0, 100_000, "g")(t) if t.strip() else 0.0,
+            lambda v: f"{digits(v, 1)} g" if v else "",
+            self._set_weight,
+            80,
+        ).caption_width(64)
+        self.weight.edit.setPlaceholderText("not yet")
+        self.lean = Field("leans", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", self._set_lean, 80).caption_width(64)
+        for field in (self.who, self.weight, self.lean):
+            column.addWidget(field)
+        self.pin = HowButton()
+        column.addLayout(line_of(self.pin))
+        self._pin_words = Prose()
+        column.addWidget(self._pin_words)
+        column.addStretch(1)
+        return column
+
+    @property
+    def join(self) -> Join | None:
+        """The chosen joint."""
+        found = self.chosen("joins")
+        return found if isinstance(found, Join) else None
+
+    @property
+    def figure(self) -> Piece | None:
+        """The figure to be pinned: the chosen piece if it is one, else the first."""
+        figures = [p for p in self.session.project.pieces if isinstance(p.shape, Figure)]
+        ident = self.session.chosen("pieces")
+        return next((p for p in figures if p.id == ident), figures[0] if figures else None)
+
+    def _set_weight(self, grams: float) -> None:
+        figure = self.figure
+        if figure is not None:
+            self.session.select("pieces", figure.id)
+            self.put_in("pieces", "weight_g", value=grams, label="Weight")
+
+    def _set_lean(self, degrees: float) -> None:
+        self._lean = degrees
+        self.refresh()
+
+    def _rows(self) -> list[Row]:
+        put_in = partial(self.setter, "joins")
+
+        materials = [(m, m) for m in get_args(Material)]
+        fields = (
+            ("name", Field("name", words(1, 120), str, put_in("name", "Rename"))),
+            ("a", Choice("one side", materials, put_in("a", "Material"))),
+            ("b", Choice("other side", materials, put_in("b", "Material"))),
+            ("need", Choice("it must", list(NEEDS), put_in("need", "What the joint must do"))),
+        )
+        return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.join, n, None)) for n, f in fields]
+
+    def _add(self) -> None:
+        edit, ident = add_join(self.session.project)
+        if self.session.do(edit):
+            self.session.select("joins", ident)
+
+    def _remove(self) -> None:
+        join = self.join
+        if join is not None:
+            self.session.do(Edit("remove", f"Remove {join.name}", {"field": "joins", "ident": join.id}))
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project, join, figure = self.session.project, self.join, self.figure
+        self.note = "the adhesive, its preparation and times; what holds a figure up"
+        self.cells.show_things(project.joins, join.id if join else "")
+        self.ticket.setVisible(join is not None)
+        if join is not None:
+            self.ticket.show_thing("join", join.name, True, self._rows)
+            self.ticket.read(project)
+        self._show_ways(join)
+        figures = [(p.id, p.name) for p in project.pieces if isinstance(p.shape, Figure)]
+        self.who.set_options(figures)
+        for widget in (self.who, self.weight, self.lean, self.pin):
+            widget.setVisible(figure is not None)
+        if figure is None:
+            self._pin_words.setText("Add a figure on the shelf, and its pin is reckoned here.")
+            return
+        self.who.set_value(figure.id)
+        self.weight.set_value(figure.weight_g)
+        self.lean.set_value(self._lean)
+        height = measured_height(figure)
+        # An unweighed figure is taken as solid resin: volume goes with the cube of the height (7 g at 54 mm, common practice, no source).
+        grams = figure.weight_g or 7.0 * (height / 54) ** 3
+        pin = pin_for(height, grams, self._lean)
+        self.pin.show_value(f"{digits(pin.mm, 1)} mm {pin.rod} rod", How("The pin", pin.formula, table("fits")["rods"]["source"]))
+        guess = "" if figure.weight_g else f" Not weighed: taken as {digits(grams, 0)} g."
+        caution = table("cautions").get("drill", {}).get("text", "")
+        self._pin_words.setText(f"{pin.words} Drill {pin.drill}.{guess}\n\n{caution}")
+
+    def _show_ways(self, join: Join | None) -> None:
+        state = (join.a, join.b, join.need) if join else None
+        if state == self._shown:
+            return
+        self._shown = state
+        while self._ways.count():
+            item = self._ways.takeAt(0)
+            if item.widget():
+                item.widget().deleteLater()
+        found = glues_for(join) if join else ()
+        for k, glue in enumerate(found):
+            card = GlueCard(glue, k == 0)
+            self._ways.addWidget(card)
+            card.show()
+        if not found:
+            none = "Nothing in the table holds this pair and does that. Choose something less of the joint, or a pin or a screw."
+            self._ways.addWidget(Prose("", none) if join else Prose("soft", "Add a joint, and the glues that hold it stand here."))
+        self._ways.addStretch(1)

@@ -1,0 +1,221 @@
+"""The files of the print shop as outlines with their cuts, and the machines as lanes of hours."""
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from fondale.core.lengths import digits, show_mm
+from fondale.core.model import PrintFile, Project
+from fondale.core.model.shapes import Mesh
+from fondale.core.prints.jobs import hours_words
+from fondale.core.scale.outline import Outline
+from fondale.instruments import Bar
+from fondale.qt.session import Session
+from fondale.qt.stations.cells import Cells
+from fondale.qt.theme import signs
+
+
+def shape_of(project: Project, file: PrintFile) -> Mesh | None:
+    """The skin of a file, from the piece that is made of it."""
+    return next((p.shape for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == file.id), None)
+
+
+def view_path(rings: Outline) -> QPainterPath:
+    """An outline filling the square from 0 to 1, y down."""
+    points = np.concatenate(rings)
+    low, size = points.min(0), np.maximum(np.ptp(points, axis=0), 1e-9)
+    return signs.path_of(tuple((r - low) / size for r in rings), 1.0, 0.0, 0.0)
+
+
+def draw_view(p: QPainter, session: Session, file: PrintFile, axis: str, box: QRectF) -> None:
+    """One view of a file in ``box``: axis x is the front, y the side. Cuts across it as dashed lines with their keys."""
+    theme = session.theme
+    known = session.results.outlines
+    views = known.files.get(file.id) if known else None
+    p.save()
+    p.setPen(QPen(theme.color("ink"), 0.0))
+    pen = p.pen()
+    pen.setCosmetic(True)
+    pen.setWidthF(1.2)
+    p.setPen(pen)
+    p.setBrush(theme.color("line", 0.6))
+    p.translate(box.left(), box.bottom())
+    p.scale(box.width(), box.height())
+    if views is None:
+        p.drawRect(QRectF(0, -1, 1, 1))
+    else:
+        p.drawPath(view_path(views[0 if axis == "x" else 1]))
+    p.restore()
+    p.setPen(QPen(theme.color("curtain"), 1.4, Qt.PenStyle.DashLine))
+    for cut in file.cuts:
+        if cut.axis == "z":
+            y = box.bottom() - cut.at * box.height()
+            p.drawLine(QPointF(box.left() - 6, y), QPointF(box.right() + 6, y))
+            keys = [QPointF(box.left() + box.width() * s, y) for s in (0.38, 0.62)]
+        elif cut.axis == axis:
+            x = box.left() + cut.at * box.width()
+            p.drawLine(QPointF(x, box.top() - 6), QPointF(x, box.bottom() + 6))
+            keys = [QPointF(x, box.bottom() - box.height() * s) for s in (0.35, 0.65)]
+        else:
+            continue
+        if file.keyed:
+            p.save()
+            p.setPen(QPen(theme.color("curtain"), 1.2))
+            p.setBrush(theme.color("card"))
+            for at in keys:
+                p.drawEllipse(at, 3.2, 3.2)
+            p.restore()
+
+
+class FileCells(Cells):
+    """Every file with its outline, percentage and hours."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Files", 176, 118, "No files yet. Bring STL, OBJ, PLY, 3MF or GLB.", across=1)
+
+    def words(self, thing: Any) -> str:
+        quick = self._session.results.quick
+        job = quick.jobs.get(thing.id) if quick else None
+        return f"{thing.name} at {digits(thing.percent, 1)} %{': ' + job.words if job else ''}"
+
+    def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
+        quick = self._session.results.quick
+        job = quick.jobs.get(thing.id) if quick else None
+        w, _d, h = thing.printed
+        room = box.adjusted(16, 10, -16, -self._session.theme.px(46))
+        scale = min(room.width() / w, room.height() / h)
+        view = QRectF(0, 0, w * scale, h * scale)
+        view.moveCenter(room.center())
+        draw_view(p, self._session, thing, "x", view)
+        self.line(p, box, 1, thing.name, weight=600)
+        percent = f"{digits(thing.percent, 1)} %"
+        if job is None:
+            self.line(p, box, 0, percent, "soft", size=11)
+        elif job.too_large:
+            self.line(p, box, 0, f"{percent}, too large for the machine", "stop", size=11)
+        else:
+            parts = f", {job.parts} parts" if job.parts > 1 else ""
+            self.line(p, box, 0, f"{percent}{parts}, {hours_words(job.hours * thing.count)}", "soft", size=11)
+
+
+class FileDrawing(QWidget):
+    """The chosen file from the front and from the side, with its sizes, its cuts and the room of the machine."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.file: PrintFile | None = None
+        self.build: tuple[float, float, float] = (0.0, 0.0, 0.0)
+        self.setAccessibleName("Outline drawings of the file")
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self._session.theme.px(180))
+
+    def sizeHint(self) -> QSize:
+        return QSize(360, 260)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, p = self._session.theme, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        file = self.file
+        if file is None:
+            p.setPen(theme.color("soft"))
+            words = "Bring a file, and it is drawn here with its sizes, its cuts and the machine’s room."
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, words)
+            return
+        w, d, h = file.printed
+        side = theme.px(64.0)
+        room = QRectF(self.rect()).adjusted(14, theme.px(30), -side, -theme.px(36))
+        between = theme.px(44.0)
+        scale = min((room.width() - between) / (w + d), room.height() / h)
+        front = QRectF(room.left(), room.bottom() - h * scale, w * scale, h * scale)
+        right = QRectF(front.right() + between, front.top(), d * scale, h * scale)
+        self._room(p, front, right, scale, file)
+        draw_view(p, self._session, file, "x", front)
+        draw_view(p, self._session, file, "y", right)
+        low = room.bottom() + 12
+        signs.dimension(p, theme, QPointF(front.left(), low), QPointF(front.right(), low), show_mm(w), above=False)
+        signs.dimension(p, theme, QPointF(right.left(), low), QPointF(right.right(), low), show_mm(d), above=False)
+        signs.dimension(p, theme, QPointF(right.right() + 12, right.top()), QPointF(right.right() + 12, right.bottom()), show_mm(h))
+        p.setFont(theme.font(11))
+        p.setPen(theme.text("soft"))
+        for box, words in ((front, "from the front"), (right, "from the side")):
+            at = QRectF(box.center().x() - 70, 2, 140, theme.px(16))
+            p.drawText(at, Qt.AlignmentFlag.AlignCenter, words)
+
+    def _room(self, p: QPainter, front: QRectF, side: QRectF, scale: float, file: PrintFile) -> None:
+        """The machine's room behind a part that stands, where it is smaller than the drawing."""
+        if file.up != "z" or file.tilt_deg or not self.build[0]:
+            return
+        theme = self._session.theme
+        p.setPen(QPen(theme.color("slate"), 1, Qt.PenStyle.DotLine))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for box, wide in ((front, self.build[0]), (side, self.build[1])):
+            frame = QRectF(0, 0, wide * scale, self.build[2] * scale)
+            frame.moveCenter(QPointF(box.center().x(), 0))
+            frame.moveBottom(box.bottom())
+            if frame.width() < self.width() and frame.height() < self.height() * 1.2:
+                p.drawRect(frame)
+
+
+class BankDrawing(QWidget):
+    """One lane a printer, hours along it; what failed is struck through and printed again."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.bars: tuple[Bar, ...] = ()
+        self.setAccessibleName("Printers at work")
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, self._session.theme.px(70))
+
+    def sizeHint(self) -> QSize:
+        return QSize(320, 84)
+
+    def show_bars(self, bars: tuple[Bar, ...]) -> None:
+        """Show tries, hours from the start."""
+        self.bars = bars
+        said = "; ".join(f"{b.printer}: {b.job}{'' if b.good else ' failed'} until {digits(b.end, 1)} h" for b in bars[:12])
+        self.setAccessibleDescription(said)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        theme, p = self._session.theme, QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        printers = list(dict.fromkeys(b.printer for b in self.bars))
+        if not printers:
+            p.setPen(theme.color("soft"))
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "What is printed shows here, hour by hour.")
+            return
+        end = max(b.end for b in self.bars) or 1.0
+        names = {f.id: f.name for f in self._session.project.prints}
+        lane = min(theme.px(34.0), (self.height() - theme.px(18)) / len(printers))
+        scale = (self.width() - 4) / end
+        for k, printer in enumerate(printers):
+            top = k * lane
+            p.setFont(theme.font(10.5))
+            p.setPen(theme.text("soft"))
+            p.drawText(QRectF(0, top, self.width(), theme.px(13)), Qt.AlignmentFlag.AlignVCenter, printer)
+            for bar in (b for b in self.bars if b.printer == printer):
+                box = QRectF(bar.start * scale, top + theme.px(14), max(2.0, (bar.end - bar.start) * scale - 1), lane - theme.px(17))
+                p.fillRect(box, theme.color("verdigris" if bar.good else "stop", 0.35))
+                p.setPen(QPen(theme.color("verdigris" if bar.good else "stop"), 1))
+                p.drawRect(box)
+                if not bar.good:
+                    p.drawLine(box.topLeft(), box.bottomRight())
+                p.setPen(theme.text("ink"))
+                text = p.fontMetrics().elidedText(names.get(bar.job, bar.job), Qt.TextElideMode.ElideRight, int(box.width() - 6))
+                if box.width() > 30:
+                    p.drawText(box.adjusted(3, 0, -2, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        p.setPen(theme.text("slate"))
+        step = next(s for s in (1, 2, 4, 6, 12, 24, 48, 96, 192, 400, 1000, 5000, 10**6) if end / s <= 7)
+        y = len(printers) * lane
+        for hour in range(0, int(end) + 1, step):
+            if hour * scale > self.width() - 24:
+                break
+            p.drawLine(QPointF(hour * scale, y), QPointF(hour * scale, y + 4))
+            p.drawText(QRectF(hour * scale + 2, y, 50, theme.px(15)), Qt.AlignmentFlag.AlignVCenter, f"{hour} h")

@@ -1,0 +1,122 @@
+"""Files that come into the print shop and parts that go out of it."""
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+
+from fondale.app.errands import Cutting, Import
+from fondale.app.workers import Report
+from fondale.core.edits import Edit
+from fondale.core.edits.bringing import add_print, in_unit
+from fondale.core.edits.printing import print_steps
+from fondale.core.lengths import show_mm
+from fondale.core.prints.cutting import KeyRule
+from fondale.core.prints.jobs import PrintJob, machine_of
+from fondale.knowledge import table
+from fondale.qt.stations.bench.print_sizes import OnFile
+
+FILES = "Bodies (*.stl *.obj *.ply *.3mf *.glb)"
+UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
+
+
+def named(file: str) -> str:
+    """What a piece made of a file is called: ``landing_crate-v2.stl`` is a Landing crate v2."""
+    name = " ".join(Path(file).stem.replace("_", " ").replace("-", " ").split())[:110] or "File"
+    return name[0].upper() + name[1:]
+
+
+class FileDesk(OnFile):
+    """Reads, cuts and writes in the background."""
+
+    def ask_and_bring(self) -> None:
+        """Ask for files, and bring them."""
+        names, _filter = QFileDialog.getOpenFileNames(self.parent, "Bring files", "", FILES)
+        if names:
+            self.bring(tuple(names))
+
+    def bring(self, paths: tuple[str, ...]) -> None:
+        """Read files in the background; they join the print shop and the shelf when they are measured."""
+        if not self.session.results.errand("mesh", (paths, ""), self._brought):
+            self.session.said.emit("Files are still being read; bring the next ones in a moment.")
+
+    def _brought(self, report: Report) -> None:
+        if report.kind != "done":
+            return
+        found: tuple[Import, ...] = report.result
+        unit = ""
+        asking = [i for i in found if i.asks_unit and i.facts is not None]
+        if asking:
+            unit = self.ask_unit(asking[0], len(asking))
+            if not unit:
+                self.session.said.emit("Nothing was brought: without its unit a file has no size.")
+        edits, last, repaired = [], "", []
+        project = self.session.project
+        for item in found:
+            if item.facts is None or (item.asks_unit and not unit):
+                continue
+            chosen = item.unit or unit
+            facts = in_unit(item.facts, UNITS[chosen]) if item.asks_unit else item.facts
+            asset = self.session.document.keep_asset("prints", item.name, item.data, item.digest)
+            more, last = add_print(project, named(item.name), asset, chosen, facts, item.skin, item.repairs)
+            if self.session.do(*more, label=f"Bring {item.name}"):
+                edits.extend(more)
+                project = self.session.project
+                repaired += [f"{item.name}: {'; '.join(item.repairs)}"] if item.repairs else []
+        if last:
+            self.session.select("prints", last)
+        trouble = [i.trouble for i in found if i.trouble]
+        if trouble:
+            QMessageBox.warning(self.parent, "Some files could not be read", "\n\n".join(trouble))
+        if repaired:
+            self.session.said.emit(f"Repaired: {' '.join(repaired)}.")
+
+    def ask_unit(self, first: Import, count: int) -> str:
+        """Ask what one of a file's numbers is; an empty text when the maker would rather not say."""
+        assert first.facts is not None
+        choices = [f"{u}: {' × '.join(show_mm(s * mm) for s in first.facts.size)}" for u, mm in UNITS.items()]
+        more = f"{count} files state no unit. " if count > 1 else "The file states no unit. "
+        answer, ok = QInputDialog.getItem(self.parent, "Which unit?", f"{more}{first.name} is, in", choices, 0, False)
+        return answer.partition(":")[0] if ok else ""
+
+    def ask_and_write(self, ending: str) -> None:
+        """Ask for a folder, and write the parts."""
+        folder = QFileDialog.getExistingDirectory(self.parent, "Write the parts to")
+        if folder:
+            self.write_parts(folder, ending)
+
+    def write_parts(self, folder: str, ending: str = ".stl") -> None:
+        """Cut the chosen file and write its parts in the background."""
+        file = self.file
+        data = self.session.document.assets.get(file.asset) if file else None
+        if file is None or data is None:
+            self.session.said.emit("The file itself is not in the project; bring it again.")
+            return
+        row = table("machines")["machine"][machine_of(self.session.project, file).row]
+        rule = KeyRule(float(row["min_wall"]), float(row["key_air"])) if file.keyed else None
+        if not self.session.results.errand("cut", (data, file, rule, folder, ending), self._written):
+            self.session.said.emit("Another file is still being cut.")
+
+    def _written(self, report: Report) -> None:
+        if report.kind != "done":
+            return
+        done: Cutting = report.result
+        if done.trouble:
+            QMessageBox.warning(self.parent, "It could not be cut", done.trouble)
+            return
+        keys = f", {done.keys} {'key' if done.keys == 1 else 'keys'}" if done.keys else ""
+        self.session.said.emit(
+            f"Wrote {len(done.written)} {'file' if len(done.written) == 1 else 'files'}: {', '.join(done.written[:4])}{keys}; the volume agrees to {max(done.error * 100, 0.001):.3f} %."
+        )
+
+    def job(self) -> PrintJob | None:
+        """What printing it takes, once that is known."""
+        quick, file = self.session.results.quick, self.file
+        return quick.jobs.get(file.id) if quick and file else None
+
+    def hand_over(self) -> None:
+        """Put its steps into the running order."""
+        file, job = self.file, self.job()
+        if file is not None and job is not None:
+            steps = print_steps(self.session.project, file, job.process, job.hours, job.parts)
+            self.session.do(Edit("add_steps", f"Steps for {file.name}", {"steps": steps}))
+            self.session.said.emit(f"{len(steps)} steps stand in the running order on Coats.")

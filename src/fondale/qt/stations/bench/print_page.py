@@ -1,0 +1,157 @@
+"""The print shop: files from anywhere brought to size, cut, laid on the machines and reckoned."""
+
+from functools import partial
+
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
+
+from fondale.core.edits import Edit
+from fondale.core.lengths import digits
+from fondale.core.model import PrintFile
+from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
+from fondale.core.prints.posture import UPS
+from fondale.qt.frame.fields import Choice, Field, length_field, number, words
+from fondale.qt.frame.prose import Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.bench.print_drawing import FileCells, FileDrawing
+from fondale.qt.stations.bench.print_files import FileDesk
+from fondale.qt.stations.bench.print_sizes import Sizes, chosen_file, parse_cuts, parse_stretch, show_cuts
+from fondale.qt.stations.bench.print_takes import Takes
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import action, menu_button
+from fondale.qt.stations.ticket import Row, Ticket
+
+CAPTION = 58
+
+FORMATS = (
+    (".stl", "STL, in millimetres"), (".3mf", "3MF, which states its millimetres"), (".obj", "OBJ, in millimetres"), (".ply", "PLY, in millimetres"),
+    (".glb", "GLB, in metres by its standard"),
+)  # fmt: skip
+
+
+class PrintPage(Page):
+    """Files on the left, the chosen one's drawing in the middle, its ticket on the right; machines and quotes below."""
+
+    title = "Print shop"
+    shows = ("prints",)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.sizes = Sizes(session, self)
+        self.files = FileDesk(session, self)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        left = QVBoxLayout()
+        left.addWidget(action("Bring files…", self.files.ask_and_bring, "STL, OBJ, PLY, 3MF or GLB"))
+        self.cells = FileCells(session)
+        self.cells.chosen.connect(lambda i: session.select("prints", i))
+        frame = self.cells.framed()
+        frame.setMinimumWidth(180)
+        left.addWidget(frame, 1)
+        middle = QVBoxLayout()
+        self.drawing = FileDrawing(session)
+        middle.addWidget(self.drawing, 1)
+        self._advice = Prose("soft")
+        middle.addWidget(self._advice)
+        self.to_house = action("To the house scale", self.sizes.to_house)
+        self.suggest = menu_button(
+            "Suggest…",
+            [
+                ("How it lies", self.sizes.suggest_posture),
+                ("Where to cut", self.sizes.suggest_cuts),
+                ("The largest it can be, whole", self.sizes.largest),
+                ("To fit inside another file…", self.sizes.ask_and_follow),
+            ],
+        )
+        self.write = menu_button("Write the parts…", [(said, lambda e=e: self.files.ask_and_write(e)) for e, said in FORMATS])
+        self.write.setToolTip("Cuts it with keys and writes every part")
+        self.steps = action("Hand its steps to Coats", self.files.hand_over)
+        self.keyed = QCheckBox("with keys")
+        self.keyed.clicked.connect(lambda on: self.put_in("prints", "keyed", value=on, label="Keys"))
+        for pair in ((self.to_house, self.suggest, self.keyed), (self.write, self.steps)):
+            row = QHBoxLayout()
+            for button in pair:
+                row.addWidget(button)
+            row.addStretch(1)
+            middle.addLayout(row)
+        right = QVBoxLayout()
+        self.ticket = Ticket(1)
+        self.ticket.removed.connect(self._remove)
+        right.addWidget(self.ticket)
+        right.addStretch(1)
+        column.addWidget(Columns(14, (left, 4), (middle, 8), (right, 5)), 1)
+        self.takes = Takes(session)
+        column.addWidget(self.takes)
+
+    @property
+    def file(self) -> PrintFile | None:
+        """The chosen file."""
+        return chosen_file(self.session)
+
+    def _rows(self) -> list[Row]:
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+
+        put_in = partial(self.setter, "prints")
+
+        hours = number(0, 2, "mm")
+        levels = [("easy", "easy"), ("fair", "fair"), ("hard", "hard")]
+        self._machine = Choice("machine", [], put_in("machine", "Machine"))
+        fields = (
+            (lambda f: f.percent, Field("percent", number(0.01, 100_000, "%"), lambda v: f"{digits(v, 2)} %", self.sizes.scale)),
+            (lambda f: f.printed[2], length_field("height", self.sizes.to_height, house, 0)),
+            (lambda f: f.stretch, Field("stretch", parse_stretch, lambda v: " x ".join(digits(s * 100, 1) for s in v), self.sizes.stretch)),
+            (lambda f: f.family, Field("family", words(0, 60), str, put_in("family", "Family"))),
+            (lambda f: machine_of(self.session.project, f).id, self._machine),
+            (lambda f: f.count, Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put_in("count", "Copies"))),
+            (lambda f: f.up, Choice("lies", list(UPS.items()), put_in("up", "How it lies"))),
+            (lambda f: f.tilt_deg, Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put_in("tilt_deg", "Tilt"))),
+            (lambda f: f.layer_mm, Field("layer", hours, lambda v: f"{digits(v, 3)} mm" if v else "as the machine", put_in("layer_mm", "Layer"))),
+            (lambda f: f.hollow_mm, Field("hollow", number(0, 100, "mm"), lambda v: f"wall {digits(v, 2)} mm" if v else "solid", put_in("hollow_mm", "Hollow"))),
+            (lambda f: f.difficulty, Choice("risk", levels, put_in("difficulty", "Risk"))),
+            (lambda f: f.cuts, Field("cuts", parse_cuts, show_cuts, put_in("cuts", "Cuts"))),
+            (lambda f: f.name, Field("name", words(1, 120), str, put_in("name", "Rename"))),
+        )  # fmt: skip
+        return [(w.caption_width(CAPTION), lambda _p, read=read: read(self.file)) for read, w in fields]
+
+    def _remove(self) -> None:
+        file = self.file
+        if file is not None:
+            self.session.do(Edit("remove", f"Remove {file.name}", {"field": "prints", "ident": file.id}))
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project, quick, file = self.session.project, self.session.results.quick, self.file
+        self.note = (
+            f"{len(project.prints)} {'file' if len(project.prints) == 1 else 'files'}"
+            if project.prints
+            else "files from anywhere, brought to size, cut and reckoned"
+        )
+        self.cells.show_things(project.prints, file.id if file else "")
+        for widget in (self.ticket, self.keyed, self.to_house, self.suggest, self.write, self.steps):
+            widget.setVisible(file is not None)
+        self.drawing.file = file
+        self._advice.setText("")
+        if file is not None:
+            self.drawing.build = self.sizes.build_room(file)
+            self.ticket.show_thing("file", file.name, True, self._rows)
+            rows = machine_rows()
+            machines = [(m.id, m.name) for m in project.brief.machines if m.row in rows]
+            self._machine.set_options(machines or [("none", machine_of(project, file).name)])
+            self.ticket.read(project)
+            self.keyed.setChecked(file.keyed)
+            self._show_file(file)
+        self.takes.show_file(file, quick.jobs.get(file.id) if quick and file else None)
+        self.drawing.update()
+
+    def _show_file(self, file: PrintFile) -> None:
+        factor = self.sizes.house_factor()
+        self.to_house.setVisible(factor is not None and abs(factor - 1) > 0.005)
+        if factor is not None:
+            self.to_house.setText(f"To the house scale: {digits(file.percent * factor, 1)} %")
+        parts = f"{file.triangles:,} triangles".replace(",", " ")
+        said = [f"{file.bodies} bodies, {parts}" if file.bodies > 1 else parts]
+        said += list(file.repairs[:2])
+        said += [stretch_words(file)] if stretch_words(file) else []
+        said.append(f"whole, the machine takes it at up to {digits(largest_percent(file, self.sizes.build_room(file)), 0)} %")
+        self._advice.setText("; ".join(said) + ".")

@@ -1,0 +1,138 @@
+"""What a file takes: hours, material and money on the machines at hand, whether it stands, and what it costs ordered out."""
+
+from PySide6.QtWidgets import QVBoxLayout
+
+from fondale.core.edits.boxes import add_machine
+from fondale.core.lengths import digits, percent
+from fondale.core.model import PrintFile
+from fondale.core.prints.jobs import PrintJob, hours_words, machine_rows
+from fondale.instruments import SERVICES, Bar, Request, SimulatedPrinter, run_bank
+from fondale.knowledge import table
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.bench.print_drawing import BankDrawing
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.station import action, headed, heading, line_of, menu_button
+
+
+class Takes(Columns):
+    """The numbers on the left, the printers in the middle, quotes on the right."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self._night = 0
+        self._ran: tuple[object, tuple[Bar, ...]] = (None, ())
+        super().__init__(20, (self._what_it_takes(), 8), (self._bank(), 9), (self._quotes(), 7))
+
+    def show_file(self, file: PrintFile | None, job: PrintJob | None) -> None:
+        """Show a file with its job, or nothing."""
+        quick = self.session.results.quick
+        self._show_bank()
+        self.hours.setVisible(job is not None)
+        self.tip.setVisible(False)
+        if file is None:
+            self._quote_lines.setText("Three services answer here when there is a file.")
+            self._takes.setText("")
+            return
+        if job is None or quick is None:
+            return
+        self.hours.show_value(job.words, How("What it takes", job.formula, "machines: invented rows, common practice; tries are geometric"))
+        balance = quick.balances.get(file.id)
+        self.tip.setVisible(balance is not None and file.watertight)
+        if balance is not None:
+            self.tip.show_value(
+                f"tips at {digits(balance.tip_deg, 0)}°", How("Does it stand?", balance.formula, "geometry of the body as printed")
+            )
+        caution = table("cautions").get(job.caution, {}).get("text", "")
+        stands = balance.words if balance is not None and file.watertight else "Its body is open: no weight, no centre of mass."
+        self._takes.setText(f"{digits(job.volume_ml, 1)} ml, {digits(job.weight_g, 1)} g, {job.layers} layers. {stands}\n{caution}")
+        left = self.session.project.brief.cap - quick.ledger.total if self.session.project.brief.cap else None
+        money = self.session.project.brief.currency
+        lines = []
+        for service in SERVICES:
+            quote = service.quote(Request(job.volume_ml, file.printed, file.hollow_mm, job.process, file.count))
+            over = (
+                " – over what is left of the cap"
+                if left is not None and not quote.refused and quote.price > left + job.cost * file.count
+                else ""
+            )
+            lines.append(
+                f"{quote.service}: {quote.words}"
+                if quote.refused
+                else f"{quote.service}: {digits(quote.price, 2)} {money}, {quote.days} days{over}"
+            )
+        lines.append(f"on your own machine: {digits(job.cost * file.count, 2)} {money}")
+        self._quote_lines.setText("\n".join(lines))
+
+    def _what_it_takes(self) -> QVBoxLayout:
+        column = headed("What it takes", 2)
+        self.hours, self.tip = HowButton(), HowButton()
+        for button in (self.hours, self.tip):
+            column.addLayout(line_of(button))
+        self._takes = Prose("soft")
+        column.addWidget(self._takes)
+        column.addStretch(1)
+        return column
+
+    def _bank(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(2)
+        row, _note = heading("The printers")
+        rows = machine_rows()
+        row.addWidget(
+            menu_button(
+                "Add…", [(str(r["name"]), lambda k=k: self.session.do(add_machine(self.session.project, k))) for k, r in rows.items()]
+            )
+        )
+        row.addWidget(action("Run a night", self.run_night, "Simulated printers: what fails is printed again"))
+        column.addLayout(row)
+        self.bank = BankDrawing(self.session)
+        column.addWidget(self.bank, 1)
+        self._bank_words = Prose("soft")
+        column.addWidget(self._bank_words)
+        return column
+
+    def _quotes(self) -> QVBoxLayout:
+        column = headed("Ordered out", 2)
+        self._quote_lines = Prose()
+        column.addWidget(self._quote_lines)
+        column.addStretch(1)
+        return column
+
+    def run_night(self) -> None:
+        project, quick = self.session.project, self.session.results.quick
+        if quick is None or not project.prints:
+            return
+        self._night += 1
+        bars: list[Bar] = []
+        for process in ("resin", "filament"):
+            jobs = [
+                (f.id, j.hours, j.success)
+                for f in project.prints
+                for j in (quick.jobs.get(f.id),)
+                if j and j.process == process
+                for _ in range(f.count)
+            ]
+            rows = table("machines")["machine"]
+            names = [m.name for m in project.brief.machines if rows.get(m.row, {}).get("process") == process] or [f"a {process} printer"]
+            if jobs:
+                bars += run_bank([SimulatedPrinter(n, self._night) for n in names], jobs[:400])
+        self._ran = (quick.bank, tuple(bars))
+        self._show_bank()
+
+    def _show_bank(self) -> None:
+        quick = self.session.results.quick
+        if quick is None or not self.session.project.prints:
+            self.bank.show_bars(())
+            self._bank_words.setText("")
+            return
+        bank = quick.bank
+        ran = self._ran[1] if self._ran[0] == bank else ()
+        self.bank.show_bars(ran or tuple(Bar(m, j, a, b, True) for m, j, a, b in bank.bars))
+        failed = sum(not b.good for b in ran)
+        night = f" This night: {failed} failed, done after {hours_words(max(b.end for b in ran))}." if ran else ""
+        chance = percent(0.9)
+        self._bank_words.setText(
+            f"{hours_words(bank.work_h)} of printing; done after {hours_words(bank.half_h)} half the time, {hours_words(bank.ninety_h)} in {chance} of runs.{night}"
+        )

@@ -1,0 +1,349 @@
+"""The shelf: everything at hand at its true relative size, what each thing is, and what to do about it."""
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
+
+from fondale.core.edits import Edit, put
+from fondale.core.edits.making import PIECE_KINDS, add_piece
+from fondale.core.lengths import digits, show_mm, show_real, show_scale
+from fondale.core.model import Measure, Piece, Place
+from fondale.core.model import shapes as sh
+from fondale.core.prompts.scale import back_to_the_box, rescale_fix
+from fondale.core.scale.mannequin import poses
+from fondale.core.scale.placing import advise
+from fondale.core.scale.reading import Reading, claim_contradicted, passes
+from fondale.core.stage.solids import measured_height
+from fondale.knowledge import table
+from fondale.qt.frame.fields import Choice, Field, length_field, number, words
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.bench.details import Details
+from fondale.qt.stations.bench.ruler import ScaleRuler
+from fondale.qt.stations.bench.shelf import Shelf
+from fondale.qt.stations.bench.true_size import calibrate, px_per_mm
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import action, headed, heading, line_of, menu_button
+
+CAPTION = 70
+ORIGINS = ("bought", "printed file", "gaming", "kitbash", "scratch")
+STANDS = (("beside", "beside its like"), ("alone", "alone"), ("behind", "behind its like"), ("front", "in front of them"))
+BUILDS = ((("plain", False), "plain"), (("stocky", False), "stocky"), (("plain", True), "heroic"), (("stocky", True), "stocky, heroic"))
+SPECIES = ("cat", "dog", "horse", "cow", "gull", "heron")
+
+
+class ShelfPage(Page):
+    """The shelf above; below it the ticket of the chosen piece, what it is, and what to do."""
+
+    title = "The shelf"
+    shows = ("pieces",)
+
+    take_asked = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        row = QHBoxLayout()
+        kinds = ("figure", "animal", "wheel", "post", "block")
+        row.addWidget(menu_button("Add…", [(PIECE_KINDS[k][0], lambda k=k: self._add(k)) for k in kinds]))
+        self.compare = menu_button("Compare with…", self._others)
+        self.compare.setToolTip("Or drag one silhouette onto another")
+        row.addWidget(self.compare)
+        self.apart = action("Back to all", lambda: self._pair(""))
+        row.addWidget(self.apart)
+        self._pair_note = Line("soft")
+        self._pair_note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self._pair_note, 1)
+        self.true = QPushButton("true size")
+        self.true.setProperty("role", "pick")
+        self.true.setCheckable(True)
+        self.true.setToolTip("Real millimetres on this screen")
+        self.true.clicked.connect(self._true_size)
+        row.addWidget(self.true)
+        row.addWidget(action("Hold a card against it…", self._calibrate, "Calibrates this screen with a bank card"))
+        column.addLayout(row)
+        self.shelf = Shelf(session)
+        self.shelf.chosen.connect(lambda ident: session.select("pieces", ident))
+        self.shelf.paired.connect(self._pair)
+        self._frame = QScrollArea()
+        self._frame.setWidgetResizable(True)
+        self._frame.setWidget(self.shelf)
+        column.addWidget(self._frame, 1)
+        column.addWidget(Columns(14, (self._ticket(), 12), (self._what_it_is(), 9), (self._what_to_do(), 9)))
+
+    def _ticket(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(4)
+        row, self._origin_note = heading("")
+        self._title = row.itemAt(0).widget()
+        column.addLayout(row)
+        self._nothing = Line("soft", "Choose something on the shelf, or add it.")
+        column.addWidget(self._nothing)
+        self._make_fields()
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(4)
+        pair = QHBoxLayout()
+        pair.addWidget(self.error_field)
+        pair.addWidget(self.caliper_button)
+        grid.addWidget(self.height_field, 0, 0)
+        grid.addLayout(pair, 0, 1)
+        grid.addWidget(self.details, 1, 0, 1, 2)
+        grid.addWidget(self.person, 2, 0)
+        grid.addWidget(self.species, 2, 0)
+        grid.addWidget(self.thing, 2, 0)
+        grid.addWidget(self.pose, 2, 1)
+        grid.addWidget(self.build, 3, 0)
+        grid.addWidget(self.stands, 3, 1)
+        grid.addWidget(self.origin, 4, 0)
+        grid.addWidget(self.claim, 4, 1)
+        grid.addWidget(self.name_field, 5, 0)
+        grid.addWidget(self.cost, 5, 1)
+        grid.setColumnStretch(0, 1)
+        grid.setColumnStretch(1, 1)
+        self._fields = (
+            self.height_field, self.error_field, self.caliper_button, self.details, self.name_field, self.person, self.pose, self.species,
+            self.thing, self.build, self.origin, self.claim, self.stands, self.cost,
+        )  # fmt: skip
+        column.addLayout(grid)
+        column.addStretch(1)
+        return column
+
+    def _make_fields(self) -> None:
+        put_in = self._put
+        self.height_field = length_field("crown", self._measure, lambda: self.session.project.brief.house_n, 90).caption_width(CAPTION)
+        self.height_field.expected = lambda: measured_height(self.piece) if self.piece is not None else 0.0
+        self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", lambda v: put_in("measure", "error_mm", value=v, label="Caliper error"), 60)  # fmt: skip
+        self.caliper_button = action("take", self.take_asked.emit, "Ctrl+M: what the simulated caliper shows goes into the field")
+        self.details = Details(self.session, CAPTION)
+        self.name_field = Field("name", words(1, 120), str, lambda v: put_in("name", value=v, label="Rename")).caption_width(CAPTION)
+        people = [(k, v["name"]) for k, v in table("body")["people"].items()]
+        self.person = Choice("person", people, lambda v: put_in("shape", "person", value=v, label="Person")).caption_width(CAPTION)
+        self.pose = Choice("pose", list(poses().items()), lambda v: put_in("shape", "pose", value=v, label="Pose")).caption_width(46)
+        species = [(s, s) for s in SPECIES]
+        self.species = Choice("kind", species, lambda v: put_in("shape", "species", value=v, label="Kind")).caption_width(CAPTION)
+        self.build = Choice("build", list(BUILDS), self._set_build).caption_width(CAPTION)
+        things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
+        self.thing = Choice("it is a", things, lambda v: put_in("thing", value=v, label="What it is")).caption_width(CAPTION)
+        origins = [(o, o) for o in ORIGINS]
+        self.origin = Choice("from", origins, lambda v: put_in("origin", value=v, label="Origin")).caption_width(CAPTION)
+        self.claim = Field("says", words(0, 40), str, lambda v: put_in("claim", value=v, label="What the box says")).caption_width(46)
+        self.claim.edit.setPlaceholderText("1:32, 54 mm")
+        self.stands = Choice("stands", list(STANDS), lambda v: put_in("stands", value=v, label="Where it stands")).caption_width(46)
+        self.cost = Field(
+            "cost",
+            self._parse_money,
+            lambda v: f"{digits(v, 2)} {self.session.project.brief.currency}",
+            lambda v: put_in("cost", value=v, label="Cost"),
+        ).caption_width(46)
+
+    def _what_it_is(self) -> QVBoxLayout:
+        column = headed("What it is", 4)
+        self._native_words = Line("", "native scale")
+        self.native = HowButton()
+        self._interval = Line("soft")
+        column.addLayout(line_of(self._native_words, self.native, self._interval))
+        self.factor = HowButton()
+        column.addLayout(line_of(self.factor))
+        self.ruler = ScaleRuler(self.session)
+        column.addWidget(self.ruler)
+        self._claim_words = Prose("soft")
+        column.addWidget(self._claim_words)
+        column.addStretch(1)
+        return column
+
+    def _what_to_do(self) -> QVBoxLayout:
+        column = headed("What to do", 4)
+        self.reads = HowButton()
+        column.addLayout(line_of(self.reads))
+        self._advice = Prose()
+        self._advice.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        column.addWidget(self._advice)
+        self._actions = QVBoxLayout()
+        self._actions.setSpacing(0)
+        column.addLayout(self._actions)
+        column.addStretch(1)
+        return column
+
+    @property
+    def piece(self) -> Piece | None:
+        """The chosen piece that can be measured; scenery is not on the shelf."""
+        found = self.session.project.find("pieces", self.session.chosen("pieces"))
+        if found is not None and found.role == "piece":
+            return found
+        return next((p for p in self.session.project.pieces if p.role == "piece"), None)
+
+    def _put(self, *path: str, value: object, label: str) -> None:
+        if self.piece is not None:
+            self.session.do(put(("pieces", self.piece.id, *path), value, f"{label}: {self.piece.name}"))
+
+    def _parse_money(self, text: str) -> float:
+        return float(number(0, 1e6, self.session.project.brief.currency)(text))
+
+    def _set_build(self, value: tuple[str, bool]) -> None:
+        piece = self.piece
+        if piece is not None:
+            label = f"Build of {piece.name}"
+            edits = [put(("pieces", piece.id, "shape", k), v, label) for k, v in zip(("build", "heroic"), value, strict=True)]
+            self.session.do(*edits, label=label)
+
+    def _measure(self, mm: float) -> None:
+        piece = self.piece
+        if piece is None:
+            return
+        error = piece.measure.error_mm if piece.measure else 0.1
+        edits = [put(("pieces", piece.id, "measure"), Measure(mm=mm, error_mm=error), f"Measure {piece.name}")]
+        key = {"wheel": ("diameter",), "cylinder": ("length",), "box": ("height",)}.get(piece.shape.kind)
+        if key:
+            edits.append(put(("pieces", piece.id, "shape", *key), mm, f"Measure {piece.name}"))
+        self.session.do(*edits)
+
+    def _add(self, kind: str) -> None:
+        edit, ident = add_piece(self.session.project, kind, placed=False)
+        if self.session.do(edit):
+            self.session.select("pieces", ident)
+            self.height_field.edit.setFocus()
+
+    def _others(self) -> list[tuple[str, object]]:
+        piece = self.piece
+        rest = [p for p in self.session.project.pieces if p.role == "piece" and p is not piece]
+        return [(p.name, lambda i=p.id: self._pair(i)) for p in rest]
+
+    def _pair(self, other: str) -> None:
+        """Show the chosen piece and another side by side; an empty text shows all again."""
+        piece = self.piece
+        self.shelf.show_pair((piece.id, other) if piece is not None and other else None)
+        self.refresh()
+
+    def _true_size(self) -> None:
+        if self.true.isChecked() and px_per_mm(self.session.settings, self.screen().name()) is None and not self._calibrate():
+            self.true.setChecked(False)
+        self._follow_true_size()
+
+    def _calibrate(self) -> bool:
+        done = calibrate(self.session, self)
+        self._follow_true_size()
+        return done
+
+    def _follow_true_size(self) -> None:
+        scale = px_per_mm(self.session.settings, self.screen().name()) if self.true.isChecked() else None
+        self.shelf.set_true_scale(scale)
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        house = self.session.project.brief.house_n
+        self.note = f"as they are; dashed, as they should be at {show_scale(house)}"
+        self._frame.setMinimumHeight(self.session.theme.px(240))
+        self.shelf.refresh()
+        piece = self.piece
+        if piece is not None:
+            at = self.shelf.middle_of(piece.id)
+            self._frame.ensureVisible(int(at), 0, 90, 0)
+        self.apart.setVisible(self.shelf.pair is not None)
+        self.compare.setVisible(self.shelf.pair is None and piece is not None)
+        self._pair_note.setText(self.shelf.pair_words())
+        for widget in self._fields:
+            widget.setVisible(piece is not None)
+        self._nothing.setVisible(piece is None)
+        quick = self.session.results.quick
+        reading = quick.readings.get(piece.id) if piece and quick else None
+        self._show_reading(piece, reading)
+        if piece is None:
+            self._title.setText("Nothing chosen")
+            self._origin_note.setText("")
+            return
+        figure, beast = isinstance(piece.shape, sh.Figure), isinstance(piece.shape, sh.Animal)
+        mesh = isinstance(piece.shape, sh.Mesh)
+        self._title.setText(piece.name)
+        self._origin_note.setText("" if piece.place else "on the bench, not on the stage")
+        caption = "crown" if figure else "height" if beast or mesh else {"wheel": "diameter"}.get(piece.shape.kind, "size")
+        self.height_field._caption.setText(caption)
+        self.height_field.set_value(piece.measure.mm if piece.measure else None)
+        self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
+        self.error_field.setEnabled(piece.measure is not None)
+        self.name_field.set_value(piece.name)
+        people = [(k, v["name"]) for k, v in table("body")["people"].items()]
+        self.person.set_options([("", "nobody"), *people] if mesh else people)
+        body = figure or (mesh and bool(piece.shape.person))
+        for widget, wanted in (
+            (self.person, figure or mesh), (self.pose, body), (self.species, beast), (self.thing, not figure and not beast and not mesh),
+            (self.build, figure),
+        ):  # fmt: skip
+            widget.setVisible(wanted)
+        if figure or mesh:
+            self.person.set_value(piece.shape.person)
+            self.pose.set_value(piece.shape.pose)
+        if figure:
+            self.build.set_value((piece.shape.build, piece.shape.heroic))
+        if beast:
+            self.species.set_value(piece.shape.species)
+        self.details.show_piece(piece, body)
+        self.thing.set_value(piece.thing)
+        self.origin.set_value(piece.origin)
+        self.claim.set_value(piece.claim)
+        self.stands.set_value(piece.stands)
+        self.cost.set_value(piece.cost)
+
+    def _show_reading(self, piece: Piece | None, reading: Reading | None) -> None:
+        for widget in (self._native_words, self.native, self._interval, self.factor, self.ruler, self.reads):
+            widget.setVisible(reading is not None)
+        while self._actions.count():
+            item = self._actions.takeAt(0)
+            if item.widget():
+                item.widget().deleteLater()
+        if piece is None or reading is None:
+            lacking = (
+                ""
+                if piece is None
+                else "Take its height, and say what it is."
+                if piece.measure is None
+                else "Say what it is, and its scale follows."
+            )
+            self._claim_words.setText(lacking)
+            self._advice.setText("")
+            if piece is not None:
+                self._add_actions(piece, None)
+            return
+        house = self.session.project.brief.house_n
+        self.native.show_value(show_scale(reading.n), How("Native scale", reading.formula, reading.source))
+        self._interval.setText(f"({show_scale(reading.low)} to {show_scale(reading.high)})")
+        change = f"{show_scale(reading.n)} ÷ {show_scale(house)}: {digits(reading.n, 2)} ÷ {digits(house, 2)} = {digits(reading.factor * 100, 1)} %"
+        self.factor.show_value(
+            f"{digits(reading.factor * 100, 1)} % of it is right at {show_scale(house)}",
+            How("To the house scale", change, "ratio of scales"),
+        )
+        self.ruler.show_reading(reading)
+        names = ", ".join(show_scale(s.n) for s in reading.plausible) or "no named scale"
+        told = claim_contradicted(piece, reading, self.session.project.brief.rules.sizes) if piece.origin != "kitbash" else ""
+        odd = reading.oddity.words if reading.oddity else ""
+        self._claim_words.setText(" ".join(t for t in (f"Could be {names}.", told, odd) if t))
+        formula = (
+            f"{show_mm(reading.measured_mm)} × {digits(house, 1)} = {show_real(reading.reads_mm)}; right would be "
+            f"{show_mm(reading.wanted_mm)}, it is {reading.off * 100:+.1f} % off.\n"
+            "Within 3 % right, to 6 % beside its like, to 10 % alone (smaller behind, larger in front), beyond that wrong."
+        )
+        self.reads.show_value(f"reads as {reading.words}", How("Reads as", formula, "verdict limits: common practice, no source"))
+        self._advice.setText("\n".join(a.words for a in advise(piece, reading, self.session.project)[:3]))
+        self._add_actions(piece, reading)
+
+    def _add_actions(self, piece: Piece, reading: Reading | None) -> None:
+        fixes = []
+        file = piece.origin == "printed file" or isinstance(piece.shape, sh.Mesh)
+        if reading is not None and file and abs(reading.off) > 0.005:
+            fixes.append(rescale_fix(self.session.project, piece, reading))
+        if piece.place is not None and reading is not None and not passes(reading.off, piece.stands):
+            fixes.append(back_to_the_box(piece))
+        for fix in fixes:
+            self._actions.addWidget(action(fix.label, lambda _c=False, f=fix: self.session.do(*f.edits, label=f.label)))
+        if piece.place is None:
+            case = self.session.project.case
+            place = put(("pieces", piece.id, "place"), Place(x=case.width / 2, y=case.depth / 2), f"Put {piece.name} on the stage")
+            self._actions.addWidget(action("Put it on the stage", lambda _c=False: self.session.do(place)))
+        remove = QPushButton("Remove")
+        remove.setToolTip("Take it out of the project")
+        edit = Edit("remove", f"Remove {piece.name}", {"field": "pieces", "ident": piece.id})
+        remove.clicked.connect(lambda: self.session.do(edit))
+        self._actions.addWidget(remove)

@@ -1,0 +1,363 @@
+"""Reference photographs: threads read as real lengths and at the house scale, and made into parts and needs."""
+
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QPainter, QPixmap
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QMessageBox, QPushButton, QVBoxLayout
+
+from fondale.app.errands import PhotoImport
+from fondale.app.workers import Report
+from fondale.core.edits import Edit, put
+from fondale.core.edits.boxes import add_photo, add_thread, drop_thread, need_of_thread, part_of_thread
+from fondale.core.lengths import digits, parse_real, show_mm, show_real, show_scale
+from fondale.core.model import Frame, Horizon, Photo, Thread
+from fondale.core.photo.reading import ThreadReading, read_photo, wall_angles
+from fondale.qt.frame.fields import Choice, Field, words
+from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
+from fondale.qt.stations.cells import Cells
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.picture import to_image
+from fondale.qt.stations.station import action, line_of
+
+PICTURES = "Photographs (*.png *.jpg *.jpeg *.webp *.tif *.tiff)"
+TOOLS = (("plane", "plane"), ("wall", "wall"), ("ground", "ground"), ("frame", "frame"), ("horizon", "horizon"), ("look", "look"))  # fmt: skip
+LIES = (("plane", "a plane square to the view"), ("wall", "the wall in the frame"), ("ground", "stands on the ground"))
+CAPTION = 64
+DOOR_MM = (950.0, 2030.0)
+
+
+class ThreadCells(Cells):
+    """Every thread with its length."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Threads", 260, 44, "No threads yet. Drag over something of known length.", across=1)
+        self.readings: dict[str, ThreadReading] = {}
+
+    def words(self, thing: Any) -> str:
+        reading = self.readings.get(thing.id)
+        return f"{thing.name}: {reading.words(self._session.project.brief.house_n) if reading else ''}"
+
+    def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
+        reading = self.readings.get(thing.id)
+        p.fillRect(QRectF(box.left(), box.top(), 4, box.height()), self._session.theme.color(ROLE[thing.on]))
+        inner = box.adjusted(4, 0, 0, 0)
+        known = " (known)" if thing.known_mm is not None else ""
+        self.line(p, inner, 1, thing.name + known, weight=600)
+        bad = reading is not None and (reading.real_mm is None or (reading.off is not None and abs(reading.off) > 0.05))
+        said = reading.words(self._session.project.brief.house_n) if reading else ""
+        self.line(p, inner, 0, said, "lamp" if bad else "soft", size=11)
+
+
+class PhotoPage(Page):
+    """The picture with its tools on the left; threads, the chosen one's values and what to make of it on the right."""
+
+    title = "Photographs"
+    shows = ("photos", "threads")
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._shown: dict[str, QPixmap] = {}
+        self._thread = ""
+        self._read: tuple[Photo | None, dict[str, ThreadReading]] = (None, {})
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        bar = QHBoxLayout()
+        bar.setSpacing(2)
+        bar.addWidget(Line("", "thread on the"))
+        self._group = QButtonGroup(self)
+        self.tools: dict[str, QPushButton] = {}
+        for key, text in TOOLS:
+            pick = QPushButton(text)
+            pick.setProperty("role", "pick")
+            pick.setCheckable(True)
+            pick.clicked.connect(lambda _c=False, k=key: self._take_tool(k))
+            self._group.addButton(pick)
+            self.tools[key] = pick
+            if key == "frame":
+                bar.addWidget(Line("", " or the "))
+            bar.addWidget(pick)
+        bar.addStretch(1)
+        left.addLayout(bar)
+        self.view = PhotoView(session)
+        self.view.chosen.connect(self._choose)
+        self.view.stretched.connect(self._stretch)
+        self.view.framed.connect(self._set_frame)
+        self.view.levelled.connect(lambda a, b: self._put("horizon", value=Horizon(left=a, right=b), label="Set the horizon"))
+        self.view.moved.connect(self._move)
+        self.view.released.connect(session.end_drag)
+        self.view.dropped.connect(self._drop)
+        left.addWidget(self.view, 1)
+        self._hint = Prose("soft")
+        left.addWidget(self._hint)
+        self.lay_out(Columns(16, (left, 5), (self._side(), 3)))
+        self.tools["plane"].setChecked(True)
+
+    def _side(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(4)
+        line = QHBoxLayout()
+        self.which = Choice("", [], lambda i: self.session.select("photos", i))
+        line.addWidget(self.which, 1)
+        line.addWidget(action("Bring…", self._bring, "PNG, JPEG, WebP or TIFF"))
+        column.addLayout(line)
+        self.cells = ThreadCells(self.session)
+        self.cells.chosen.connect(self._choose)
+        column.addWidget(self.cells.framed(), 1)
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+
+        def real(text: str) -> float:
+            return parse_real(text, house())
+
+        def maybe(text: str) -> float | None:
+            return real(text) if text.strip() else None
+
+        def shown(value: float | None) -> str:
+            return show_real(value) if value else ""
+
+        self.name = Field("thread", words(1, 120), str, lambda v: self._put_thread("name", v, "Rename")).caption_width(CAPTION)
+        self.on = Choice("lies on", list(LIES), lambda v: self._put_thread("on", v, "What it lies on")).caption_width(CAPTION)
+        self.known = Field("known as", maybe, shown, lambda v: self._put_thread("known_mm", v, "Known length")).caption_width(CAPTION)
+        self.known.edit.setPlaceholderText("not known; or 2.03 m, hip high")
+        self.wide = Field(
+            "frame", real, shown, lambda v: self._put("frame", "width_mm", value=v, label="Width of the frame"), 74
+        ).caption_width(CAPTION)
+        self.high = Field("by", real, shown, lambda v: self._put("frame", "height_mm", value=v, label="Height of the frame"), 74)
+        for field in (self.name, self.on, self.known):
+            column.addWidget(field)
+        frame = QHBoxLayout()
+        frame.addWidget(self.wide)
+        frame.addWidget(self.high)
+        column.addLayout(frame)
+        self.reading = HowButton()
+        column.addLayout(line_of(self.reading))
+        self._trouble = Prose("soft")
+        column.addWidget(self._trouble)
+        self.part = action("Make a part of this", self._make_part)
+        self.need = action("Make a need of this", self._make_need)
+        column.addWidget(self.part)
+        self.off = QPushButton("Take it off")
+        self.off.clicked.connect(lambda: self._drop(self._thread))
+        column.addLayout(line_of(self.need, self.off))
+        self.remove = QPushButton("Remove the photograph")
+        self.remove.clicked.connect(self._remove)
+        column.addWidget(self.remove)
+        return column
+
+    @property
+    def photo(self) -> Photo | None:
+        """The chosen photograph."""
+        found = self.chosen("photos")
+        return found if isinstance(found, Photo) else None
+
+    @property
+    def thread(self) -> Thread | None:
+        """The chosen thread on it."""
+        photo = self.photo
+        if photo is None or not photo.threads:
+            return None
+        return next((t for t in photo.threads if t.id == self._thread), photo.threads[0])
+
+    def _take_tool(self, tool: str) -> None:
+        self.tools[tool].setChecked(True)
+        self.view.tool = tool
+        self.refresh()
+
+    def _choose(self, ident: str) -> None:
+        self._thread = ident
+        self.refresh()
+
+    def _put(self, *path: str, value: object, label: str, gesture: str = "") -> None:
+        photo = self.photo
+        if photo is not None:
+            self.session.do(put(("photos", photo.id, *path), value, label, gesture))
+
+    def _put_thread(self, name: str, value: object, label: str) -> None:
+        thread = self.thread
+        if thread is not None:
+            self._put("threads", thread.id, name, value=value, label=f"{label}: {thread.name}")
+
+    def _stretch(self, a: tuple[float, float], b: tuple[float, float]) -> None:
+        photo = self.photo
+        if photo is not None:
+            edit, ident = add_thread(photo, a, b, self.view.tool)
+            if self.session.do(edit):
+                self._thread = ident
+                self.refresh()
+                self.name.edit.setFocus()
+                self.name.edit.selectAll()
+
+    def _set_frame(self, corners: tuple[tuple[float, float], ...]) -> None:
+        photo = self.photo
+        if photo is None:
+            return
+        size = (photo.frame.width_mm, photo.frame.height_mm) if photo.frame else DOOR_MM
+        frame = Frame(corners=corners, width_mm=size[0], height_mm=size[1])  # type: ignore[arg-type]
+        self._put("frame", value=frame, label="Set the frame of the wall")
+
+    def _move(self, grip: Grip, to: tuple[float, float]) -> None:
+        photo = self.photo
+        if photo is None:
+            return
+        self.session.begin_drag()
+        if grip.what == "thread":
+            self._put("threads", grip.ident, grip.end, value=to, label="Stretch a thread", gesture=f"thread {grip.ident} {grip.end}")
+        elif grip.what == "frame" and photo.frame is not None:
+            corners = list(photo.frame.corners)
+            corners[int(grip.end)] = to
+            self._put("frame", "corners", value=tuple(corners), label="Move a corner of the frame", gesture=f"corner {grip.end}")
+        elif grip.what == "horizon":
+            self._put("horizon", grip.end, value=to[1], label="Tilt the horizon", gesture=f"horizon {grip.end}")
+
+    def _drop(self, ident: str) -> None:
+        photo = self.photo
+        if photo is not None and ident:
+            self.session.do(drop_thread(photo, ident))
+
+    def _remove(self) -> None:
+        photo = self.photo
+        if photo is not None:
+            self.session.do(Edit("remove", f"Remove {photo.name}", {"field": "photos", "ident": photo.id}))
+
+    def _bring(self) -> None:
+        name, _filter = QFileDialog.getOpenFileName(self, "Bring a photograph", "", PICTURES)
+        if name:
+            self.bring(name)
+
+    def bring(self, path: str) -> None:
+        """Read a photograph in the background; it joins the project when it is upright and small enough to show."""
+        if not self.session.results.errand("photo", (path,), self._brought):
+            self.session.said.emit("A photograph is still being read; bring the next one in a moment.")
+
+    def _brought(self, report: Report) -> None:
+        if report.kind != "done":
+            return
+        found: PhotoImport = report.result
+        if found.picture is None:
+            QMessageBox.warning(self, "It cannot be read", found.trouble)
+            return
+        picture = found.picture
+        asset = self.session.document.keep_asset("photos", found.name, picture.data, found.digest)
+        edit, ident = add_photo(self.session.project, Path(found.name).stem[:110] or "Photograph", asset, picture.width, picture.height)
+        self._keep_pixmap(asset, picture.shown)
+        if self.session.do(edit):
+            self.session.select("photos", ident)
+
+    def _keep_pixmap(self, asset: str, shown: np.ndarray) -> None:
+        self._shown[asset] = QPixmap.fromImage(to_image(shown))
+
+    def _want_pixmap(self, photo: Photo) -> None:
+        """Ask for the picture of a photograph that came with the project."""
+        data = self.session.document.assets.get(photo.asset)
+        if data is None or photo.asset in self._shown or self.session.results.doing("photo"):
+            return
+
+        def show(report: Report) -> None:
+            found = report.result if report.kind == "done" else None
+            if found is not None and found.picture is not None:
+                self._keep_pixmap(photo.asset, found.picture.shown)
+            else:
+                self._shown[photo.asset] = QPixmap(1, 1)  # it cannot be shown; it is not asked for again
+            self.refresh()
+
+        self.session.results.errand("photo", (photo.asset, data), show)
+
+    def _make_part(self) -> None:
+        thread, reading = self.thread, self._now()
+        if thread is not None and reading is not None and reading.real_mm is not None:
+            edit, ident = part_of_thread(self.session.project, thread, reading.real_mm)
+            if self.session.do(edit):
+                self.session.select("pieces", ident)
+                self.session.said.emit(
+                    f"{thread.name} is on the shelf: {show_real(reading.real_mm)} real = {show_mm(reading.real_mm / self.session.project.brief.house_n)}."
+                )
+
+    def _make_need(self) -> None:
+        thread, photo, reading = self.thread, self.photo, self._now()
+        if thread is not None and photo is not None and reading is not None and reading.real_mm is not None:
+            edit, ident = need_of_thread(self.session.project, photo, thread, reading.real_mm, reading.give_mm)
+            if self.session.do(edit):
+                self.session.select("needs", ident)
+                self.session.said.emit(f"{thread.name} is among the needs of the bits box.")
+
+    def _readings(self) -> dict[str, ThreadReading]:
+        photo = self.photo
+        if photo is not self._read[0]:
+            self._read = (photo, read_photo(photo) if photo is not None else {})
+        return self._read[1]
+
+    def _now(self) -> ThreadReading | None:
+        thread = self.thread
+        return self._readings().get(thread.id) if thread is not None else None
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project, photo, thread = self.session.project, self.photo, self.thread
+        readings = self._readings()
+        self.note = "stretch a thread over something known, and read the rest"
+        self.which.set_options([(p.id, p.name) for p in project.photos])
+        self.which.set_value(photo.id if photo else "")
+        if photo is not None:
+            self._want_pixmap(photo)
+        at = thread.id if thread else ""
+        self.view.show_photo(photo, self._shown.get(photo.asset) if photo else None, readings, at)
+        self.cells.readings = readings
+        self.cells.show_things(photo.threads if photo else (), at)
+        for widget in (self.name, self.on, self.known, self.reading, self.part, self.need, self.off):
+            widget.setVisible(thread is not None)
+        frame = photo.frame if photo else None
+        for widget in (self.wide, self.high):
+            widget.setVisible(frame is not None)
+        self.remove.setVisible(photo is not None)
+        for tool in self.tools.values():
+            tool.setEnabled(photo is not None)
+        self._hint.setText(self._hint_words(photo))
+        if frame is not None:
+            self.wide.set_value(frame.width_mm)
+            self.high.set_value(frame.height_mm)
+        self._trouble.setText("")
+        if thread is None:
+            return
+        self.name.set_value(thread.name)
+        self.on.set_value(thread.on)
+        self.known.set_value(thread.known_mm)
+        reading = readings[thread.id]
+        house = project.brief.house_n
+        readable = reading.real_mm is not None
+        self.reading.setVisible(readable)
+        self.part.setVisible(readable)
+        self.need.setVisible(readable)
+        if reading.real_mm is not None:
+            self.reading.show_value(reading.words(house), How(thread.name, reading.formula, reading.source or "declared by the maker"))
+            self.part.setText(f"Make a part of this: {show_mm(reading.real_mm / house)} at {show_scale(house)}")
+        off = (
+            f"By what else is known it would be {show_real((thread.known_mm or 0) * (1 + reading.off))}. "
+            if reading.off is not None
+            else ""
+        )
+        self._trouble.setText(f"{off}{reading.trouble}")
+
+    def _hint_words(self, photo: Photo | None) -> str:
+        if photo is None:
+            return ""
+        angles = wall_angles(photo)
+        said = [f"{a} and {b} meet at {digits(v, 1)}°" for a, b, v in angles[:3]]
+        tool = {
+            "plane": "Drag a thread over a thing. All threads on one plane share a known length.",
+            "wall": "Drag a thread on the wall inside or around the frame."
+            if photo.frame
+            else "First drag the frame over a door or window of known size.",
+            "ground": "Drag from the foot to the top."
+            if photo.horizon
+            else "First drag the horizon: the line at the height of the camera.",
+            "frame": "Drag a rectangle over a door or a window, then pull its corners into place.",
+            "horizon": "Drag along the line at the height of the camera.",
+            "look": "Drag to move, turn the wheel to enlarge.",
+        }[self.view.tool]
+        return f"{tool} {'; '.join(said)}{'.' if said else ''} By keys: Enter makes one, Space takes the next end, arrows move it."

@@ -1,0 +1,138 @@
+"""The house rules as pairs of plain sentences, and the machines at hand."""
+
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QRadioButton, QVBoxLayout, QWidget
+
+from fondale.core.edits import put
+from fondale.core.edits.boxes import add_machine, drop_machine
+from fondale.core.house import effects
+from fondale.core.lengths import digits
+from fondale.knowledge import table
+from fondale.qt.frame.fields import Field, number, words
+from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import heading, menu_button
+
+# What both schools say, and what each choice changes in what is proposed.
+RULES = (
+    ("resistors", "Resistors", ("always", "Every string gets a resistor."), ("cells without", "Cells may go without.")),
+    ("order", "Joining", ("whole", "Join it, then paint it as one."), ("pieces", "Paint every part, then join them.")),
+    ("ageing", "Ageing", ("nice first", "Paint it as new, then age it."), ("aged at once", "Age each part once it is painted.")),
+    ("weathering", "Dirt", ("layers", "Many kinds, one over the other."), ("less", "Little, with calm places.")),
+    ("sizes", "Sizes on boxes", ("crown", "A box tells the crown."), ("eyes", "A box tells the eyes.")),
+    ("prints", "Prints", ("resin", "Parts are printed in resin."), ("filament", "Parts are printed in filament.")),
+    ("tolerance", "Fits", ("measured", "Sizes are measured on the parts."), ("mock-up", "Sizes are off a mock-up: more air.")),
+    ("paint", "Paint", ("spray", "Coats are sprayed where possible."), ("brush", "Coats are brushed.")),
+)  # fmt: skip
+
+
+class RulesPage(Page):
+    """One row a rule, two sentences each; machines on the right."""
+
+    title = "House rules"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.choices: dict[str, dict[str, QRadioButton]] = {}
+        self._effects: dict[str, QLabel] = {}
+        self._groups: list[QButtonGroup] = []
+        self._shown: object = None
+        self._told: object = None
+        grid = QGridLayout()
+        grid.setVerticalSpacing(2)
+        grid.setHorizontalSpacing(8)
+        for line, (name, caption, *pair) in enumerate(RULES):
+            label = Line("soft", caption)
+            grid.addWidget(label, 2 * line, 0)
+            group = QButtonGroup(self)
+            self.choices[name] = {}
+            for column, (value, sentence) in enumerate(pair, 1):
+                button = QRadioButton(sentence)
+                button.clicked.connect(lambda _c=False, n=name, v=value, c=caption: self._set(n, v, c))
+                group.addButton(button)
+                self.choices[name][value] = button
+                grid.addWidget(button, 2 * line, column)
+            self._groups.append(group)
+            effect = Prose("note")
+            effect.setContentsMargins(20, 0, 0, 8)
+            self._effects[name] = effect
+            grid.addWidget(effect, 2 * line + 1, 1, 1, 2)
+        grid.setRowStretch(2 * len(RULES), 1)
+        grid.setColumnStretch(2, 1)
+        right = QVBoxLayout()
+        head, _note = heading("Machines at hand")
+        rows = table("machines")["machine"]
+        head.addWidget(menu_button("Add…", [(r["name"], lambda k=k: session.do(add_machine(session.project, k))) for k, r in rows.items()]))
+        right.addLayout(head)
+        self._machines = QVBoxLayout()
+        right.addLayout(self._machines)
+        self._none = Prose("soft", "None yet: files are reckoned on a small printer.")
+        right.addWidget(self._none)
+        right.addStretch(1)
+        self.lay_out(Columns(18, (grid, 3), (right, 2)))
+
+    def _set(self, name: str, value: str, caption: str) -> None:
+        self.session.do(put(("brief", "rules", name), value, f"House rule: {caption.lower()}"))
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        rules = self.session.project.brief.rules
+        self.note = "where makers differ, your own way; proposals and prompts follow it"
+        for name, options in self.choices.items():
+            options[getattr(rules, name)].setChecked(True)
+        if self._told is not self.session.project:
+            self._told = self.session.project
+            for name, sentence in effects(self._told).items():
+                self._effects[name].setText(sentence)
+        machines = self.session.project.brief.machines
+        self._none.setVisible(not machines)
+        if machines == self._shown:
+            return
+        self._shown = machines
+        while self._machines.count():
+            widget = self._machines.takeAt(0).widget()
+            if widget is not None:
+                widget.deleteLater()
+        for machine in machines:
+            line = MachineLine(self.session, machine.id)
+            self._machines.addWidget(line)
+            line.show()
+
+
+class MachineLine(QWidget):
+    """One machine: its name, what it is, how its hours compare with the reckoned ones."""
+
+    def __init__(self, session: Session, ident: str) -> None:
+        super().__init__()
+        machine = next(m for m in session.project.brief.machines if m.id == ident)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(4)
+
+        def change(name: str, value: object) -> None:
+            machines = tuple(m.model_copy(update={name: value}) if m.id == ident else m for m in session.project.brief.machines)
+            session.do(put(("brief", "machines"), machines, f"Change {machine.name}"))
+
+        self.name = Field("", words(1, 120), str, lambda v: change("name", v))
+        self.name.edit.setAccessibleName("Name of the machine")
+        self.name.set_value(machine.name)
+        line.addWidget(self.name, 1)
+        row = table("machines")["machine"][machine.row]
+        if "build" in row:
+            self.pace = Field(
+                "",
+                lambda t: number(0.05, 20)(t.lower().removeprefix("pace")),
+                lambda v: f"pace {digits(v, 2)}",
+                lambda v: change("pace", v),
+                74,
+            )
+            self.pace.edit.setAccessibleName("Pace of the machine")
+            self.pace.setToolTip("Its real hours against the reckoned ones: 1.1 is a tenth slower")
+            self.pace.set_value(machine.pace)
+            line.addWidget(self.pace)
+        drop = QPushButton("×")
+        drop.setAccessibleName(f"No {machine.name} any more")
+        drop.setToolTip(f"No {machine.name} any more")
+        drop.clicked.connect(lambda: session.do(drop_machine(session.project, ident)))
+        line.addWidget(drop)

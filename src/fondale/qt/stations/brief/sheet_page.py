@@ -1,0 +1,203 @@
+"""The brief sheet: what it is for, by when, on which evenings, within what."""
+
+from datetime import date
+
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
+
+from fondale.core.coats.drying import drying_factor
+from fondale.core.edits import put
+from fondale.core.lengths import LengthError, digits
+from fondale.core.prompts.running import day_words
+from fondale.qt.frame.fields import Field, length_field, number, words
+from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.session import Session
+from fondale.qt.stations.brief.weeks import Weeks
+from fondale.qt.stations.columns import Columns
+from fondale.qt.stations.pages import Page
+from fondale.qt.stations.station import heading
+
+DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
+CAPTION = 92
+
+
+def parse_day(text: str) -> date | None:
+    """A date as 2026-12-19; nothing typed means none."""
+    if not text.strip():
+        return None
+    try:
+        return date.fromisoformat(text.strip())
+    except ValueError:
+        raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
+
+
+class SheetPage(Page):
+    """The sheet on the left, the evenings on the right."""
+
+    title = "The brief"
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.lay_out(Columns(16, (self._sheet(), 5), (self._time(), 4)))
+
+    def _put(self, *path: str, value: object, label: str) -> None:
+        self.session.do(put(("brief", *path), value, label))
+
+    def _sheet(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+        self.piece = Field("piece", words(1, 120), str, lambda v: self.session.do(put(("name",), v, "Rename the piece"))).caption_width(
+            CAPTION
+        )
+        self.occasion = Field("occasion", words(), str, lambda v: self._put("occasion", value=v, label="Occasion")).caption_width(CAPTION)
+        self.place = Field("where it stands", words(), str, lambda v: self._put("place", value=v, label="Where it stands")).caption_width(
+            CAPTION
+        )
+        self.shelf = length_field(
+            "shelf height", lambda v: self._put("shelf_height_mm", value=v, label="Shelf height"), house
+        ).caption_width(CAPTION)
+        self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), lambda v: self._put("cap", value=v, label="Cap"), 90).caption_width(
+            CAPTION
+        )
+        self.currency = Field("money", words(0, 4), str, lambda v: self._put("currency", value=v, label="Kind of money"), 56)
+        self.warmth = Field(
+            "bench",
+            number(-10, 45, "°C"),
+            lambda v: f"{digits(v, 1)} °C",
+            lambda v: self._put("bench_c", value=v, label="Bench temperature"),
+            90,
+        ).caption_width(CAPTION)
+        self.damp = Field(
+            "humidity",
+            number(5, 100, "%"),
+            lambda v: f"{digits(v, 0)} %",
+            lambda v: self._put("bench_rh", value=v, label="Bench humidity"),
+            56,
+        )
+        self.show_day = Field(
+            "show day",
+            number(0, 100, "h"),
+            lambda v: f"{digits(v, 1)} h",
+            lambda v: self._put("show_hours", value=v, label="Hours of a show day"),
+            90,
+        )
+        for field in (self.piece, self.occasion, self.place):
+            column.addWidget(field)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        grid.setHorizontalSpacing(12)
+        grid.addWidget(self.shelf, 0, 0)
+        grid.addWidget(self.show_day, 0, 1)
+        grid.addWidget(self.cap, 1, 0)
+        grid.addWidget(self.currency, 1, 1)
+        grid.addWidget(self.warmth, 2, 0)
+        grid.addWidget(self.damp, 2, 1)
+        self.viewer = length_field("viewer", self._set_viewer, house, 90).caption_width(CAPTION)
+        self.viewer.setToolTip("How tall the people are who look at it; the seats on Stage say more")
+        grid.addWidget(self.viewer, 3, 0)
+        column.addLayout(grid)
+        column.addSpacing(10)
+        row, _note = heading("What follows")
+        column.addLayout(row)
+        self._follows = Prose()
+        column.addWidget(self._follows)
+        column.addStretch(1)
+        return column
+
+    def _set_viewer(self, mm: float) -> None:
+        seats = self.session.project.seats
+        if seats:
+            self.session.do(put(("seats", seats[0].id, "stature_mm"), mm, f"Height of {seats[0].name}"))
+
+    def _what_follows(self) -> str:
+        """The promises in sentences: date, work, drying, money."""
+        project, results = self.session.project, self.session.results
+        brief, plan, quick = project.brief, results.plan, results.quick
+        said = []
+        if plan is not None and plan.finish is not None:
+            line = f"Ready on {day_words(plan.finish)}"
+            if brief.deadline:
+                spare = (brief.deadline - plan.finish.date()).days
+                line += f", {spare} days before it opens" if spare > 0 else ", too late for the date"
+            said.append(line + f": {len(plan.evenings)} evenings at the bench.")
+            names = {s.id: s.name for s in project.steps}
+            deciding = [names[i].lower() for i in plan.deciding if i in names]
+            if deciding:
+                said.append(f"What decides the odds most: {', '.join(deciding)}.")
+        elif plan is not None and plan.trouble:
+            said.append(plan.trouble)
+        if brief.bench_c < 18:
+            said.append(
+                f"At {digits(brief.bench_c, 0)} °C coats dry {digits(drying_factor('acrylic', brief.bench_c, brief.bench_rh), 1)} times as slowly."
+            )
+        if quick is not None and brief.cap:
+            left = brief.cap - quick.ledger.total
+            said.append(f"{digits(abs(left), 2)} {brief.currency} are {'left' if left >= 0 else 'over the cap'}.")
+        return "\n".join(said) or "Set a date and evenings here, and steps on Coats: the running order and its odds follow."
+
+    def _time(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(6)
+        row, self._time_note = heading("Evenings until the date")
+        column.addLayout(row)
+        line = QHBoxLayout()
+        self.deadline = Field(
+            "opens", parse_day, lambda v: v.isoformat() if v else "", lambda v: self._put("deadline", value=v, label="Deadline"), 92
+        )
+        self.deadline.edit.setPlaceholderText("2026-12-19")
+        self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 92)
+        self.day_off.edit.setPlaceholderText("date")
+        line.addWidget(self.deadline)
+        line.addWidget(self.day_off)
+        column.addLayout(line)
+        days = QHBoxLayout()
+        days.setSpacing(5)
+        self.evenings: list[Field] = []
+        for i, day in enumerate(DAYS):
+            cell = QVBoxLayout()
+            cell.setSpacing(0)
+            label = Line("note", day)
+            field = Field("", number(0, 720), lambda v: digits(v, 0), lambda v, k=i: self._set_evening(k, v))
+            field.edit.setAccessibleName(f"Minutes on {day}")
+            field.edit.setMinimumWidth(34)
+            self.evenings.append(field)
+            cell.addWidget(label)
+            cell.addWidget(field)
+            days.addLayout(cell)
+        minutes = Line("note", "min")
+        days.addWidget(minutes)
+        column.addLayout(days)
+        self.weeks = Weeks(self.session)
+        column.addWidget(self.weeks, 1)
+        return column
+
+    def _set_evening(self, day: int, minutes: float) -> None:
+        values = list(self.session.project.brief.evenings)
+        values[day] = round(minutes)
+        self._put("evenings", value=tuple(values), label=f"Minutes on {DAYS[day]}")
+
+    def _toggle_day_off(self, day: date | None) -> None:
+        if day is None:
+            return
+        off = set(self.session.project.brief.days_off)
+        label = f"Bench again on {day_words(day)}" if day in off else f"No bench on {day_words(day)}"
+        self._put("days_off", value=tuple(sorted(off ^ {day})), label=label)
+
+    def refresh(self) -> None:
+        """Follow the project."""
+        project = self.session.project
+        brief = project.brief
+        for field, value in (
+            (self.piece, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm),
+            (self.cap, brief.cap), (self.currency, brief.currency), (self.warmth, brief.bench_c), (self.damp, brief.bench_rh),
+            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.day_off, None),
+        ):  # fmt: skip
+            field.set_value(value)
+        self.viewer.setVisible(bool(project.seats))
+        self.viewer.set_value(project.seats[0].stature_mm if project.seats else None)
+        for field, minutes in zip(self.evenings, brief.evenings, strict=True):
+            field.set_value(minutes)
+        off = ", ".join(day_words(d) for d in brief.days_off)
+        self._time_note.setText(f"no bench: {off}" if off else "")
+        self._follows.setText(self._what_follows())
+        self.weeks.update()

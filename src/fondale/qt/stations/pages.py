@@ -1,0 +1,130 @@
+"""A station of several pages: a row of words above, one page on show."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+
+from fondale.core.edits import put
+from fondale.qt.frame.prose import Line
+from fondale.qt.session import Session
+from fondale.qt.stations.station import Station
+
+
+class Page(QWidget):
+    """One page. ``title`` is on its word, ``shows`` are the project's lists whose things are found here."""
+
+    title = ""
+    shows: tuple[str, ...] = ()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.note = ""
+
+    def lay_out(self, content: QWidget) -> None:
+        """Fill the page with one thing."""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(content)
+
+    def hasHeightForWidth(self) -> bool:
+        """No: long sentences must not push a page out of the window when there is room to draw smaller."""
+        return False
+
+    def event(self, event: QEvent) -> bool:
+        """The least height follows what the sentences need at this width; drawings count with their least size."""
+        done = super().event(event)
+        if event.type() in (QEvent.Type.LayoutRequest, QEvent.Type.Resize, QEvent.Type.Show):
+            self.keep_least(self.isVisible())
+        return done
+
+    def keep_least(self, shown: bool) -> None:
+        """Ask for the least height while on show, and for none otherwise."""
+        layout = self.layout()
+        need = layout.minimumHeightForWidth(self.width()) if shown and layout is not None and layout.hasHeightForWidth() else 0
+        if need != self.minimumHeight():
+            self.setMinimumHeight(need)
+
+    def refresh(self) -> None:
+        """Show the present project and results."""
+
+    def chosen(self, field: str) -> object:
+        """The chosen thing of a list, or None."""
+        return self.session.project.find(field, self.session.chosen(field))
+
+    def put_in(self, field: str, *path: str, value: object, label: str) -> None:
+        """Set a value of the chosen thing of a list."""
+        thing = self.chosen(field)
+        if thing is not None:
+            self.session.do(put((field, thing.id, *path), value, f"{label}: {thing.name}"))  # type: ignore[attr-defined]
+
+    def setter(self, field: str, name: str, label: str) -> Callable[[object], None]:
+        """What a field of a ticket calls with a new value."""
+        return lambda value: self.put_in(field, name, value=value, label=label)
+
+
+class PagedStation(Station):
+    """Refreshes the page on show; the others when they come on."""
+
+    def __init__(self, session: Session, pages: list[Page]) -> None:
+        super().__init__(session)
+        self.pages = {p.title: p for p in pages}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 10, 24, 8)
+        column.setSpacing(8)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self._group = QButtonGroup(self)
+        self._words: dict[str, QPushButton] = {}
+        for title in self.pages:
+            word = QPushButton(title)
+            word.setProperty("role", "page")
+            word.setCheckable(True)
+            word.clicked.connect(lambda _c=False, t=title: self.turn_to(t))
+            self._group.addButton(word)
+            self._words[title] = word
+            row.addWidget(word)
+        self._note = Line("soft")
+        self._note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addSpacing(12)
+        row.addWidget(self._note, 1)
+        column.addLayout(row)
+        self._stack = QStackedWidget()
+        for page in pages:
+            self._stack.addWidget(page)
+        column.addWidget(self._stack, 1)
+        self.turn_to(pages[0].title)
+
+    @property
+    def page(self) -> Page:
+        """The page on show."""
+        page = self._stack.currentWidget()
+        assert isinstance(page, Page)
+        return page
+
+    def turn_to(self, title: str) -> None:
+        """Show a page."""
+        self._words[title].setChecked(True)
+        # Only the page on show says how much room is needed.
+        for name, page in self.pages.items():
+            policy = QSizePolicy.Policy.Preferred if name == title else QSizePolicy.Policy.Ignored
+            page.setSizePolicy(policy, policy)
+            if name != title:
+                page.keep_least(False)
+        self._stack.setCurrentWidget(self.pages[title])
+        if self.isVisible():
+            self.refresh()
+        else:
+            self._stale = True
+
+    def refresh(self) -> None:
+        self.page.refresh()
+        self._note.setText(self.page.note)
+
+    def show_subject(self, field: str, ident: str) -> None:
+        for title, page in self.pages.items():
+            if field in page.shows:
+                self.turn_to(title)
+                break
+        super().show_subject(field, ident)

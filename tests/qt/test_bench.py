@@ -1,0 +1,404 @@
+"""The pages of the Bench through real events: bits, prints, fits, joins, the caliper and true size."""
+
+import struct
+
+import pytest
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QPixmap
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
+
+from fondale.core.fits.air import air_of
+from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
+from fondale.qt.stations.bench.true_size import CARD_MM, CardDialog, px_per_mm
+
+
+def stl_box(width: float, depth: float, height: float) -> bytes:
+    """A closed box as binary STL."""
+    x, y, z = width, depth, height
+    c = [(0, 0, 0), (x, 0, 0), (x, y, 0), (0, y, 0), (0, 0, z), (x, 0, z), (x, y, z), (0, y, z)]
+    f = [(0, 2, 1), (0, 3, 2), (4, 5, 6), (4, 6, 7), (0, 1, 5), (0, 5, 4), (1, 2, 6), (1, 6, 5), (2, 3, 7), (2, 7, 6), (3, 0, 4), (3, 4, 7)]
+    body = b"".join(struct.pack("<12fH", 0, 0, 0, *c[i], *c[j], *c[k], 0) for i, j, k in f)
+    return b"\0" * 80 + struct.pack("<I", len(f)) + body
+
+
+def page_of(d, title):
+    bench = d.station("bench")
+    bench.turn_to(title)
+    QApplication.processEvents()
+    return bench.page
+
+
+def test_a_need_is_typed_and_bits_float_up(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Bits box")
+    d.type(page.line, "drum, 300 mm real across, 420 long, at 1:35", enter=False)
+    assert "8.6 × 12 mm at 1:35" in page._said.text()
+    assert page.bits.things[0].id in page.bits.matches
+    first = page.bits.matches[page.bits.things[0].id]
+    assert all(first.score <= m.score for m in page.bits.matches.values())
+    before = len(d.project.needs)
+    d.click(page.keep)
+    assert len(d.project.needs) == before + 1
+    assert d.project.needs[-1].real == (300, 420)
+    d.type(page.line, "drum, very large", enter=False)
+    assert "How large" in page._said.text()
+    assert len(page.bits.things) == len(d.project.bits)
+
+
+def test_a_bit_is_used_and_another_is_lost(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Bits box")
+    page._choose_need("bollard")
+    d.settle("quick")
+    bit = page.bit
+    d.click(page.use)
+    assert d.project.find("bits", bit.id).count == bit.count - 1
+    assert d.project.find("needs", "bollard").made
+    assert any(bit.name in p.note for p in d.project.pieces)
+    d.window.undo()
+    assert d.project.find("bits", bit.id).count == bit.count
+    assert not d.project.find("needs", "bollard").made
+    page.line.clear()
+    d.settle("quick")
+    lost = page.bit.id
+    d.click(page.lose)
+    assert d.project.find("bits", lost).state == "lost"
+
+
+def test_bits_travel_as_a_table(desk, heron, tmp_path, monkeypatch):
+    d = desk(heron)
+    page = page_of(d, "Bits box")
+    assert page.write(tmp_path / "bits.csv")
+    warned = []
+    monkeypatch.setattr(QMessageBox, "warning", lambda *a: warned.append(a[-1]))
+    (tmp_path / "more.csv").write_text("name;size 1;scale\nHub;nan;1:24\nWheel;12,5 mm;1:24\n;3;\n", "utf-8")
+    assert page.bring(tmp_path / "more.csv")
+    assert d.project.bits[-1].name == "Wheel"
+    assert d.project.bits[-1].sizes[0] == 12.5
+    assert "Line 2" in warned[0]
+    assert not page.bring(tmp_path / "nothing.csv")
+    assert page.bring(tmp_path / "bits.csv")
+    assert len(d.project.bits) == 2 * len(heron.bits) + 1
+
+
+def test_cells_are_walked_by_keys(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Bits box")
+    page.bits.setFocus()
+    first = page.bits.at
+    QTest.keyClick(page.bits, Qt.Key.Key_Right)
+    d.settle("quick")
+    assert d.session.chosen("bits") != first
+    QTest.keyClick(page.bits, Qt.Key.Key_Down)
+    QTest.keyClick(page.bits, Qt.Key.Key_Left)
+    d.click(page.bits, page.bits.box(0).center())
+    d.settle("quick")
+    assert d.session.chosen("bits") == page.bits.things[0].id
+
+
+def test_a_file_without_a_unit_is_asked_about_and_brought(desk, empty, tmp_path, monkeypatch):
+    d = desk(empty)
+    path = tmp_path / "Cart Shed.stl"
+    path.write_bytes(stl_box(4, 2, 3))
+    asked = []
+
+    def answer(_parent, _title, words, choices, *_more):
+        asked.append((words, choices))
+        return choices[1], True
+
+    monkeypatch.setattr(QInputDialog, "getItem", answer)
+    page = page_of(d, "Print shop")
+    page.files.bring((str(path),))
+    d.settle()
+    assert "states no unit" in asked[0][0]
+    assert asked[0][1][1] == "cm: 40 mm × 20 mm × 30 mm"
+    file = d.project.prints[0]
+    assert file.unit == "cm"
+    assert file.size == pytest.approx((40, 20, 30))
+    assert file.volume == pytest.approx(24_000, rel=1e-6)
+    assert d.session.document.assets[file.asset] == path.read_bytes()
+    piece = d.project.pieces[0]
+    assert piece.shape.file == file.id
+    assert piece.measure.mm == pytest.approx(30)
+    d.window.undo()
+    assert not d.project.prints
+    assert not d.project.pieces
+
+
+def test_a_unit_that_is_not_said_brings_nothing(desk, empty, tmp_path, monkeypatch):
+    d = desk(empty)
+    (tmp_path / "a.stl").write_bytes(stl_box(4, 2, 3))
+    (tmp_path / "b.stl").write_bytes(b"")
+    warned = []
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a: ("", False))
+    monkeypatch.setattr(QMessageBox, "warning", lambda *a: warned.append(a[-1]))
+    page = page_of(d, "Print shop")
+    page.files.bring((str(tmp_path / "a.stl"), str(tmp_path / "b.stl"), str(tmp_path / "none.obj")))
+    d.settle()
+    assert not d.project.prints
+    assert "is empty" in warned[0]
+    assert "none.obj" in warned[0]
+
+
+def test_a_file_is_scaled_by_factor_height_and_axis_and_its_family_follows(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Print shop")
+    d.session.select("prints", "boy-with-creel")
+    d.settle("quick")
+    rows = [field for field, _read in page.ticket.rows]
+    d.type(rows[0].edit, "50 %")
+    assert d.project.find("prints", "landing-crate").percent == 50
+    assert d.project.find("pieces", "boy").measure.mm == pytest.approx(39.4 / 2)
+    d.type(rows[1].edit, "1.3 m real")
+    assert d.project.find("prints", "boy-with-creel").printed[2] == pytest.approx(1300 / 35)
+    d.type(rows[2].edit, "100 x 100 x 110")
+    assert d.project.find("prints", "boy-with-creel").stretch == (1, 1, 1.1)
+    d.settle("quick")
+    assert "will look stretched" in page._advice.text()
+    d.type(rows[2].edit, "100 x 0 x 110")
+    assert "Three percentages" in rows[2].error
+
+
+def test_cuts_are_suggested_and_written(desk, heron, tmp_path, monkeypatch):
+    from fondale.demo import sample_assets
+
+    d = desk(heron)
+    d.session.document.assets.update(sample_assets("Heron Stairs, last boat"))
+    d.refresh()
+    page = page_of(d, "Print shop")
+    d.session.select("prints", "quay-crane")
+    d.settle("quick")
+    page.sizes.suggest_cuts()
+    d.settle()
+    assert not d.session.results.quick.jobs["quay-crane"].too_large
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a: str(tmp_path))
+    for ending in ("STL", "3MF"):
+        d.click(page.write)
+        menu = QApplication.activePopupWidget()
+        next(a for a in menu.actions() if a.text().startswith(ending)).trigger()
+        menu.close()
+        d.settle()
+        assert "Wrote 3 files" in d.window.said()
+        assert len(list(tmp_path.glob(f"*.{ending.lower()}"))) == 3
+    assert len(list(tmp_path.glob("quay-crane-*.stl"))) >= 3
+    page.sizes.suggest_posture()
+    page.takes.run_night()
+    assert page.takes.bank.bars
+    d.click(page.steps)
+    assert any("Wash" in s.name for s in d.project.steps[:8])
+
+
+def test_a_file_is_brought_inside_another(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Print shop")
+    d.session.select("prints", "boy-with-creel")
+    d.settle("quick")
+    page.sizes.follow_inside(d.project.find("prints", "quay-crane"))
+    file, outer = d.project.find("prints", "boy-with-creel"), d.project.find("prints", "quay-crane")
+    # 2 mm of wall and 0.05 mm of air for resin, on both sides.
+    assert file.printed == pytest.approx(tuple(s - 2 * 2.05 for s in outer.printed))
+    page.sizes.follow_inside(d.project.find("prints", "landing-crate").model_copy(update={"hollow_mm": 50.0}))
+    assert "does not go inside" in d.window.said()
+
+
+def test_a_stray_file_says_what_to_do(desk, heron, tmp_path):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Print shop")
+    page.files.write_parts(str(tmp_path))
+    assert "bring it again" in d.window.said()
+
+
+def test_a_fit_is_mended_and_its_coats_are_typed(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Fits")
+    d.session.select("fits", "winch-peg")
+    d.settle("quick")
+    assert "will not go in" in page.air.text()
+    d.click(page.mend)
+    fit = d.project.find("fits", "winch-peg")
+    assert air_of(fit).verdict == "fits"
+    rows = {
+        n: f for n, (f, _r) in zip(("name", "kind", "hole", "peg", "process", "hole_coats", "peg_coats"), page.ticket.rows, strict=False)
+    }
+    d.type(rows["hole_coats"].edit, "2 x water acrylic, oil, thin")
+    assert d.project.find("fits", "winch-peg").hole_coats == ("acrylic", "acrylic", "oil")
+    d.type(rows["hole_coats"].edit, "honey")
+    assert "not a coat" in rows["hole_coats"].error
+    page._add()
+    assert d.project.fits[-1].process == "resin"
+
+
+def test_seats_in_a_boat_are_counted(desk, heron):
+    d = desk(heron)
+    page = page_of(d, "Fits")
+    d.type(page.long.edit, "150 mm")
+    d.settle()
+    more = page.plan.found.count
+    d.type(page.long.edit, "60 mm")
+    d.settle()
+    assert page.plan.found.count < more
+    d.type(page.roof.edit, "10 mm")
+    d.settle()
+    assert "too tall" in page._count_words.text()
+    d.type(page.wide.edit, "900 m")
+    assert "more than can be counted" in page._count_words.text().lower()
+
+
+def test_a_joint_gets_its_glue_and_a_figure_its_pin(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Joins")
+    d.session.select("joins", "kiosk-pane")
+    d.settle("quick")
+    names = [page._ways.itemAt(k).widget().accessibleName() for k in range(page._ways.count() - 1)]
+    assert names
+    assert not any("CA" in n.split() for n in names)
+    d.type(page.weight.edit, "240 g")
+    thick = page.pin.text()
+    d.type(page.lean.edit, "45")
+    assert thick
+    assert "rod" in page.pin.text()
+
+
+def test_two_pieces_are_dragged_together_and_apart(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "The shelf")
+    for _ in range(40):
+        d.settle("quick")
+    spots = page.shelf._spots
+    floor = page.shelf._floor()
+    a, b = (QPointF(s.x_mm * page.shelf._scale, floor - 8) for s in spots[:2])
+    d.drag(page.shelf, a, b, steps=6)
+    d.settle("quick")
+    assert page.shelf.pair == (spots[0].piece.id, spots[1].piece.id)
+    assert "of it" in page._pair_note.text()
+    page.shelf.setFocus()
+    QTest.keyClick(page.shelf, Qt.Key.Key_Escape)
+    assert page.shelf.pair is None
+
+
+def test_more_sizes_on_one_figure_narrow_the_scale(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "The shelf")
+    d.session.select("pieces", "ferryman")
+    d.settle("quick")
+    wide = d.session.results.quick.readings["ferryman"]
+    page.details._choose("eyes")
+    d.type(page.details.size.edit, "48.2 mm")
+    d.settle("quick")
+    page.details._choose("shoulder")
+    d.type(page.details.size.edit, "42.3 mm")
+    d.settle("quick")
+    narrow = d.session.results.quick.readings["ferryman"]
+    assert len(d.project.find("pieces", "ferryman").details) == 2
+    assert narrow.high / narrow.low < wide.high / wide.low
+    forget = page.details._taken.itemAt(0).widget()
+    d.click(forget)
+    assert len(d.project.find("pieces", "ferryman").details) == 1
+
+
+def test_the_caliper_takes_into_the_focused_field_and_its_error_must_be_noticed(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "Fits")
+    d.session.select("fits", "winch-peg")
+    d.settle("quick")
+    hole = page.ticket.rows[2][0]
+    d.window.activateWindow()
+    QTest.qWaitForWindowActive(d.window)
+    hole.edit.setFocus()
+    QApplication.processEvents()
+    d.window.show_caliper()
+    tool = d.window.caliper_window
+    assert "hole" in tool._what.text()
+    d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    assert d.project.find("fits", "winch-peg").hole == pytest.approx(5.2 + 0.35, abs=0.1)
+    assert "zero it first" in d.window.said()
+    d.window.undo()
+    tool.open_to(30)
+    d.click(tool.zero)
+    assert "closed" in tool._note.text()
+    d.click(tool.close_jaws)
+    d.click(tool.zero)
+    assert tool.jaws.shown == 0.0
+    tool.follow(hole)
+    d.click(tool.take)
+    assert d.project.find("fits", "winch-peg").hole == pytest.approx(5.2, abs=0.1)
+    # Reading the same thing again does not add the errors up.
+    for _ in range(5):
+        tool.follow(hole)
+        tool.take_reading()
+    assert d.project.find("fits", "winch-peg").hole == pytest.approx(5.2, abs=0.1)
+    tool.jaws.setFocus()
+    QTest.keyClick(tool.jaws, Qt.Key.Key_Right)
+    QTest.mouseClick(tool.jaws, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPointF(160, 100).toPoint())
+    assert tool.jaws.opening == pytest.approx(50, abs=1)
+    tool.close()
+
+
+def test_true_size_is_found_with_a_card(desk, heron, monkeypatch):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "The shelf")
+    screen = page.screen().name()
+
+    def hold(dialog):
+        dialog.card.set_scale(4.0)
+        QTest.keyClick(dialog.card, Qt.Key.Key_Right)
+        return dialog.DialogCode.Accepted
+
+    monkeypatch.setattr(CardDialog, "exec", hold)
+    d.click(page.true)
+    d.settle("quick")
+    assert px_per_mm(d.session.settings, screen) == pytest.approx(4.0 + 1 / CARD_MM[0], abs=1e-3)
+    assert page.shelf._scale == pytest.approx(px_per_mm(d.session.settings, screen))
+    d.click(page.true)
+    d.session.settings.set("screens", {screen: "wide"})
+    assert px_per_mm(d.session.settings, screen) is None
+
+
+@pytest.mark.parametrize("text", ["", "100", "a x b x c", "100 x 100", "1e9 x 1 x 1", "nan x 1 x 1"])
+def test_odd_stretches_are_refused(text):
+    with pytest.raises(ValueError, match="Three percentages"):
+        parse_stretch(text)
+
+
+def test_cuts_are_typed_as_they_are_shown():
+    cuts = parse_cuts("height 33 67, width 50 %")
+    assert [(c.axis, c.at) for c in cuts] == [("z", 0.33), ("z", 0.67), ("x", 0.5)]
+    assert show_cuts(cuts) == "width 50, height 33 67"
+    assert parse_cuts(show_cuts(cuts))
+    assert parse_cuts("") == ()
+    for bad in ("50", "height 0", "height 100", "height x", "width " + "50 " * 50):
+        with pytest.raises(ValueError, match=r"percent|40 cuts"):
+            parse_cuts(bad)
+
+
+def test_what_is_dropped_goes_where_it_belongs(desk, empty, tmp_path, monkeypatch):
+    d = desk(empty)
+    (tmp_path / "a.stl").write_bytes(stl_box(4, 2, 3))
+    (tmp_path / "b.csv").write_text("name,size 1\nCap,12\n", "utf-8")
+    out = QPixmap(20, 10)
+    out.fill(Qt.GlobalColor.gray)
+    out.save(str(tmp_path / "c.png"))
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a: (a[3][0], True))
+    for name in ("a.stl", "b.csv", "c.png", "d.txt"):
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(tmp_path / name))])
+        drop = QDropEvent(QPointF(200, 200), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+        assert d.window.drops.eventFilter(d.window, drop)  # Qt itself delivers a drop only at the end of a drag
+        d.settle()
+    assert [f.name for f in d.project.prints] == ["A"]
+    assert [b.name for b in d.project.bits] == ["Cap"]
+    assert [p.width for p in d.project.photos] == [20]
+    assert "nothing that Fondale reads" in d.window.said()
