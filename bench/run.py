@@ -13,11 +13,12 @@ import numpy as np
 
 from fondale.core.derive import Derived, quick
 from fondale.core.edits import apply, new_project, put
+from fondale.core.edits.boxes import bring_bits
 from fondale.core.light.desk import LightDesk, strengths
 from fondale.core.light.emitters import Emitter, emitter_of
 from fondale.core.light.picture import Picture, develop, look
 from fondale.core.light.solver import prepare, solve
-from fondale.core.model import Case, Piece, Place
+from fondale.core.model import Bit, Case, Piece, Place
 from fondale.core.model.shapes import Opening, Wall
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
@@ -157,6 +158,16 @@ class Watch:
         self.longest, self._last = max(self.longest, now - self._last), now
 
 
+def many_bits() -> tuple[Bit, ...]:
+    """5,000 bits of all outlines."""
+    rng = np.random.default_rng(1)
+    outlines = ("cylinder", "rod", "dome", "box", "plate")
+    return tuple(
+        Bit(id=f"b{k}", name=f"Bit {k}", outline=outlines[k % 5], sizes=tuple(rng.uniform(1, 60, 3).tolist()), drawer=f"B{k % 90}")
+        for k in range(5000)
+    )
+
+
 def stalls() -> None:
     """The longest gap between turns of the window's loop while everything is computed after edits."""
     import tempfile
@@ -198,19 +209,34 @@ def stalls() -> None:
     for place in places:
         turn(*place)
     calm_collector()
-    for station, title in places:
-        turn(station, title)
+    odd = iter(range(1000))
+
+    def move_and_pay() -> None:
+        k = next(odd)
+        assert session.do(put(("pieces", "boy", "place", "x"), 170.0 + k / 100, "Move"), put(("brief", "cap"), 150.0 + k, "Cap"))
+
+    def longest(name: str, *works: Callable[[], Any]) -> None:
         watch = Watch()
         timer = QTimer()
         timer.timeout.connect(watch.tick)
         timer.start(0)
-        for k in range(3):
-            assert session.do(
-                put(("pieces", "boy", "place", "x"), 170.0 + k + watch.longest, "Move"), put(("brief", "cap"), 150.0 + k, "Cap")
-            )
+        for work in works:
+            work()
             settle(session)
+            app.processEvents()
         timer.stop()
-        row(f"longest stall while computing, {title or station}", watch.longest, "50 ms", 0.050)
+        row(f"longest stall while computing, {name}", watch.longest, "50 ms", 0.050)
+
+    for station, title in places:
+        turn(station, title)
+        longest(title or station, *[move_and_pay] * 3)
+    turn("bench", "Bits box")
+    page = window.stations["bench"].page
+    more = many_bits()
+    longest("5,000 bits come into the box", lambda: session.do(bring_bits(session.project, more)))
+    asked = "drum, 300 mm across, 420 long"
+    longest("a need is typed, 5,000 bits", *(lambda k=k: page.line.setText(asked[:k]) for k in range(1, len(asked) + 1)))
+    longest("a bit is used and comes back, 5,000 bits", page.use.click, window.undo)
     workers.close()
 
 
@@ -232,7 +258,7 @@ def meshes() -> None:
     import trimesh
 
     from fondale.core.bits.search import pack, rank
-    from fondale.core.model import Bit, Need
+    from fondale.core.model import Need
     from fondale.core.photo.wall import Wall
     from fondale.core.prints.body import Body, measure, scaled
     from fondale.core.prints.cutting import KeyRule, cut
@@ -264,8 +290,7 @@ def meshes() -> None:
     row(f"cut {len(block.faces)} triangles into {len(made.bodies)} keyed parts", seconds, "10 s", 10.0)
     print(f"{'  volume missed, and all parts watertight':52} {made.error * 100:9.5f} %   {all(measure(b).watertight for b in made.bodies)}")
     rng = np.random.default_rng(5)
-    outlines = ("cylinder", "rod", "dome", "box", "plate")
-    box = pack(tuple(Bit(id=f"b{k}", name=f"Bit {k}", outline=outlines[k % 5], sizes=tuple(rng.uniform(1, 60, 3))) for k in range(5000)))  # type: ignore[arg-type]
+    box = pack(many_bits())
     need = Need(id="n", name="drum", outline="cylinder", real=(300, 420))
     row("rank 5,000 bits for a need", best(lambda: rank(box, need, 35.0, 48), 9), "16 ms, one frame", 0.016)
     off = []

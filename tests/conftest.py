@@ -6,8 +6,10 @@ from datetime import date
 import pytest
 from hypothesis import settings
 
-from fondale.core.edits import new_project
+from fondale.core.edits import apply, new_project, put
 from fondale.core.model import Case, Measure, Piece, Place, Project
+from fondale.core.model.base import NAME_MOST
+from fondale.core.model.project import LISTS
 from fondale.core.model.shapes import Figure
 from fondale.demo import glasshouse, heron_stairs, signal_hut
 
@@ -55,6 +57,16 @@ def figure(ident: str = "man", x: float = 100, y: float = 100, mm: float = 50.0,
     """A measured standing man on the floor."""
     shape = more.pop("shape", Figure())
     return Piece(id=ident, name=ident.capitalize(), shape=shape, place=Place(x=x, y=y), measure=Measure(mm=mm), **more)
+
+
+def with_long_names(project: Project) -> Project:
+    """The same project, where everything bears the longest name that is allowed."""
+    long = ("Landing of the lower stairs, as a maker would explain it " * 3)[:NAME_MOST].strip()
+    for field in ("", *LISTS):
+        for thing in getattr(project, field) if field else (project,):
+            if hasattr(thing, "name"):
+                project = apply(project, put((field, thing.id, "name") if field else ("name",), long, "Rename"))
+    return project
 
 
 def boxed(project: Project, *pieces: Piece, **case: object) -> Project:

@@ -10,6 +10,7 @@ from fondale.app.settings import SETTINGS, Settings
 from fondale.app.tasks import TASKS
 from fondale.app.workers import LANES, DirectWorkers, ProcessWorkers, Report
 from fondale.core.edits import put
+from fondale.core.prompts import rules
 from tests.conftest import TODAY, boxed, figure
 
 
@@ -31,6 +32,23 @@ def test_everything_is_derived_from_the_snapshot(results):
     assert results.picture.image.shape[1] == 80
     assert results.stage.owners.shape == results.stage.image.shape[:2]
     assert [f.code for f in results.prompts] == ["WIRE-SUPPLY", "COAT-LAYERS"]
+
+
+def test_a_rule_that_trips_leaves_the_others_be(results, monkeypatch):
+    def broken(_project, _derived):
+        raise LookupError("the plank is gone")
+        yield
+
+    monkeypatch.setattr(rules, "RULES", (broken, *rules.RULES))
+    results.view_width = 80
+    results.refresh()
+    assert [f.code for f in results.prompts] == ["WIRE-SUPPLY", "COAT-LAYERS"]
+    assert "the plank is gone" in results.trouble
+    # With results of an older snapshot that is no news: fresher ones are on their way.
+    results.trouble = ""
+    results.document.do(put(("brief", "bench_c"), 15.0, "Warmer"))
+    results._judge()
+    assert results.trouble == ""
 
 
 def test_only_what_is_stale_is_asked_for(results):

@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 
 from fondale.core.bits.reads import likenesses, reads_as
 from fondale.core.bits.search import CUT, FAT, SHORT, pack, rank, scores, sides_of
+from fondale.core.edits import apply
+from fondale.core.edits.boxes import bring_bits
 from fondale.core.model import Bit, Need
 
 DRUM = Need(id="d", name="Winch drum", outline="cylinder", real=(300, 420))
@@ -72,8 +74,21 @@ def test_the_fast_search_equals_the_slow_one(seed, outline):
     real = (300.0, 420.0) if outline in ("cylinder", "dome") else (300.0, 200.0, 90.0)
     need = Need(id="n", name="N", outline=outline, real=real)
     box = pack(bits)
+    assert box.sides.tolist() == [list(sides_of(b.outline, b.sizes)) for b in bits]
+    other = (*bits[:7], bit("b7", kinds[seed % 5], 3.5, 8.25), *bits[8:])
+    again, anew = pack(other, box), pack(other)
+    assert all(np.array_equal(getattr(again, name), getattr(anew, name)) for name in ("sides", "outline", "there"))
     same = np.array([k == kinds.index(outline) for k in box.outline])
     assert np.allclose(scores(box, need, 35)[0][same], slow(box, need, 35)[same])
+
+
+def test_bits_of_a_table_take_their_places_or_come_in_anew(empty):
+    box = bring_bits(empty, (bit("wheel", "cylinder", 8, 2), bit("tank", "box", 9, 5)))
+    project = apply(empty, box)
+    table = (bit("wheel-2", "cylinder", 8.5, 2), bit("wheel-3", "cylinder", 7, 2), bit("tank", "box", 1, 1))
+    project = apply(project, bring_bits(project, table, ("wheel", "wheel", "")))
+    # The first row is the wheel of the box, its copy is another one, and an id in use makes way.
+    assert [(b.id, b.sizes[0]) for b in project.bits] == [("wheel", 8.5), ("tank", 9), ("wheel-3", 7), ("tank-2", 1)]
 
 
 def test_ties_go_by_id_and_an_empty_box_gives_nothing():

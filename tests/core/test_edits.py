@@ -1,8 +1,13 @@
+import numpy as np
 import pytest
+import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.edits import Edit, EditError, apply, new_id, put
+from fondale.core.edits.boxes import need_of_thread, part_of_thread
+from fondale.core.edits.bringing import add_print, in_unit
+from fondale.core.edits.ids import clipped, numbered
 from fondale.core.edits.making import (
     PIECE_KINDS,
     add_lamp,
@@ -16,7 +21,9 @@ from fondale.core.edits.making import (
     add_surface,
     wire_lamp,
 )
-from fondale.core.model import Page, Project
+from fondale.core.model import Page, Photo, Project, Thread
+from fondale.core.model.base import NAME_MOST
+from fondale.core.prints.body import Body, measure
 from tests.conftest import tries
 
 
@@ -171,6 +178,30 @@ def test_new_ids_are_valid_and_new(name, taken):
     ident = new_id(name, taken)
     assert ident not in taken
     assert Project.model_validate({"id": ident, "name": "x", "brief": {"start": "2026-01-01"}}).id == ident
+
+
+@given(st.text(min_size=1, max_size=130), st.integers(0, 3))
+def test_new_names_are_never_too_long(stem, others):
+    names = []
+    for _ in range(others + 1):
+        names.append(numbered(stem, names))
+        assert len(names[-1]) <= NAME_MOST
+    if len(stem) < NAME_MOST:
+        assert names[0] == stem
+        assert others == 0 or names[1] == f"{clipped(stem, NAME_MOST - 6)} 2"
+
+
+def test_what_is_too_large_for_anything_is_told(empty):
+    photo = Photo(id="quay", name="Quay", asset="assets/quay.png", width=900, height=600)
+    thread = Thread(id="far", name="Far shore", a=(0, 0), b=(9, 0), on="plane")
+    with pytest.raises(EditError, match=r"Far shore.*more than 100 m"):
+        part_of_thread(empty, thread, 35 * 101_000)
+    with pytest.raises(EditError, match="more than 10000 m"):
+        need_of_thread(empty, photo, thread, 1.1e7, 10.0)
+    brick = trimesh.creation.box((2, 3, 250))
+    facts = measure(Body(np.asarray(brick.vertices), np.asarray(brick.faces, np.int64)))
+    with pytest.raises(EditError, match=r"250 m long.*another unit"):
+        add_print(empty, "Shed", "assets/prints/shed.stl", "m", in_unit(facts, 1000), ((), ()), ())
 
 
 MOVES = st.lists(

@@ -12,7 +12,7 @@ from fondale.core.model.shapes import Box, Figure
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import Finding, all_prompts, judge
 from fondale.core.prompts.rules import RULES
-from tests.conftest import TODAY, boxed, figure
+from tests.conftest import TODAY, boxed, figure, with_long_names
 
 
 def codes(project, plan: bool = False, light: bool = False) -> list[Finding]:
@@ -287,6 +287,14 @@ def test_prompts_come_worst_first_and_in_a_fixed_order(heron, today):
     assert found == all_prompts(heron, derived)
     assert len({f.key for f in found}) == len(found)
     assert {f.station for f in found} >= {"bench", "lamps", "coats"}
+
+
+def test_the_longest_names_silence_nobody(heron):
+    long = with_long_names(heron)
+    assert [f.code for f in codes(long)] == [f.code for f in codes(heron)]
+    for finding in codes(long):
+        for which in range(len(finding.fixes)):
+            mended(long, finding, which)
 
 
 def test_the_demo_has_its_planted_mistakes_and_every_fix_can_be_done(heron, today):

@@ -9,7 +9,7 @@ from fondale.core.derive import quick
 from fondale.core.edits import apply, put
 from fondale.core.model import Detail, Measure, Piece, Place, Seat
 from fondale.core.model.shapes import Animal, Box, Figure, Mesh, Wheel
-from fondale.core.scale.candidates import ribbon
+from fondale.core.scale.candidates import counted, ribbon
 from fondale.core.scale.combine import Sighting, combine, explain
 from fondale.core.scale.mannequin import mannequin, poses
 from fondale.core.scale.outline import figure_outline
@@ -228,6 +228,9 @@ def test_the_ribbon_counts_bits_and_print_volume(empty):
     project = apply(apply(empty, put(("bits",), bits, "Bits")), put(("prints",), (file,), "Files"))
     found = ribbon(project, {})
     assert (found.at(48).bits, found.at(35).bits, found.at(35).known_bits) == (7, 3, 10)
+    short = counted(project)
+    assert len(short.bits) == 2
+    assert ribbon(short, {}) == found
     # Twice the size is eight times the volume (TRADE: common practice, here plain geometry).
     assert found.at(35 / 1).largest_ml == pytest.approx(1.0)
     assert found.at(16).largest_ml == pytest.approx((35 / 16) ** 3)

@@ -8,7 +8,9 @@ from PySide6.QtGui import QDropEvent, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
+from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
+from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.true_size import CARD_MM, CardDialog, px_per_mm
 
@@ -34,7 +36,7 @@ def test_a_need_is_typed_and_bits_float_up(desk, heron):
     d.refresh()
     page = page_of(d, "Bits box")
     d.type(page.line, "drum, 300 mm real across, 420 long, at 1:35", enter=False)
-    assert "8.6 × 12 mm at 1:35" in page._said.text()
+    assert "8.6 × 12\N{NO-BREAK SPACE}mm at 1:35" in page._said.text()
     assert page.bits.things[0].id in page.bits.matches
     first = page.bits.matches[page.bits.things[0].id]
     assert all(first.score <= m.score for m in page.bits.matches.values())
@@ -45,6 +47,31 @@ def test_a_need_is_typed_and_bits_float_up(desk, heron):
     d.type(page.line, "drum, very large", enter=False)
     assert "How large" in page._said.text()
     assert len(page.bits.things) == len(d.project.bits)
+
+
+def test_the_line_and_the_chosen_need_go_together(desk, heron):
+    d = desk(heron)
+    page = page_of(d, "Bits box")
+    # The first need that is open asks for its bits at once.
+    assert page.needs.at == "bollard"
+    assert page.line.text().startswith("Bollard")
+    assert page.bits.matches
+    page.line.clear()
+    assert page.needs.at == ""
+    assert page.drop.isHidden()
+    assert page.use.text() == "Use it"
+    QTest.keyClick(page.needs, Qt.Key.Key_Down)
+    assert page.line.text().startswith(d.project.needs[0].name)
+    # One that is made elsewhere, for example from a photograph, is asked for next.
+    edit, ident = add_need(d.project, "Mooring ring", "cylinder", (220.0, 40.0))
+    d.session.do(edit)
+    d.session.select("needs", ident)
+    d.settle("quick")
+    assert page.line.text().startswith("Mooring ring")
+    d.window.undo()
+    d.settle("quick")
+    assert page.need is None
+    assert page.bits.matches
 
 
 def test_a_bit_is_used_and_another_is_lost(desk, heron):
@@ -75,13 +102,25 @@ def test_bits_travel_as_a_table(desk, heron, tmp_path, monkeypatch):
     warned = []
     monkeypatch.setattr(QMessageBox, "warning", lambda *a: warned.append(a[-1]))
     (tmp_path / "more.csv").write_text("name;size 1;scale\nHub;nan;1:24\nWheel;12,5 mm;1:24\n;3;\n", "utf-8")
-    assert page.bring(tmp_path / "more.csv")
+    page.bring(tmp_path / "more.csv")
+    d.settle("table")
     assert d.project.bits[-1].name == "Wheel"
     assert d.project.bits[-1].sizes[0] == 12.5
     assert "Line 2" in warned[0]
-    assert not page.bring(tmp_path / "nothing.csv")
-    assert page.bring(tmp_path / "bits.csv")
-    assert len(d.project.bits) == 2 * len(heron.bits) + 1
+    page.bring(tmp_path / "nothing.csv")
+    d.settle("table")
+    assert "nothing.csv" in warned[1]
+    # The box comes back from a spreadsheet with one count changed: as it is there, or once more, or not at all.
+    text = (tmp_path / "bits.csv").read_text("utf-8")
+    one = d.project.bits[0]
+    (tmp_path / "bits.csv").write_text(text.replace(f",{one.drawer},{one.count},", f",{one.drawer},77,", 1), "utf-8")
+    before = len(d.project.bits)
+    for answer, count in (("", before), (AGAIN[0], before), (AGAIN[1], before + len(heron.bits))):
+        monkeypatch.setattr(QInputDialog, "getItem", lambda *_a, answer=answer: (answer, bool(answer)))
+        page.bring(tmp_path / "bits.csv")
+        d.settle("table")
+        assert len(d.project.bits) == count
+        assert d.project.find("bits", one.id).count == (77 if answer else one.count)
 
 
 def test_cells_are_walked_by_keys(desk, heron):

@@ -7,14 +7,16 @@ from fondale.app.workers import Report
 from fondale.core.diary.pace import ledger
 from fondale.core.edits import apply, put
 from fondale.core.lengths import digits
+from fondale.qt.application import own_up
 from fondale.qt.frame.actions import DEEDS
 from fondale.qt.frame.fields import Field
 from fondale.qt.frame.footlights import STATIONS, missing_in
 from fondale.qt.frame.how import HowButton, HowCard
-from fondale.qt.frame.prose import Prose, kept_together
+from fondale.qt.frame.prose import Prose, Short, kept_together
 from fondale.qt.stations.columns import Columns
 from fondale.qt.stations.pages import PagedStation
 from fondale.qt.theme.palette import DOWN, UP, Theme
+from tests.conftest import with_long_names
 
 
 def contrast(a: str, b: str) -> float:
@@ -257,9 +259,11 @@ def test_painting_does_not_wear_out_the_interpreter(desk, heron):
     assert sys.getrefcount(None) > before - 400
 
 
+@pytest.mark.parametrize("long", [False, True], ids=["plain", "long names"])
 @pytest.mark.parametrize(("width", "height", "scale"), [(1280, 800, 1.0), (1100, 700, 1.0), (1280, 800, 1.5)])
-def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale):
-    d = desk(heron, width=width, height=height, scale=scale)
+def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale, long):
+    d = desk(with_long_names(heron) if long else heron, width=width, height=height, scale=scale)
+    assert d.window.width() == width
     d.session.results.refresh()
     d.settle("quick", "stage", "plan")
     for name in STATIONS:
@@ -274,6 +278,33 @@ def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale):
             for field in station.findChildren(Field):
                 if field.isVisible():
                     assert field.height() >= field.minimumSizeHint().height(), (name, title, field.edit.accessibleName())
+
+
+def test_a_fault_is_owned_up_to(desk, hut, capsys):
+    d = desk(hut)
+    heard = []
+    d.session.said.connect(heard.append)
+    own_up(d.session)(ValueError, ValueError("a bolt is loose"), None)
+    assert "a bolt is loose" in heard[0]
+    assert "a bolt is loose" in capsys.readouterr().err
+
+
+def test_a_line_gives_way_and_tells_the_rest(desk, hut):
+    d = desk(hut)
+    words = "made in three evenings by the quay"
+    line = Short("soft", words)
+    line.setParent(d.window)
+    line.show()
+    whole = line.sizeHint().width()
+    line.resize(whole, 20)
+    assert (line.text(), line.toolTip()) == (words, "")
+    line.resize(whole // 2, 20)
+    assert line.text().endswith("…")
+    assert line.toolTip() == words
+    assert line.sizeHint().width() == whole
+    assert line.minimumSizeHint().width() < whole // 2
+    line.setText("short")
+    assert (line.text(), line.toolTip()) == ("short", "")
 
 
 def test_columns_go_below_each_other_and_come_back(desk, hut):

@@ -13,7 +13,7 @@ from fondale.core.edits import Edit, put
 from fondale.core.edits.boxes import add_photo
 from fondale.core.model import Bit
 from fondale.storage import Recovery
-from fondale.storage.bits_csv import COLUMNS, TableTrouble, read_bits, write_bits
+from fondale.storage.bits_csv import COLUMNS, TableTrouble, read_bits, read_table, write_bits
 from fondale.storage.photos import PhotoTrouble, parse_picture, read_picture
 from tests.conftest import tries
 
@@ -111,6 +111,16 @@ def test_tables_that_are_none(text):
     with pytest.raises(TableTrouble):
         read_bits(text)
     assert COLUMNS[0] == "name"
+
+
+@pytest.mark.parametrize("code", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_tables_as_spreadsheets_write_them(tmp_path, code):
+    path = tmp_path / "a.csv"
+    path.write_bytes("name;size 1;drawer\nRöhre ø 3;3,5;Fächer\n".encode(code))
+    bit = read_table(path).bits[0]
+    assert (bit.name, bit.sizes[0], bit.drawer) == ("Röhre ø 3", 3.5, "Fächer")
+    with pytest.raises(TableTrouble, match="none"):
+        read_table(tmp_path / "none.csv")
 
 
 @given(st.text(max_size=300))

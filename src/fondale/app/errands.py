@@ -14,6 +14,7 @@ from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
 from fondale.storage import put_file
+from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.meshes import MeshTrouble, in_mm, mend, parse_mesh, read_mesh, write_mesh
 from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
 
@@ -145,6 +146,24 @@ def photo_task(job: Job, path: str, data: bytes = b"") -> PhotoImport:
         return PhotoImport(name, None, str(error))
 
 
+@dataclass(frozen=True)
+class TableImport:
+    """A table of bits that was asked for, or the trouble with it."""
+
+    name: str
+    table: Table | None
+    trouble: str = ""
+
+
+def table_task(job: Job, path: str, taken: tuple[str, ...]) -> TableImport:
+    """Read a table of bits; their ids are none of ``taken``."""
+    name = Path(path).name
+    try:
+        return TableImport(name, read_table(Path(path), taken))
+    except TableTrouble as error:
+        return TableImport(name, None, str(error))
+
+
 def count_task(
     job: Job, kind: str, long_mm: float, wide_mm: float, high_mm: float | None, pose: str, person: str, stature_mm: float
 ) -> Capacity:
@@ -153,6 +172,13 @@ def count_task(
     return capacity(inside, high_mm, pose, person, stature_mm)
 
 
-ERRANDS: dict[str, Callable[..., Any]] = {"mesh": mesh_task, "cut": cut_task, "seek": seek_task, "photo": photo_task, "count": count_task}
+ERRANDS: dict[str, Callable[..., Any]] = {
+    "mesh": mesh_task,
+    "cut": cut_task,
+    "seek": seek_task,
+    "photo": photo_task,
+    "count": count_task,
+    "table": table_task,
+}
 # What is still done to a result on this side, off the window's thread.
 FINISH: dict[str, Callable[[Any], Any]] = {"mesh": with_data}

@@ -1,5 +1,6 @@
 """Derived results of the open document: asked for in the background, kept until fresher ones arrive."""
 
+import traceback
 from collections.abc import Callable
 from datetime import date
 from typing import Any
@@ -13,9 +14,10 @@ from fondale.core.light.desk import LightResult
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan
 from fondale.core.prompts import Finding, judge
+from fondale.core.scale.candidates import counted
 from fondale.core.stage.outlines import Outlines
 
-WORDS = {"quick": "checking", "stage": "looking from the seat", "outlines": "drawing outlines", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view", "mesh": "reading files", "cut": "cutting", "seek": "looking for short seams", "photo": "reading the photograph", "count": "counting seats"}  # fmt: skip
+WORDS = {"quick": "checking", "stage": "looking from the seat", "outlines": "drawing outlines", "plan": "finding the running order", "light": "solving the light", "picture": "drawing the lit view", "mesh": "reading files", "cut": "cutting", "seek": "looking for short seams", "photo": "reading the photograph", "count": "counting seats", "table": "reading the table"}  # fmt: skip
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
 Listener = Callable[[], None]
 
@@ -81,9 +83,13 @@ class Results:
         if not self.dragging:
             self._ask("outlines", project.pieces)
         if slow:
-            brief, steps = project.brief, project.steps
-            self._ask("plan", steps, brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off, brief.bench_c, brief.bench_rh, project.pages)  # fmt: skip
+            self._ask("plan", *self._plan_depends(project))
             self.refresh_light()
+
+    @staticmethod
+    def _plan_depends(project: Project) -> tuple[Any, ...]:
+        brief = project.brief
+        return project.steps, brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off, brief.bench_c, brief.bench_rh, project.pages  # fmt: skip
 
     def refresh_light(self) -> None:
         """Ask for the meters and the lit view, once the currents are known."""
@@ -103,7 +109,8 @@ class Results:
         if self._workers is None or self._asked.get(task) == depends:
             return
         self._asked[task] = depends
-        project, seat = self.document.project, self.seat_of(self.document.project)
+        # A box of thousands of bits is not packed and sent with every request.
+        project, seat = counted(self.document.project), self.seat_of(self.document.project)
         amps = self.quick.amps if self.quick else {}
         args: dict[str, tuple[Any, ...]] = {
             "quick": (project,),
@@ -181,12 +188,15 @@ class Results:
 
     def _judge(self) -> None:
         if self.quick is not None:
-            derived = Derived(self.quick, self.plan, self.light)
-            try:
-                self.prompts, self.left = judge(self.document.project, derived)
-            except (AttributeError, LookupError, ValueError):
-                # The snapshot has moved on since these results were asked for; fresher ones are under way.
-                return
+            trips: list[Exception] = []
+            project = self.document.project
+            self.prompts, self.left = judge(project, Derived(self.quick, self.plan, self.light), trips)
+            # Until fresher results are here, some of these may speak of what is gone.
+            waiting = (
+                self.dragging or self._asked.get("plan") != self._plan_depends(project) or {"quick", "plan", "light"} & self.busy.keys()
+            )
+            if trips and not waiting:
+                self.trouble = "".join(traceback.format_exception(trips[0]))
 
     def _tell(self) -> None:
         for listener in self._listeners:

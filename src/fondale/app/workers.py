@@ -20,7 +20,20 @@ from fondale.app.tasks import TASKS
 from fondale.core.jobs import Cancelled, Quiet
 
 # Which process does what: the quick things never wait for the slow ones.
-LANES = {"quick": 0, "stage": 0, "outlines": 0, "plan": 1, "light": 2, "picture": 2, "mesh": 3, "cut": 3, "seek": 3, "photo": 3, "count": 3}
+LANES = {
+    "quick": 0,
+    "stage": 0,
+    "outlines": 0,
+    "plan": 1,
+    "light": 2,
+    "picture": 2,
+    "mesh": 3,
+    "cut": 3,
+    "seek": 3,
+    "photo": 3,
+    "count": 3,
+    "table": 3,
+}
 _NAMES = tuple(LANES)
 _WORK = ChainMap(TASKS, ERRANDS)
 NICENESS = 10

@@ -16,7 +16,7 @@ from fondale.core.prints.body import BodyError, measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
 from fondale.core.scale.placing import factor_for_height
 from fondale.knowledge import table
-from fondale.storage.bits_csv import TableTrouble, read_bits
+from fondale.storage.bits_csv import TableTrouble, read_table
 from fondale.storage.meshes import ENDINGS, UNITS, MeshTrouble, in_mm, mend, read_mesh, write_mesh
 
 PRINTERS = [k for k, r in table("machines")["machine"].items() if "build" in r]
@@ -93,7 +93,7 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
             project = load_project(file)
             box, house = project.bits, project.brief.house_n
         else:
-            box, house = read_bits(file.read_text("utf-8", errors="replace")).bits, 35.0
+            box, house = read_table(file).bits, 35.0
         asked = parse_need(need, house)
     except (LengthError, TableTrouble) as error:
         raise Trouble(str(error)) from error

@@ -109,8 +109,8 @@ def show_mm(mm: float) -> str:
 
 
 def show_real(mm: float) -> str:
-    """A real length given in millimetres: centimetres from one metre up."""
-    return f"{mm / 1000:.2f} m" if abs(mm) >= 995 else f"{digits(mm, 0)} mm"
+    """A real length given in millimetres: centimetres from one metre up, metres from a hundred up."""
+    return f"{mm / 1000:.{2 if abs(mm) < 99_995 else 0}f} m" if abs(mm) >= 995 else f"{digits(mm, 0)} mm"
 
 
 def show_scale(n: float) -> str:

@@ -4,7 +4,10 @@ import gc
 import os
 import signal
 import sys
+import traceback
+from collections.abc import Callable
 from datetime import date
+from types import TracebackType
 
 from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
@@ -64,6 +67,7 @@ def start(window: Window) -> int:
             projects.recover(left_behind(state))
         session.results.refresh()
         calm_collector()
+        sys.excepthook = own_up(session)
         signal.signal(signal.SIGINT, lambda *_: app.quit())
         return app.exec()
     finally:
@@ -75,6 +79,19 @@ def calm_collector() -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 100)
+
+
+def own_up(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
+    """What is done with an error that nobody foresaw: it is printed whole, and the maker is told that nothing is lost."""
+
+    def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        traceback.print_exception(kind, error, trace)
+        said = str(error).splitlines()[0] if str(error) else ""
+        session.said.emit(
+            f"That did not work, by a fault of Fondale’s own ({kind.__name__}: {said}). Your work is kept, and can be undone and saved."
+        )
+
+    return hook
 
 
 def _document(window: Window) -> Document:

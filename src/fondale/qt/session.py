@@ -1,6 +1,7 @@
 """What every part of the window shares: the document, its results, the theme and the selection."""
 
 from collections.abc import Callable
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -13,6 +14,7 @@ from fondale.core.model import Project
 from fondale.qt.theme.palette import Theme
 
 PLAN_DELAY_MS = 350
+T = TypeVar("T")
 
 
 class Session(QObject):
@@ -63,6 +65,14 @@ class Session(QObject):
             return False
         return True
 
+    def make(self, maker: Callable[..., T], *args: Any) -> T | None:
+        """What ``maker`` makes of the project and ``args``; where it cannot, the maker is told why, and None comes back."""
+        try:
+            return maker(self.project, *args)
+        except EditError as error:
+            self.said.emit(str(error))
+            return None
+
     def select(self, field: str, ident: str) -> None:
         """Choose a thing of one of the project's lists."""
         if self.selected.get(field) != ident:
@@ -71,15 +81,15 @@ class Session(QObject):
 
     def chosen(self, field: str) -> str:
         """The chosen thing of a list, or the first, or an empty text."""
-        members = [m.id for m in getattr(self.project, field)]
         ident = self.selected.get(field, "")
-        if ident in members:
+        if self.project.find(field, ident) is not None:
             return ident
+        members = getattr(self.project, field)
         likely = {
             "pieces": (p.id for p in self.project.pieces if p.role == "piece"),
             "steps": (s.id for s in self.project.steps if not s.done),
         }.get(field, iter(()))
-        return next(likely, members[0] if members else "")
+        return next(likely, members[0].id if members else "")
 
     def choose_seat(self, seat: str) -> None:
         """Look from another seat."""

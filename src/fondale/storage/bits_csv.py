@@ -3,6 +3,7 @@
 import csv
 import io
 from dataclasses import dataclass
+from pathlib import Path
 from typing import get_args
 
 from fondale.core.edits import new_id
@@ -10,7 +11,7 @@ from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Bit
 from fondale.core.model.bench import Material, Outline
 
-COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note")
+COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note", "id")
 MOST_ROWS = 50_000
 
 
@@ -20,9 +21,10 @@ class TableTrouble(Exception):
 
 @dataclass(frozen=True)
 class Table:
-    """The bits that could be read, and what is wrong with the other rows, by line."""
+    """The bits that could be read, the id that each row names itself, and what is wrong with the other rows, by line."""
 
     bits: tuple[Bit, ...]
+    ids: tuple[str, ...]
     troubles: tuple[str, ...]
 
 
@@ -34,8 +36,22 @@ def write_bits(bits: tuple[Bit, ...]) -> str:
     for b in bits:
         sizes = [f"{s:g}" for s in b.sizes] + [""] * (3 - len(b.sizes))
         scale = f"1:{b.native_n:g}" if b.native_n else ""
-        table.writerow([b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, b.count, b.state, b.note])
+        table.writerow([b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, b.count, b.state, b.note, b.id])
     return out.getvalue()
+
+
+def read_table(path: Path, taken: tuple[str, ...] = ()) -> Table:
+    """Bits of a CSV file as spreadsheets write it: UTF-8, UTF-16 with its mark, or Western European. Raises TableTrouble."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise TableTrouble(f"“{path.name}” cannot be read: {error.strerror or error}.") from error
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return read_bits(data.decode("utf-16", errors="replace"), taken)
+    try:
+        return read_bits(data.decode("utf-8"), taken)
+    except UnicodeDecodeError:
+        return read_bits(data.decode("cp1252", errors="replace"), taken)
 
 
 def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
@@ -53,6 +69,7 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
     if "name" not in names or "size 1" not in names:
         raise TableTrouble(f"The first line must name the columns: {', '.join(COLUMNS)}. At least name and size 1.")
     bits: list[Bit] = []
+    ids: list[str] = []
     troubles: list[str] = []
     used = set(taken)
     for number, row in enumerate(rows[1 : MOST_ROWS + 1], 2):
@@ -66,9 +83,10 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
             continue
         used.add(bit.id)
         bits.append(bit)
+        ids.append(cells.get("id", ""))
     if len(rows) > MOST_ROWS + 1:
         troubles.append(f"Only the first {MOST_ROWS} rows were read.")
-    return Table(tuple(bits), tuple(troubles))
+    return Table(tuple(bits), tuple(ids), tuple(troubles))
 
 
 def _short(error: Exception) -> str:

@@ -14,6 +14,8 @@ from fondale.core.lengths import show_mm
 from fondale.core.model import Bit, Need
 
 OUTLINES = ("cylinder", "rod", "dome", "box", "plate")
+CODE = {name: k for k, name in enumerate(OUTLINES)}
+ROUND = 3  # the first so many are round
 # Cost of a size that is too large: cut it (a length), or live with it (a diameter); and of one that is too small.
 CUT, FAT, SHORT = 0.45, 1.0, 1.6
 OTHER_OUTLINE = {("cylinder", "rod"): 0.02, ("rod", "cylinder"): 0.02, ("box", "plate"): 0.03, ("plate", "box"): 0.03,
@@ -27,7 +29,7 @@ KIN = 0.1  # an outline further from the wanted one than this never serves as it
 class Box:
     """The bits as arrays: ``sides`` (n, 3) in mm, round ones as (diameter, diameter, length); ``outline`` (n,) codes."""
 
-    ids: tuple[str, ...]
+    bits: tuple[Bit, ...]
     sides: Floats
     outline: Ints
     there: Bools
@@ -53,14 +55,20 @@ def sides_of(outline: str, sizes: tuple[float, ...]) -> tuple[float, float, floa
     return a, b, sizes[2] if len(sizes) > 2 else min(a, b)
 
 
-def pack(bits: tuple[Bit, ...]) -> Box:
-    """The bits box as arrays, once for many searches."""
-    return Box(
-        tuple(b.id for b in bits),
-        np.array([sides_of(b.outline, b.sizes) for b in bits], float).reshape(-1, 3),
-        np.array([OUTLINES.index(b.outline) for b in bits], np.int64),
-        np.array([b.state == "in the box" and b.count > 0 for b in bits], bool),
-    )
+def pack(bits: tuple[Bit, ...], before: Box | None = None) -> Box:
+    """The bits box as arrays, once for many searches. With the box as it was ``before`` only the bits that changed are read."""
+    if before is not None and len(before.bits) == len(bits):
+        new = [i for i, (now, old) in enumerate(zip(bits, before.bits, strict=True)) if now is not old]
+        if len(new) <= len(bits) // 8:
+            some = pack(tuple(bits[i] for i in new))
+            sides, outline, there = before.sides.copy(), before.outline.copy(), before.there.copy()
+            sides[new], outline[new], there[new] = some.sides, some.outline, some.there
+            return Box(bits, sides, outline, there)
+    a, b, c = np.array([(*each.sizes, 0.0)[:3] for each in bits], float).reshape(-1, 3).T
+    outline = np.array([CODE[each.outline] for each in bits], np.int64)
+    # As sides_of does it, for all at once.
+    sides = np.where(outline < ROUND, [a, a, b], [a, b, np.where(c > 0, c, np.minimum(a, b))]).T
+    return Box(bits, sides, outline, np.array([each.state == "in the box" and each.count > 0 for each in bits], bool))
 
 
 def wanted(need: Need, house_n: float) -> tuple[float, ...]:
@@ -122,7 +130,7 @@ def rank(box: Box, need: Need, house_n: float, most: int = 12) -> tuple[Match, .
     """The best bits for a need, best first; ties go by id. An empty box gives none. Raises ValueError for a scale not above zero."""
     if not house_n > 0:
         raise ValueError("a scale is above zero")
-    if not box.ids:
+    if not box.bits:
         return ()
     score, logs = scores(box, need, house_n)
     most = min(most, int(np.isfinite(score).sum()))
@@ -131,7 +139,7 @@ def rank(box: Box, need: Need, house_n: float, most: int = 12) -> tuple[Match, .
     round_need = need.outline in ("cylinder", "rod", "dome")
     cuttable = [True, True, need.outline != "plate"]
     out = []
-    for i in sorted(near.tolist(), key=lambda k: (float(score[k]), box.ids[k]))[:most]:
+    for i in sorted(near.tolist(), key=lambda k: (float(score[k]), box.bits[k].id))[:most]:
         each = [math.expm1(v) for v in logs[i].tolist()]
         across = max(each[:2], key=abs)  # a block is as far off as its worse side
         off = tuple(([across, each[2]] if round_need else each)[: len(want)])
@@ -145,5 +153,5 @@ def rank(box: Box, need: Need, house_n: float, most: int = 12) -> tuple[Match, .
         verdict = "as it is" if worst <= NEAR else "to trim" if left <= NEAR else "nearly" if left <= FAR else "far off"
         if kin > KIN and verdict != "far off":
             verdict = "nearly"
-        out.append(Match(box.ids[i], float(score[i]), off, verdict, _trim(need, off, want)))
+        out.append(Match(box.bits[i].id, float(score[i]), off, verdict, _trim(need, off, want)))
     return tuple(out)

@@ -1,26 +1,40 @@
 """Making and using bits, needs, fits, joins and photographs."""
 
-from fondale.core.edits.edit import Edit
-from fondale.core.edits.ids import new_id
+from collections.abc import Sequence
+
+from fondale.core.edits.edit import Edit, EditError
+from fondale.core.edits.ids import new_id, numbered
+from fondale.core.lengths import show_real
 from fondale.core.model import Bit, Detail, Fit, Join, Machine, Measure, Need, Photo, Piece, Project, Thread
+from fondale.core.model.base import LARGEST_MM
+from fondale.core.model.bench import LARGEST_REAL_MM
 from fondale.core.model.shapes import Box, Cylinder, Shape
 from fondale.knowledge import table
 
 
-def _taken(project: Project, field: str) -> list[str]:
-    return [m.id for m in getattr(project, field)]
-
-
 def _named(project: Project, field: str, stem: str) -> tuple[str, str]:
-    ident = new_id(stem, _taken(project, field))
-    count = sum(m.name.startswith(stem) for m in getattr(project, field))
-    return ident, stem if not count else f"{stem} {count + 1}"
+    members = getattr(project, field)
+    return new_id(stem, [m.id for m in members]), numbered(stem, (m.name for m in members))
 
 
 def add_bit(project: Project) -> tuple[Edit, str]:
     """A bit to be measured."""
     ident, name = _named(project, "bits", "Bit")
     return Edit("add", f"Add {name.lower()}", {"field": "bits", "thing": Bit(id=ident, name=name, sizes=(10.0, 10.0, 10.0))}), ident
+
+
+def bring_bits(project: Project, bits: Sequence[Bit], follows: Sequence[str] = ()) -> Edit:
+    """Bits come into the box, as one step. ``follows`` names for each the bit whose place it takes; the others are new."""
+    places = {b.id: b for b in project.bits}
+    before = set(places)
+    for bit, ident in zip(bits, follows or [""] * len(bits), strict=True):
+        if ident in before:
+            place = ident
+            before.remove(ident)  # a row that was copied is another bit
+        else:
+            place = new_id(bit.name, places.keys()) if bit.id in places else bit.id
+        places[place] = bit if place == bit.id else bit.model_copy(update={"id": place})
+    return Edit("put", f"Bring {len(bits)} bits", {"path": ("bits",), "value": tuple(places.values())})
 
 
 def add_need(
@@ -50,8 +64,7 @@ def add_machine(project: Project, row: str) -> Edit:
     """A machine at hand."""
     name = table("machines")["machine"][row]["name"]
     ident = new_id(row, [m.id for m in project.brief.machines])
-    count = sum(m.row == row for m in project.brief.machines)
-    machine = Machine(id=ident, name=name if not count else f"{name} {count + 1}", row=row)
+    machine = Machine(id=ident, name=numbered(name, (m.name for m in project.brief.machines)), row=row)
     return Edit("put", f"Have a {name}", {"path": ("brief", "machines"), "value": (*project.brief.machines, machine)})
 
 
@@ -95,8 +108,16 @@ def drop_thread(photo: Photo, ident: str) -> Edit:
     return Edit("put", "Take a thread off", {"path": ("photos", photo.id, "threads"), "value": value})
 
 
+def _within(thread: Thread, mm: float, most: float) -> None:
+    if mm > most:
+        raise EditError(
+            f"“{thread.name}” reads {show_real(mm)}: more than {show_real(most)}. Look at the length that is known, and where it lies."
+        )
+
+
 def need_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float, give_mm: float) -> tuple[Edit, str]:
-    """The size that a thread reads becomes a need."""
+    """The size that a thread reads becomes a need. Raises EditError for what no bit will ever be."""
+    _within(thread, real_mm, LARGEST_REAL_MM)
     upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
     outline = "rod" if upright else "box"
     real = (real_mm * 0.1, real_mm) if outline == "rod" else (real_mm,)
@@ -104,8 +125,12 @@ def need_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: floa
 
 
 def part_of_thread(project: Project, thread: Thread, real_mm: float) -> tuple[Edit, str]:
-    """A part to be built, as long as the thread reads at the house scale: upright threads give its height, level ones its width."""
+    """A part to be built, as long as the thread reads at the house scale: upright threads give its height, level ones its width.
+
+    Raises EditError for a part that is larger than anything here may be.
+    """
     mm = real_mm / project.brief.house_n
+    _within(thread, mm, LARGEST_MM)
     upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
     shape = Box(width=mm if not upright else mm * 0.3, depth=mm * 0.3, height=mm if upright else mm * 0.3)
     ident, name = _named(project, "pieces", thread.name)

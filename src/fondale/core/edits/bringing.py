@@ -2,9 +2,11 @@
 
 from dataclasses import replace
 
-from fondale.core.edits.edit import Edit
+from fondale.core.edits.edit import Edit, EditError
 from fondale.core.edits.ids import new_id
+from fondale.core.lengths import show_real
 from fondale.core.model import Measure, Piece, PrintFile, Project
+from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
@@ -15,7 +17,14 @@ Skin = tuple[tuple[Vector, ...], tuple[tuple[int, int, int], ...]]
 def add_print(
     project: Project, name: str, asset: str, unit: str, facts: Facts, skin: Skin, repairs: tuple[str, ...]
 ) -> tuple[tuple[Edit, ...], str]:
-    """A file joins the print shop, and the piece made of it the shelf. ``facts`` are in mm at 100 %. Returns the edits and the file's id."""
+    """A file joins the print shop, and the piece made of it the shelf. ``facts`` are in mm at 100 %. Returns the edits and the file's id.
+
+    Raises EditError for a file that is larger than anything here may be.
+    """
+    if max(facts.size) > LARGEST_MM:
+        raise EditError(
+            f"“{name}” would be {show_real(max(facts.size))} long, more than {show_real(LARGEST_MM)}. It has another unit, or is no part for printing."
+        )
     ident = new_id(name, [f.id for f in project.prints])
     file = PrintFile(
         id=ident, name=name, asset=asset, unit=unit, size=facts.size, volume=abs(facts.volume), area=facts.area, centre=facts.centre,  # type: ignore[arg-type]

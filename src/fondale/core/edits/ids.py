@@ -1,15 +1,29 @@
-"""New ids."""
+"""New ids and names."""
 
 import re
 import unicodedata
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
+
+from fondale.core.model.base import NAME_MOST
 
 
 def new_id(name: str, taken: Iterable[str]) -> str:
     """An id made from ``name`` that is not in ``taken``."""
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
     stem = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:48] or "thing"
-    used, ident, count = set(taken), stem, 2
+    used = taken if isinstance(taken, Set) else set(taken)
+    ident, count = stem, 2
     while ident in used:
         ident, count = f"{stem}-{count}", count + 1
     return ident
+
+
+def clipped(name: str, most: int = NAME_MOST) -> str:
+    """A name made of others, never longer than a name may be."""
+    return name if len(name) <= most else f"{name[: most - 1].rstrip()}…"
+
+
+def numbered(stem: str, names: Iterable[str]) -> str:
+    """The stem as a new name: with the next number where others begin with it."""
+    count = sum(name.startswith(stem) for name in names)
+    return clipped(stem) if not count else f"{clipped(stem, NAME_MOST - 6)} {count + 1}"

@@ -5,7 +5,7 @@ from datetime import date
 
 from fondale.core.coats.kinds import AGEING, BUILT, BY_HAND
 from fondale.core.edits.edit import Edit, put
-from fondale.core.edits.ids import new_id
+from fondale.core.edits.ids import clipped, new_id, numbered
 from fondale.core.model import Brief, Lamp, Meter, Moment, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Animal, Box, Cylinder, Figure, Hull, Opening, Room, Shape, Stairs, Wall, Wheel
 
@@ -38,9 +38,7 @@ PIECE_KINDS: dict[str, tuple[str, Callable[[], Shape], str]] = {
 def add_piece(project: Project, kind: str, placed: bool = True) -> tuple[Edit, str]:
     """The edit that adds a new piece of a kind in the middle of the case, or on the bench only, and the piece's id."""
     words, shape, role = PIECE_KINDS[kind]
-    ident = new_id(words, (p.id for p in project.pieces))
-    count = sum(p.name.startswith(words) for p in project.pieces)
-    name = words if not count else f"{words} {count + 1}"
+    ident, name = new_id(words, (p.id for p in project.pieces)), numbered(words, (p.name for p in project.pieces))
     place = Place(x=project.case.width / 2, y=project.case.depth / 2) if placed else None
     piece = Piece(id=ident, name=name, shape=shape(), role="scenery" if role == "scenery" else "piece", place=place)
     return Edit("add", f"Add {name.lower()}", {"field": "pieces", "thing": piece}), ident
@@ -110,7 +108,7 @@ def add_seat(project: Project) -> tuple[Edit, str]:
 def add_surface(project: Project, name: str, piece: str = "") -> tuple[Edit, str]:
     """A surface that will get coats."""
     ident = new_id(name, (s.id for s in project.surfaces))
-    surface = Surface(id=ident, name=name, piece=piece)
+    surface = Surface(id=ident, name=clipped(name), piece=piece)
     return Edit("add", f"Add {name}", {"field": "surfaces", "thing": surface}), ident
 
 
@@ -118,7 +116,7 @@ def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: 
     """A step at the end of the order; what may be sprayed or brushed follows the house rule."""
     ident = new_id(name, (s.id for s in project.steps))
     work, tool = usual_for(project, coat)
-    step = Step(id=ident, name=name, surfaces=surfaces, coat=coat, work=work, tool=tool)  # type: ignore[arg-type]
+    step = Step(id=ident, name=clipped(name), surfaces=surfaces, coat=coat, work=work, tool=tool)  # type: ignore[arg-type]
     return Edit("add", f"Add “{name}”", {"field": "steps", "thing": step}), ident
 
 

@@ -12,9 +12,11 @@ class Model(BaseModel):
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=120, strip_whitespace=True)]
+NAME_MOST = 120
+LARGEST_MM = 100_000.0
+Name = Annotated[str, StringConstraints(min_length=1, max_length=NAME_MOST, strip_whitespace=True)]
 Text = Annotated[str, StringConstraints(max_length=20_000)]
-Mm = Annotated[float, Field(ge=-100_000, le=100_000)]
-PositiveMm = Annotated[float, Field(gt=0, le=100_000)]
+Mm = Annotated[float, Field(ge=-LARGEST_MM, le=LARGEST_MM)]
+PositiveMm = Annotated[float, Field(gt=0, le=LARGEST_MM)]
 Share = Annotated[float, Field(ge=0, le=1)]
 Rgb = tuple[Share, Share, Share]

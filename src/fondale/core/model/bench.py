@@ -8,6 +8,7 @@ from fondale.core.model.base import Id, Model, Name, PositiveMm, Rgb, Text
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
+LARGEST_REAL_MM = 1e7
 Claim = Annotated[str, Field(max_length=40)]
 Error = Annotated[float, Field(ge=0, le=100)]
 Outline = Literal["cylinder", "rod", "dome", "box", "plate"]
@@ -74,7 +75,7 @@ class Need(Model):
     id: Id
     name: Name
     outline: Outline = "box"
-    real: Annotated[tuple[Annotated[float, Field(gt=0, le=1e7)], ...], Field(min_length=1, max_length=3)]
+    real: Annotated[tuple[Annotated[float, Field(gt=0, le=LARGEST_REAL_MM)], ...], Field(min_length=1, max_length=3)]
     give_mm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     photo: str = ""
     bit: str = ""

@@ -32,11 +32,10 @@ class Accepted(Model):
 
 
 def _unique(things: Iterable[Any], what: str) -> None:
-    seen: set[str] = set()
-    for thing in things:
-        if thing.id in seen:
-            raise ValueError(f"two {what} share the id “{thing.id}”")
-        seen.add(thing.id)
+    ids = [thing.id for thing in things]
+    if len(set(ids)) < len(ids):
+        twice = next(ident for k, ident in enumerate(ids) if ident in ids[:k])
+        raise ValueError(f"two {what} share the id “{twice}”")
 
 
 class Project(Model):

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from fondale.core.lengths import digits, show_mm, show_real, show_scale
-from fondale.core.model import Project
+from fondale.core.model import Bit, Project
 from fondale.core.scale.reading import Reading, named_scales, passes
 
 PRINTABLE_MM = 0.3  # thinnest detail that prints and survives handling: common practice, no source
@@ -91,6 +91,16 @@ def _candidate(
         n, name, grow, serve, measured, bits, total, max(0.0, over), max(volumes, default=0.0), sum(volumes),
         PRINTABLE_MM * n, near * ARC_MINUTE * n, score,
     )  # fmt: skip
+
+
+def counted(project: Project) -> Project:
+    """The same project with one bit for each native scale, so many times: all that the ribbon asks of a box of thousands."""
+    stock: dict[float, Bit] = {}
+    for bit in project.bits:
+        if bit.native_n > 0 and bit.state == "in the box":
+            before = stock.get(bit.native_n)
+            stock[bit.native_n] = bit if before is None else before.model_copy(update={"count": before.count + bit.count})
+    return project.model_copy(update={"bits": tuple(stock.values())})
 
 
 def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:

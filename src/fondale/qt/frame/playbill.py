@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 from fondale.core.lengths import digits, percent, show_scale
 from fondale.core.prompts.running import day_words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line
+from fondale.qt.frame.prose import Line, Short
 from fondale.qt.session import Session
 
 
@@ -46,14 +46,19 @@ class Playbill(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 4, 16, 6)
         row.setSpacing(16)
-        self._name = Line("title")
+        self._name = Short("title")
+        self._mark = Line("title", "·")
         self._scale = ScaleMark(session)
         self._scale.clicked.connect(lambda: self.went.emit("brief"))
         self.date, self.time, self.money = HowButton(), HowButton(), HowButton()
         self._work = Line("note")
         self._stop = QPushButton("stop")
         self._stop.clicked.connect(self._stop_work)
-        row.addWidget(self._name)
+        name = QHBoxLayout()
+        name.setSpacing(4)
+        name.addWidget(self._name)
+        name.addWidget(self._mark)
+        row.addLayout(name)
         row.addWidget(self._scale)
         row.addStretch(1)
         row.addWidget(self._work)
@@ -71,11 +76,9 @@ class Playbill(QWidget):
         session = self._session
         project, theme = session.project, session.theme
         self.setFixedHeight(theme.px(52))
-        mark = "" if not session.document.modified else " ·"
-        metrics = self._name.fontMetrics()
-        room = max(120, self.width() - theme.px(700))
-        self._name.setText(metrics.elidedText(project.name, Qt.TextElideMode.ElideRight, room) + mark)
-        self._name.setToolTip(project.name + (": not saved yet" if mark else ""))
+        self._name.setText(project.name)
+        self._mark.setVisible(session.document.modified)
+        self._mark.setToolTip("Not saved yet")
         self._scale.setText(show_scale(project.brief.house_n))
         self._scale.setFixedSize(theme.px(64), theme.px(26))
         self._promise_date()

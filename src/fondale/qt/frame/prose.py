@@ -2,7 +2,8 @@
 
 import re
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel
 
 _UNIT = re.compile(
@@ -15,6 +16,11 @@ def kept_together(text: str) -> str:
     return _UNIT.sub("\u00a0", text)
 
 
+def shortened(name: str, most: int = 26) -> str:
+    """A maker's name where there is little room, with an ellipsis for the rest."""
+    return name if len(name) <= most else f"{name[: most - 1].rstrip()}…"
+
+
 class Line(QLabel):
     """A line of words. ``role`` is the kind of type: head, soft, note, bold, or plain. A maker's words are never taken for markup."""
 
@@ -23,6 +29,35 @@ class Line(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         if role:
             self.setProperty("role", role)
+
+
+class Short(Line):
+    """A line that gives way when it has no room for its words: the rest becomes an ellipsis, and the whole is in the tip."""
+
+    def __init__(self, role: str = "", text: str = "") -> None:
+        super().__init__(role, text)
+        self._whole = text
+
+    def sizeHint(self) -> QSize:
+        return QSize(self.fontMetrics().horizontalAdvance(self._whole) + 2, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(min(self.sizeHint().width(), 4 * self.fontMetrics().height()), super().minimumSizeHint().height())
+
+    def setText(self, text: str) -> None:
+        if text != self._whole:
+            self._whole = text
+            self.updateGeometry()
+            self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width())
+        super().setText(shown)
+        self.setToolTip(self._whole if shown != self._whole else "")
 
 
 class Prose(Line):

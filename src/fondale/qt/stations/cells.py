@@ -122,8 +122,8 @@ class Cells(QWidget):
         if step is None or not self.things:
             super().keyPressEvent(event)
             return
-        now = next((i for i, t in enumerate(self.things) if t.id == self.at), 0)
-        to = max(0, min(len(self.things) - 1, now + step))
+        now = next((i for i, t in enumerate(self.things) if t.id == self.at), None)
+        to = 0 if now is None else max(0, min(len(self.things) - 1, now + step))
         self.chosen.emit(self.things[to].id)
         box = self.box(to)
         if self._frame is not None:

@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from fondale.core.edits import put
-from fondale.qt.frame.prose import Line
+from fondale.qt.frame.prose import Short
 from fondale.qt.session import Session
 from fondale.qt.stations.station import Station
 
@@ -85,8 +85,7 @@ class PagedStation(Station):
             self._group.addButton(word)
             self._words[title] = word
             row.addWidget(word)
-        self._note = Line("soft")
-        self._note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._note = Short("soft")
         row.addSpacing(12)
         row.addWidget(self._note, 1)
         column.addLayout(row)

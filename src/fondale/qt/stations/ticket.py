@@ -7,7 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.model import Project
-from fondale.qt.frame.prose import Line
+from fondale.qt.frame.prose import Short
 from fondale.qt.stations.columns import FieldGrid
 
 Row = tuple[Any, Callable[[Project], Any]]
@@ -26,7 +26,7 @@ class Ticket(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         head = QHBoxLayout()
-        self._title = Line("head")
+        self._title = Short("head")
         head.addWidget(self._title)
         self.line = QHBoxLayout()
         head.addLayout(self.line)

@@ -90,14 +90,14 @@ class BitCells(Cells):
         self.ghost: Ghost | None = None
         self._scale = 1.0
 
-    def show_bits(self, bits: list[Bit], matches: dict[str, Match], at: str, ghost: Ghost | None = None) -> None:
+    def show_bits(self, bits: list[Bit], matches: dict[str, Match], ghost: Ghost | None = None) -> None:
         """Show bits; ``matches`` says how each serves the need, if there is one, and ``ghost`` is what would be right."""
         self.matches = matches
         self.ghost = ghost
         largest = sorted(max(sides_of(b.outline, b.sizes)) for b in bits[:400]) or [10.0]
         typical = largest[len(largest) // 2] * 1.3
         self._scale = self._session.theme.px(60) / max(typical, 1e-6)
-        self.show_things(bits, at)
+        self.show_things(bits, "")
 
     def words(self, thing: Any) -> str:
         match = self.matches.get(thing.id)

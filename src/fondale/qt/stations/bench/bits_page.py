@@ -4,20 +4,22 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, get_args
 
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QMessageBox, QVBoxLayout
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLineEdit, QMessageBox, QVBoxLayout
 
+from fondale.app.errands import TableImport
+from fondale.app.workers import Report
 from fondale.core.bits.asking import Asked, parse_need
 from fondale.core.bits.reads import likenesses, reads_as
-from fondale.core.bits.search import Box, Match, pack, rank
+from fondale.core.bits.search import pack, rank
 from fondale.core.edits import Edit
 from fondale.core.edits import put as put_value
-from fondale.core.edits.boxes import add_bit, add_need, use_bit
+from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
 from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_scale
 from fondale.core.model import Bit, Need
 from fondale.core.model.bench import Material, Outline
 from fondale.core.sayings import sayings
 from fondale.qt.frame.fields import Choice, Field, number, words
-from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.frame.prose import Prose, shortened
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.bit_cells import BitCells, NeedCells, real_words, sizes_words
 from fondale.qt.stations.columns import Columns
@@ -27,6 +29,7 @@ from fondale.qt.stations.ticket import Row, Ticket
 
 MOST = 48
 CAPTION = 66
+AGAIN = ("They become what the table says", "They come in once more, as other bits")
 STATES = ("in the box", "used", "lost")
 
 
@@ -47,9 +50,14 @@ class BitsPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._packed: tuple[tuple[Bit, ...], Box] = ((), pack(()))
+        self._box = pack(())
+        self._order: list[int] = []
+        self._asking: object = None
+        self._on_show: Bit | None = None
+        self._showing: object = ()
         self._asked: Asked | None = None
         self._need_text = ""
+        self._followed = ""
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -66,7 +74,7 @@ class BitsPage(Page):
         row.addWidget(action("Bring a table…", self._bring, "A CSV file: one row a bit"))
         row.addWidget(action("Write a table…", self._write, "The box as a CSV file"))
         column.addLayout(row)
-        self._said = Line("soft")
+        self._said = Prose("soft")
         column.addWidget(self._said)
         left = QVBoxLayout()
         head, _note = heading("Needs")
@@ -101,80 +109,88 @@ class BitsPage(Page):
     @property
     def bit(self) -> Bit | None:
         """The chosen bit among those on show."""
-        ident = self.session.chosen("bits")
-        found = self.session.project.find("bits", ident)
-        shown = [b.id for b in self.bits.things]
-        if shown and (found is None or found.id not in shown):
-            found = self.session.project.find("bits", shown[0])
-        return found
+        ident, shown = self.session.chosen("bits"), self.bits.things
+        if shown and self.bits.matches and ident not in self.bits.matches:
+            ident = shown[0].id
+        found = self.session.project.find("bits", ident) if shown else None
+        return found if isinstance(found, Bit) else None
 
     @property
     def need(self) -> Need | None:
-        """The chosen need."""
-        found = self.session.project.find("needs", self.session.chosen("needs"))
+        """The need that the line asks for, as long as the line says nothing else."""
+        found = self.session.project.find("needs", self._followed) if self.line.text() == self._need_text else None
         return found if isinstance(found, Need) else None
-
-    def _wanted(self) -> Need | None:
-        """What the line asks for, as a need; the scale that it names counts."""
-        need = self.need
-        if need is not None and self._need_text and self.line.text() == self._need_text:
-            return need
-        if self._asked is None:
-            return None
-        return Need(id="asked", name=self._asked.name[:120], outline=self._asked.outline, real=self._asked.real)
 
     def _typed(self) -> None:
         """The best bit for what is typed is the chosen one."""
         self._search()
         if self.bits.matches:
             self.session.select("bits", next(iter(self.bits.matches)))
-            self.bits.show_things(self.bits.things, self.session.chosen("bits"))
-            self._show_bit()
+        self._show_bit()
 
     def _search(self) -> None:
-        self._asked, said = None, ""
+        """Ask the box for what the line says, unless it has answered that already."""
+        project, need = self.session.project, self.need
+        self.needs.show_things(project.needs, need.id if need is not None else "")
+        for widget in (self.met, self.drop):
+            widget.setVisible(need is not None)
+        self.met.setText("Open again" if need is not None and need.made else "Met")
+        if project.bits is not self._box.bits:
+            self._box = pack(project.bits, self._box)
+            there = sum(b.count for b in project.bits if b.state == "in the box")
+            lost = sum(b.state == "lost" for b in project.bits)
+            self.note = f"{there} in the box" + (f", {lost} lost" if lost else "")
+        asking = (project.bits, self.line.text(), need, project.brief.house_n)
+        if asking == self._asking:
+            return
+        self._asking, self._asked, said = asking, None, ""
         text = self.line.text().strip()
-        if text and text != self._need_text:
+        if text and need is None:
             try:
-                self._asked = parse_need(text, self.session.project.brief.house_n)
+                self._asked = parse_need(text, project.brief.house_n)
             except LengthError as error:
                 said = str(error)
         self._said.setProperty("role", "error" if said else "soft")
         self._said.style().unpolish(self._said)
         self._said.style().polish(self._said)
-        self._show_bits(said)
-        self._show_bit()
-
-    def _show_bits(self, said: str = "") -> None:
-        project = self.session.project
-        if self._packed[0] is not project.bits:
-            self._packed = (project.bits, pack(project.bits))
-        want = self._wanted()
-        matches: dict[str, Match] = {}
-        if want is not None:
-            n = (self._asked.n if self._asked else None) or project.brief.house_n
-            found = rank(self._packed[1], want, n, MOST)
-            matches = {m.bit: m for m in found}
-            by_id = {b.id: b for b in project.bits}
-            bits = [by_id[m.bit] for m in found]
-            good = sum(m.verdict in ("as it is", "to trim") for m in found)
-            model = sizes_words(want.outline, tuple(r / n for r in want.real))
-            said = (
-                f"{want.name}, {want.outline}: {real_words(want)}, {model} at {show_scale(n)}. {good or 'No'} {'bit serves' if good == 1 else 'bits serve'}."
-                if bits
-                else "The box is empty."
-            )
-        else:
-            bits = sorted(project.bits, key=lambda b: (b.state != "in the box", b.drawer.lower(), b.name.lower()))
-        self._said.setText(said)
+        found = self._rank()
+        self._said.setText(said or found)
         self.keep.setEnabled(self._asked is not None)
-        at = self.session.chosen("bits")
-        ids = [b.id for b in bits]
-        ghost = (want.outline, tuple(r / n for r in want.real)) if want is not None else None
-        self.bits.show_bits(bits, matches, at if at in ids else (ids[0] if ids else ""), ghost)
+
+    def _wanted(self) -> Need | None:
+        """What the line asks for, as a need; the scale that it names counts."""
+        if self._asked is None:
+            return self.need
+        return Need(id="asked", name=self._asked.name[:120], outline=self._asked.outline, real=self._asked.real)
+
+    def _rank(self) -> str:
+        """Let the best bits float up, or lay all out by their drawers; what was found, in words."""
+        want = self._wanted()
+        if want is None:
+            bits = self._box.bits
+            keys = [(b.state != "in the box", b.drawer.lower(), b.name.lower()) for b in bits]
+            # Sorting what is nearly in order takes no time.
+            self._order = sorted(self._order if len(self._order) == len(bits) else range(len(bits)), key=keys.__getitem__)
+            self.bits.show_bits([bits[i] for i in self._order], {})
+            return ""
+        n = (self._asked.n if self._asked else None) or self.session.project.brief.house_n
+        found = rank(self._box, want, n, MOST)
+        by_id = {b.id: b for b in self._box.bits}
+        model = tuple(r / n for r in want.real)
+        self.bits.show_bits([by_id[m.bit] for m in found], {m.bit: m for m in found}, (want.outline, model))
+        if not found:
+            return "The box is empty."
+        good = sum(m.verdict in ("as it is", "to trim") for m in found)
+        serve = f"{good or 'No'} {'bit serves' if good == 1 else 'bits serve'}"
+        return f"{want.name}, {want.outline}: {real_words(want)}, {sizes_words(want.outline, model)} at {show_scale(n)}. {serve}."
 
     def _show_bit(self) -> None:
         bit, need = self.bit, self.need
+        self.bits.show_things(self.bits.things, bit.id if bit is not None else "")
+        showing = (bit, need, self.session.project.brief.house_n)
+        if showing == self._showing:
+            return
+        self._showing, self._on_show = showing, bit
         self.ticket.setVisible(bit is not None)
         self.use.setVisible(bit is not None)
         self.lose.setVisible(bit is not None)
@@ -188,7 +204,7 @@ class BitsPage(Page):
         more = f" It could also be a {' or a '.join(like[1:])}." if len(like) > 1 else ""
         self._reads.setText(reads_as(bit, self.session.project.brief.house_n) + more)
         self.use.setEnabled(there)
-        self.use.setText(f"Use it for the {need.name}" if need is not None and not need.made else "Use it")
+        self.use.setText(f"Use it for the {shortened(need.name)}" if need is not None and not need.made else "Use it")
         self.lose.setText("It is lost" if bit.state != "lost" else "It is found")
 
     def _rows(self) -> list[Row]:
@@ -206,15 +222,26 @@ class BitsPage(Page):
             ("count", Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), put("count", "Count"))),
             ("state", Choice("state", [(s, s) for s in STATES], put("state", "State"))),
         )  # fmt: skip
-        return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.bit, n, None)) for n, f in fields]
+        return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self._on_show, n, None)) for n, f in fields]
 
     def _choose_need(self, ident: str) -> None:
-        self.session.select("needs", ident)
-        need = self.need
-        if need is not None:
-            self._need_text = need_line(need)
-            self.line.setText(self._need_text)
-            self._typed()
+        """Put a need into the line; the best bit for it is the chosen one."""
+        need = self.session.project.find("needs", ident)
+        if isinstance(need, Need):
+            self._followed, self._need_text = ident, need_line(need)
+            self.session.select("needs", ident)
+            if self.line.text() != self._need_text:
+                self.line.setText(self._need_text)
+            else:
+                self._typed()
+
+    def _follow(self) -> None:
+        """A need that was chosen elsewhere goes into the line, and at first the first open one."""
+        chosen = self.session.selected.get("needs", "")
+        if not chosen and not self._followed:
+            chosen = next((n.id for n in self.session.project.needs if not n.made), "")
+        if chosen and chosen != self._followed:
+            self._choose_need(chosen)
 
     def _keep(self) -> None:
         want = self._wanted()
@@ -268,26 +295,35 @@ class BitsPage(Page):
         if name:
             self.bring(Path(name))
 
-    def bring(self, path: Path) -> bool:
-        """Take the bits of a table into the box, as one step of undo; rows that cannot be read are told."""
-        from fondale.storage.bits_csv import TableTrouble, read_bits
+    def bring(self, path: Path) -> None:
+        """Read a table in the background; its bits come into the box as one step of undo."""
+        taken = tuple(b.id for b in self.session.project.bits)
+        if not self.session.results.errand("table", (str(path), taken), self._brought):
+            self.session.said.emit("A table is still being read; bring the next one in a moment.")
 
-        try:
-            found = read_bits(path.read_text("utf-8", errors="replace"), tuple(b.id for b in self.session.project.bits))
-        except TableTrouble as trouble:
-            QMessageBox.warning(self, "It cannot be read", str(trouble))
-            return False
-        except OSError as error:
-            QMessageBox.warning(self, "It cannot be read", f"{path.name}: {error.strerror or error}.")
-            return False
-        if found.bits:
-            label = f"Bring {len(found.bits)} bits"
-            self.session.do(Edit("put", label, {"path": ("bits",), "value": (*self.session.project.bits, *found.bits)}))
-        said = f"{len(found.bits)} bits came into the box."
-        if found.troubles:
-            QMessageBox.warning(self, "Some rows were left out", f"{said}\n\n" + "\n".join(found.troubles[:12]))
+    def _brought(self, report: Report) -> None:
+        if report.kind != "done":
+            return
+        found: TableImport = report.result
+        if found.table is None:
+            QMessageBox.warning(self, "It cannot be read", found.trouble)
+            return
+        table, project = found.table, self.session.project
+        there = {b.id for b in project.bits}.intersection(table.ids)
+        follow = ""
+        if there:
+            words = f"{len(there)} of the {len(table.bits)} bits in {found.name} are in the box already. What of them?"
+            follow, sure = QInputDialog.getItem(self, "Bring a table", words, AGAIN, 0, False)
+            if not sure:
+                self.session.said.emit("Nothing was brought.")
+                return
+        if table.bits:
+            self.session.do(bring_bits(project, table.bits, table.ids if follow == AGAIN[0] else ()))
+        said = f"{len(table.bits)} bits came from {found.name}."
+        if table.troubles:
+            more = f"\nand {len(table.troubles) - 12} more." if len(table.troubles) > 12 else ""
+            QMessageBox.warning(self, "Some rows were left out", f"{said}\n\n" + "\n".join(table.troubles[:12]) + more)
         self.session.said.emit(said)
-        return True
 
     def _write(self) -> None:
         name, _filter = QFileDialog.getSaveFileName(self, "Write a table of bits", "bits.csv", "Tables (*.csv)")
@@ -309,15 +345,9 @@ class BitsPage(Page):
 
     def refresh(self) -> None:
         """Follow the project."""
-        project = self.session.project
-        there = sum(b.count for b in project.bits if b.state == "in the box")
-        lost = sum(b.state == "lost" for b in project.bits)
-        self.note = f"{there} in the box" + (f", {lost} lost" if lost else "")
-        self.needs.show_things(project.needs, self.session.chosen("needs"))
-        for widget in (self.met, self.drop):
-            widget.setVisible(bool(project.needs))
-        self.met.setText("Open again" if self.need is not None and self.need.made else "Met")
+        self._follow()
         self._search()
+        self._show_bit()
 
 
 def need_line(need: Need) -> str:

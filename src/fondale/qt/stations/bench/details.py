@@ -1,13 +1,13 @@
 """More sizes taken on one piece: parts of a body, or known things on it."""
 
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.edits.boxes import add_detail, drop_detail
 from fondale.core.lengths import show_mm
 from fondale.core.model import Piece
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, length_field
-from fondale.qt.frame.prose import Line
+from fondale.qt.frame.prose import Short
 from fondale.qt.session import Session
 
 
@@ -71,6 +71,4 @@ class Details(QWidget):
             word.clicked.connect(lambda _c=False, i=d.id, p=piece: self._session.do(drop_detail(p, i)))
             self._taken.addWidget(word)
         if not piece.details:
-            hint = Line("note", "makes it surer")
-            hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-            self._taken.addWidget(hint)
+            self._taken.addWidget(Short("note", "makes it surer"))

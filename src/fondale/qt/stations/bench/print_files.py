@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from fondale.app.errands import Cutting, Import
 from fondale.app.workers import Report
-from fondale.core.edits import Edit
+from fondale.core.edits import Edit, EditError
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import print_steps
 from fondale.core.lengths import show_mm
@@ -50,6 +50,7 @@ class FileDesk(OnFile):
             if not unit:
                 self.session.said.emit("Nothing was brought: without its unit a file has no size.")
         edits, last, repaired = [], "", []
+        trouble = [i.trouble for i in found if i.trouble]
         project = self.session.project
         for item in found:
             if item.facts is None or (item.asks_unit and not unit):
@@ -57,16 +58,19 @@ class FileDesk(OnFile):
             chosen = item.unit or unit
             facts = in_unit(item.facts, UNITS[chosen]) if item.asks_unit else item.facts
             asset = self.session.document.keep_asset("prints", item.name, item.data, item.digest)
-            more, last = add_print(project, named(item.name), asset, chosen, facts, item.skin, item.repairs)
+            try:
+                more, last = add_print(project, named(item.name), asset, chosen, facts, item.skin, item.repairs)
+            except EditError as error:
+                trouble.append(str(error))
+                continue
             if self.session.do(*more, label=f"Bring {item.name}"):
                 edits.extend(more)
                 project = self.session.project
                 repaired += [f"{item.name}: {'; '.join(item.repairs)}"] if item.repairs else []
         if last:
             self.session.select("prints", last)
-        trouble = [i.trouble for i in found if i.trouble]
         if trouble:
-            QMessageBox.warning(self.parent, "Some files could not be read", "\n\n".join(trouble))
+            QMessageBox.warning(self.parent, "Some files could not be brought", "\n\n".join(trouble))
         if repaired:
             self.session.said.emit(f"Repaired: {' '.join(repaired)}.")
 

@@ -16,7 +16,7 @@ from fondale.core.stage.solids import measured_height
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, Field, length_field, number, words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.frame.prose import Line, Prose, Short
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.details import Details
 from fondale.qt.stations.bench.ruler import ScaleRuler
@@ -24,7 +24,7 @@ from fondale.qt.stations.bench.shelf import Shelf
 from fondale.qt.stations.bench.true_size import calibrate, px_per_mm
 from fondale.qt.stations.columns import Columns
 from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import action, headed, heading, line_of, menu_button
+from fondale.qt.stations.station import action, headed, line_of, menu_button
 
 CAPTION = 70
 ORIGINS = ("bought", "printed file", "gaming", "kitbash", "scratch")
@@ -54,8 +54,7 @@ class ShelfPage(Page):
         row.addWidget(self.compare)
         self.apart = action("Back to all", lambda: self._pair(""))
         row.addWidget(self.apart)
-        self._pair_note = Line("soft")
-        self._pair_note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._pair_note = Short("soft")
         row.addWidget(self._pair_note, 1)
         self.true = QPushButton("true size")
         self.true.setProperty("role", "pick")
@@ -77,9 +76,8 @@ class ShelfPage(Page):
     def _ticket(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(4)
-        row, self._origin_note = heading("")
-        self._title = row.itemAt(0).widget()
-        column.addLayout(row)
+        self._title, self._origin_note = Short("head"), Short("soft")
+        column.addLayout(line_of(self._title, self._origin_note))
         self._nothing = Line("soft", "Choose something on the shelf, or add it.")
         column.addWidget(self._nothing)
         self._make_fields()

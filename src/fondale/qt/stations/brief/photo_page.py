@@ -271,9 +271,9 @@ class PhotoPage(Page):
     def _make_part(self) -> None:
         thread, reading = self.thread, self._now()
         if thread is not None and reading is not None and reading.real_mm is not None:
-            edit, ident = part_of_thread(self.session.project, thread, reading.real_mm)
-            if self.session.do(edit):
-                self.session.select("pieces", ident)
+            made = self.session.make(part_of_thread, thread, reading.real_mm)
+            if made is not None and self.session.do(made[0]):
+                self.session.select("pieces", made[1])
                 self.session.said.emit(
                     f"{thread.name} is on the shelf: {show_real(reading.real_mm)} real = {show_mm(reading.real_mm / self.session.project.brief.house_n)}."
                 )
@@ -281,9 +281,9 @@ class PhotoPage(Page):
     def _make_need(self) -> None:
         thread, photo, reading = self.thread, self.photo, self._now()
         if thread is not None and photo is not None and reading is not None and reading.real_mm is not None:
-            edit, ident = need_of_thread(self.session.project, photo, thread, reading.real_mm, reading.give_mm)
-            if self.session.do(edit):
-                self.session.select("needs", ident)
+            made = self.session.make(need_of_thread, photo, thread, reading.real_mm, reading.give_mm)
+            if made is not None and self.session.do(made[0]):
+                self.session.select("needs", made[1])
                 self.session.said.emit(f"{thread.name} is among the needs of the bits box.")
 
     def _readings(self) -> dict[str, ThreadReading]:

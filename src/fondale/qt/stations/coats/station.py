@@ -13,6 +13,7 @@ from fondale.core.prompts.running import day_words
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, Field, words
 from fondale.qt.frame.how import How, HowButton
+from fondale.qt.frame.prose import shortened
 from fondale.qt.session import Session
 from fondale.qt.stations.coats.order import RunningOrder
 from fondale.qt.stations.coats.rehearsal import Rehearsal
@@ -195,7 +196,7 @@ class CoatsStation(Station):
     def _add_surface(self) -> None:
         name, ok = QInputDialog.getText(self, "Add a surface", "What is it? For example: kiosk front")
         if ok and name.strip():
-            edit, ident = add_surface(self.session.project, name.strip()[:120])
+            edit, ident = add_surface(self.session.project, name.strip())
             if self.session.do(edit):
                 self._choose_surface(ident)
 
@@ -204,7 +205,7 @@ class CoatsStation(Station):
         if ok and name.strip():
             surface = self.session.selected.get("surfaces", "")
             known = self.session.project.find("surfaces", surface) is not None
-            edit, ident = add_step(self.session.project, name.strip()[:120], (surface,) if known else ())
+            edit, ident = add_step(self.session.project, name.strip(), (surface,) if known else ())
             if self.session.do(edit):
                 self.session.select("steps", ident)
 
@@ -268,8 +269,10 @@ class CoatsStation(Station):
         ):  # fmt: skip
             field.set_value(value)
         names = {s.id: s.name for s in self.session.project.surfaces}
-        self.goes_on.setText(self._list_words("goes on", [names[i] for i in step.surfaces if i in names]))
-        self.closes.setText(self._list_words("closes", [names[i] for i in step.closes if i in names]))
+        for button, caption, ids in ((self.goes_on, "goes on", step.surfaces), (self.closes, "closes", step.closes)):
+            named = [names[i] for i in ids if i in names]
+            button.setText(self._list_words(caption, named))
+            button.setToolTip(", ".join(named))
         self.done.setText("Not done after all" if step.done else "Mark as done")
         brief = self.session.project.brief
         if step.coat:
@@ -291,7 +294,7 @@ class CoatsStation(Station):
     def _list_words(caption: str, names: list[str]) -> str:
         if not names:
             return f"{caption} nothing"
-        first = names[0].lower()
+        first = shortened(names[0].lower())
         return f"{caption} {first}" + (f" and {len(names) - 1} more" if len(names) > 1 else "")
 
     def show_subject(self, field: str, ident: str) -> None:

@@ -18,7 +18,7 @@ from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, Field, number, place_field, words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line
+from fondale.qt.frame.prose import Line, Short, shortened
 from fondale.qt.session import Session
 from fondale.qt.stations.columns import FieldGrid
 from fondale.qt.stations.lamps.rail import Slides, Traces
@@ -120,7 +120,7 @@ class LampsStation(Station):
         row.addLayout(left, 3)
         right = QVBoxLayout()
         right.setSpacing(6)
-        self._seat_note = Line("soft")
+        self._seat_note = Short("soft")
         right.addWidget(self._seat_note)
         self.meters: list[HowButton] = []
         self._meter_grid = FieldGrid(4)
@@ -259,7 +259,7 @@ class LampsStation(Station):
         for i, meter in enumerate(project.meters):
             button = self.meters[i]
             if meter.id not in found:
-                button.show_value(f"{meter.name} …", How(meter.name, "Being solved.", "light"))
+                button.show_value(f"{shortened(meter.name)} …", How(meter.name, "Being solved.", "light"))
                 continue
             m = found[meter.id]
             parts = sorted(((v, k) for k, v in m.by_lamp.items() if v >= 0.05), reverse=True)
@@ -269,7 +269,7 @@ class LampsStation(Station):
             )
             formula = f"Direct light E = I(θ) cos(incidence) / d², shadowed by rays, plus light bounced off every surface (4096 rays from the meter).\n{names}\nWanted: {digits(meter.wanted_lx, 0)} lx."
             button.show_value(
-                f"{meter.name} {digits(m.lux, 0 if m.lux >= 10 else 1)} lx",
+                f"{shortened(meter.name)} {digits(m.lux, 0 if m.lux >= 10 else 1)} lx",
                 How(meter.name, formula, "radiosity with final gather, checked against Radiance"),
             )
 

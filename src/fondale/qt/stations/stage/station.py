@@ -15,7 +15,7 @@ from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_height_mm
 from fondale.qt.frame.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line
+from fondale.qt.frame.prose import Line, shortened
 from fondale.qt.session import Session
 from fondale.qt.stations.columns import Columns
 from fondale.qt.stations.picture import SeatPicture
@@ -180,7 +180,8 @@ class StageStation(Station):
         while self._seats.count():
             self._seats.takeAt(0).widget().deleteLater()
         for ident, name, mine in state:
-            button = QPushButton(name.removeprefix("the "))
+            button = QPushButton(shortened(name.removeprefix("the "), 18))
+            button.setToolTip(f"Look from {name}")
             button.setProperty("role", "pick")
             button.setCheckable(True)
             button.setChecked(mine)
