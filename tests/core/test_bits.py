@@ -13,6 +13,7 @@ from fondale.core.bits.search import CUT, FAT, SHORT, pack, rank, scores, sides_
 from fondale.core.edits import apply
 from fondale.core.edits.boxes import bring_bits
 from fondale.core.model import Bit, Need
+from fondale.core.words import with_article
 
 DRUM = Need(id="d", name="Winch drum", outline="cylinder", real=(300, 420))
 
@@ -89,6 +90,12 @@ def test_bits_of_a_table_take_their_places_or_come_in_anew(empty):
     project = apply(project, bring_bits(project, table, ("wheel", "wheel", "")))
     # The first row is the wheel of the box, its copy is another one, and an id in use makes way.
     assert [(b.id, b.sizes[0]) for b in project.bits] == [("wheel", 8.5), ("tank", 9), ("wheel-3", 7), ("tank-2", 1)]
+
+
+def test_articles_go_by_the_sound():
+    drum = Bit(id="d", name="Oil drum", outline="cylinder", sizes=(12.1, 18.4), native_n=48)
+    assert "this was an oil drum" in reads_as(drum, 35)
+    assert [with_article(w) for w in ("keg", "oil drum", "Air vessel")] == ["a keg", "an oil drum", "an Air vessel"]
 
 
 def test_ties_go_by_id_and_an_empty_box_gives_nothing():

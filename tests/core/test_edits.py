@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from fondale.core.edits import Edit, EditError, apply, new_id, put
 from fondale.core.edits.boxes import need_of_thread, part_of_thread
 from fondale.core.edits.bringing import add_print, in_unit
-from fondale.core.edits.ids import clipped, numbered
+from fondale.core.edits.ids import numbered
 from fondale.core.edits.making import (
     PIECE_KINDS,
     add_lamp,
@@ -188,7 +188,7 @@ def test_new_names_are_never_too_long(stem, others):
         assert len(names[-1]) <= NAME_MOST
     if len(stem) < NAME_MOST:
         assert names[0] == stem
-        assert others == 0 or names[1] == f"{clipped(stem, NAME_MOST - 6)} 2"
+        assert others == 0 or names[1] == f"{stem if len(stem) <= NAME_MOST - 6 else stem[: NAME_MOST - 7].rstrip() + '…'} 2"
 
 
 def test_what_is_too_large_for_anything_is_told(empty):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fondale.core.bits.search import sides_of
 from fondale.core.lengths import show_real, show_scale
 from fondale.core.model import Bit
+from fondale.core.words import with_article
 from fondale.knowledge import table
 
 NEAR = 0.35  # mean distance in the logarithm beyond which nothing is named
@@ -42,11 +43,11 @@ def reads_as(bit: Bit, house_n: float) -> str:
     """For example ``In the 1:24 kit this was a lorry wheel of 1.00 m; here it reads as a cart wheel of 1.46 m.``"""
     size = max(sides_of(bit.outline, bit.sizes)) if bit.outline in ("box", "plate", "rod") else bit.sizes[0]
     now = likenesses(bit.outline, bit.sizes, house_n, 1)
-    what = f"a {now[0].name} of" if now else "something of"
+    what = f"{with_article(now[0].name)} of" if now else "something of"
     if bit.native_n <= 0:
         return f"At {show_scale(house_n)} it reads as {what} {show_real(size * house_n)}."
     was = named(bit) or next((k.name for k in likenesses(bit.outline, bit.sizes, bit.native_n, 1)), "")
-    then = f"a {was} of {show_real(size * bit.native_n)}" if was else show_real(size * bit.native_n)
+    then = f"{with_article(was)} of {show_real(size * bit.native_n)}" if was else show_real(size * bit.native_n)
     if abs(bit.native_n / house_n - 1) < 0.02:
         return f"It is of the house scale: {then}."
     return f"In the {show_scale(bit.native_n)} kit this was {then}; here it reads as {what} {show_real(size * house_n)}."

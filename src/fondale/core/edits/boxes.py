@@ -9,6 +9,7 @@ from fondale.core.model import Bit, Detail, Fit, Join, Machine, Measure, Need, P
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import LARGEST_REAL_MM
 from fondale.core.model.shapes import Box, Cylinder, Shape
+from fondale.core.words import with_article
 from fondale.knowledge import table
 
 
@@ -43,7 +44,7 @@ def add_need(
     """A need, in real millimetres."""
     ident, shown = _named(project, "needs", name)
     need = Need(id=ident, name=shown, outline=outline, real=real, **more)  # type: ignore[arg-type]
-    return Edit("add", f"Need a {shown.lower()}", {"field": "needs", "thing": need}), ident
+    return Edit("add", f"Need {with_article(shown.lower())}", {"field": "needs", "thing": need}), ident
 
 
 def add_fit(project: Project) -> tuple[Edit, str]:
@@ -65,7 +66,7 @@ def add_machine(project: Project, row: str) -> Edit:
     name = table("machines")["machine"][row]["name"]
     ident = new_id(row, [m.id for m in project.brief.machines])
     machine = Machine(id=ident, name=numbered(name, (m.name for m in project.brief.machines)), row=row)
-    return Edit("put", f"Have a {name}", {"path": ("brief", "machines"), "value": (*project.brief.machines, machine)})
+    return Edit("put", f"Have {with_article(name)}", {"path": ("brief", "machines"), "value": (*project.brief.machines, machine)})
 
 
 def drop_machine(project: Project, ident: str) -> Edit:

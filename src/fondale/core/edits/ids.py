@@ -5,6 +5,7 @@ import unicodedata
 from collections.abc import Iterable, Set
 
 from fondale.core.model.base import NAME_MOST
+from fondale.core.words import clipped
 
 
 def new_id(name: str, taken: Iterable[str]) -> str:
@@ -18,12 +19,12 @@ def new_id(name: str, taken: Iterable[str]) -> str:
     return ident
 
 
-def clipped(name: str, most: int = NAME_MOST) -> str:
+def as_name(words: str) -> str:
     """A name made of others, never longer than a name may be."""
-    return name if len(name) <= most else f"{name[: most - 1].rstrip()}…"
+    return clipped(words, NAME_MOST)
 
 
 def numbered(stem: str, names: Iterable[str]) -> str:
     """The stem as a new name: with the next number where others begin with it."""
     count = sum(name.startswith(stem) for name in names)
-    return clipped(stem) if not count else f"{clipped(stem, NAME_MOST - 6)} {count + 1}"
+    return as_name(stem) if not count else f"{clipped(stem, NAME_MOST - 6)} {count + 1}"

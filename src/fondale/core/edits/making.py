@@ -5,7 +5,7 @@ from datetime import date
 
 from fondale.core.coats.kinds import AGEING, BUILT, BY_HAND
 from fondale.core.edits.edit import Edit, put
-from fondale.core.edits.ids import clipped, new_id, numbered
+from fondale.core.edits.ids import as_name, new_id, numbered
 from fondale.core.model import Brief, Lamp, Meter, Moment, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Animal, Box, Cylinder, Figure, Hull, Opening, Room, Shape, Stairs, Wall, Wheel
 
@@ -108,7 +108,7 @@ def add_seat(project: Project) -> tuple[Edit, str]:
 def add_surface(project: Project, name: str, piece: str = "") -> tuple[Edit, str]:
     """A surface that will get coats."""
     ident = new_id(name, (s.id for s in project.surfaces))
-    surface = Surface(id=ident, name=clipped(name), piece=piece)
+    surface = Surface(id=ident, name=as_name(name), piece=piece)
     return Edit("add", f"Add {name}", {"field": "surfaces", "thing": surface}), ident
 
 
@@ -116,7 +116,7 @@ def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: 
     """A step at the end of the order; what may be sprayed or brushed follows the house rule."""
     ident = new_id(name, (s.id for s in project.steps))
     work, tool = usual_for(project, coat)
-    step = Step(id=ident, name=clipped(name), surfaces=surfaces, coat=coat, work=work, tool=tool)  # type: ignore[arg-type]
+    step = Step(id=ident, name=as_name(name), surfaces=surfaces, coat=coat, work=work, tool=tool)  # type: ignore[arg-type]
     return Edit("add", f"Add “{name}”", {"field": "steps", "thing": step}), ident
 
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from fondale.core.edits.ids import clipped, new_id
+from fondale.core.edits.ids import as_name, new_id
 from fondale.core.model import Piece, PrintFile, Project, Step
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
@@ -69,7 +69,7 @@ def print_steps(project: Project, file: PrintFile, process: str, hours: float, p
         taken.append(ident)
         after = (out[-1].id,) if out else ()
         out.append(
-            Step(id=ident, name=clipped(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool=tool, after=after)  # type: ignore[arg-type]
+            Step(id=ident, name=as_name(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool=tool, after=after)  # type: ignore[arg-type]
         )
 
     copies = f", {file.count} times" if file.count > 1 else ""

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from fondale.core.coats.drying import too_cold
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, new_id
-from fondale.core.edits.ids import clipped
+from fondale.core.edits.ids import as_name
 from fondale.core.lengths import digits
 from fondale.core.model import Project, Step
 from fondale.core.prompts.finding import Finding, Fix
@@ -47,7 +47,7 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
         if chem.kind == "lifts":
             ids = (s.id for s in project.steps)
             barrier = Step(
-                id=new_id(f"satin {surface.id}", ids), name=clipped(f"Satin varnish, {surface.name.lower()}"), coat="satin",
+                id=new_id(f"satin {surface.id}", ids), name=as_name(f"Satin varnish, {surface.name.lower()}"), coat="satin",
                 colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), minutes=(8, 10, 15), tool="airbrush",
             )  # fmt: skip
             fix = Fix("Put satin varnish between", insert_before(project, barrier, over.id, f"Satin varnish under {over.name}"))
@@ -70,7 +70,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         name = surface.name if surface else before.name
         if miss.kind == "test":
             lamps = ", ".join(project.find("lamps", i).name for i in miss.lamps)
-            step = Step(id=new_id(f"test {before.id}", ids), name=clipped(f"Test the light: {lamps.lower()}"), work="test", tests=miss.lamps, minutes=(5, 10, 15), tool="hand")  # fmt: skip
+            step = Step(id=new_id(f"test {before.id}", ids), name=as_name(f"Test the light: {lamps.lower()}"), work="test", tests=miss.lamps, minutes=(5, 10, 15), tool="hand")  # fmt: skip
             yield Finding(
                 "COAT-TEST", "mind", "coats", name, f"“{before.name}” closes {lamps} in before anybody has tested the light.",
                 f"step {ids.index(before.id) + 1} has no test before it", (("steps", before.id),),
@@ -80,7 +80,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         primer = miss.kind == "primer"
         coat, words = ("primer_spray", "Prime") if primer else ("gloss", "Gloss varnish on")
         step = Step(
-            id=new_id(f"{miss.kind} {miss.surface}", ids), name=clipped(f"{words} {name.lower()}"), coat=coat, surfaces=(miss.surface,),
+            id=new_id(f"{miss.kind} {miss.surface}", ids), name=as_name(f"{words} {name.lower()}"), coat=coat, surfaces=(miss.surface,),
             colour=(0.55, 0.55, 0.55), minutes=(6, 10, 15), tool="spray can" if primer else "airbrush", caution=table("coats")["coat"][coat]["caution"],
         )  # fmt: skip
         trouble = (

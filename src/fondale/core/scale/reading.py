@@ -15,6 +15,7 @@ from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Figure, Mesh
 from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
 from fondale.core.scale.mannequin import mannequin, pose_ratio
+from fondale.core.words import with_article
 from fondale.knowledge import table
 
 Verdict = Literal["right", "passes beside", "passes apart", "wrong"]
@@ -207,7 +208,7 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
     formula = f"native scale = real {show_real(first.real_mm)} ÷ measured {show_mm(first.mm)}"
     noun = first.name.split(",")[0]
     return _reading(
-        tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"a {noun} of {show_real(first.real_mm * house_n / n)}",
+        tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"{with_article(noun)} of {show_real(first.real_mm * house_n / n)}",
         formula, source, natural,
     )  # fmt: skip
 

@@ -156,6 +156,7 @@ class PromptCorner(QWidget):
             item = self._column.takeAt(0)
             widget = item.widget()
             if widget is not None and widget not in kept.values():
+                widget.hide()
                 widget.deleteLater()
         self._cards = [kept.get(f.key) or PromptCard(self._session, f) for f in mine]
         for card in self._cards:

@@ -16,11 +16,6 @@ def kept_together(text: str) -> str:
     return _UNIT.sub("\u00a0", text)
 
 
-def shortened(name: str, most: int = 26) -> str:
-    """A maker's name where there is little room, with an ellipsis for the rest."""
-    return name if len(name) <= most else f"{name[: most - 1].rstrip()}…"
-
-
 class Line(QLabel):
     """A line of words. ``role`` is the kind of type: head, soft, note, bold, or plain. A maker's words are never taken for markup."""
 

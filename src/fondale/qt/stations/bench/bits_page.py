@@ -18,8 +18,9 @@ from fondale.core.lengths import LengthError, digits, parse_length, parse_scale,
 from fondale.core.model import Bit, Need
 from fondale.core.model.bench import Material, Outline
 from fondale.core.sayings import sayings
+from fondale.core.words import clipped, with_article
 from fondale.qt.frame.fields import Choice, Field, number, words
-from fondale.qt.frame.prose import Prose, shortened
+from fondale.qt.frame.prose import Prose
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.bit_cells import BitCells, NeedCells, real_words, sizes_words
 from fondale.qt.stations.columns import Columns
@@ -201,10 +202,10 @@ class BitsPage(Page):
         self.ticket.read(self.session.project)
         there = bit.state == "in the box" and bit.count > 0
         like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
-        more = f" It could also be a {' or a '.join(like[1:])}." if len(like) > 1 else ""
+        more = f" It could also be {' or '.join(map(with_article, like[1:]))}." if len(like) > 1 else ""
         self._reads.setText(reads_as(bit, self.session.project.brief.house_n) + more)
         self.use.setEnabled(there)
-        self.use.setText(f"Use it for the {shortened(need.name)}" if need is not None and not need.made else "Use it")
+        self.use.setText(f"Use it for the {clipped(need.name, 26)}" if need is not None and not need.made else "Use it")
         self.lose.setText("It is lost" if bit.state != "lost" else "It is found")
 
     def _rows(self) -> list[Row]:

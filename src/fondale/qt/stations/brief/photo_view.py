@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.lengths import show_mm, show_real
 from fondale.core.model import Photo, Thread
 from fondale.core.photo.reading import ThreadReading
+from fondale.core.words import clipped
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 from fondale.qt.theme.palette import Theme
@@ -217,7 +218,7 @@ class PhotoView(QWidget):
         house = self._session.project.brief.house_n
         known = t.known_mm is not None
         if reading.real_mm is None:
-            lines = [t.name] if mine else []
+            lines = [clipped(t.name, 30)] if mine else []
         else:
             lines = [f"{show_real(reading.real_mm)}{' known' if known else ''}"] + ([show_mm(reading.real_mm / house)] if mine else [])
         if not lines:

@@ -10,10 +10,10 @@ from fondale.core.edits.making import add_step, add_surface, set_coat
 from fondale.core.lengths import LengthError, digits
 from fondale.core.model import Step
 from fondale.core.prompts.running import day_words
+from fondale.core.words import clipped
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, Field, words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import shortened
 from fondale.qt.session import Session
 from fondale.qt.stations.coats.order import RunningOrder
 from fondale.qt.stations.coats.rehearsal import Rehearsal
@@ -294,7 +294,7 @@ class CoatsStation(Station):
     def _list_words(caption: str, names: list[str]) -> str:
         if not names:
             return f"{caption} nothing"
-        first = shortened(names[0].lower())
+        first = clipped(names[0].lower(), 26)
         return f"{caption} {first}" + (f" and {len(names) - 1} more" if len(names) > 1 else "")
 
     def show_subject(self, field: str, ident: str) -> None:

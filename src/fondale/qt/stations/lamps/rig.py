@@ -11,6 +11,7 @@ from fondale.core.lengths import digits, percent
 from fondale.core.light.desk import levels_of
 from fondale.core.model import String
 from fondale.core.prompts.wiring import ma
+from fondale.core.words import clipped
 from fondale.knowledge import table
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -86,7 +87,7 @@ class Rig(QWidget):
                 signs.bead(p, QPointF(10, row.center().y()), self._bead_colour(ident), 1.0, 5)
                 p.setFont(theme.font(12, 600 if ident == self._session.chosen("lamps") else 400))
                 p.setPen(theme.color("ink"))
-                p.drawText(row.adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, lamp.name)
+                p.drawText(row.adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, clipped(lamp.name, 26))
                 y += theme.px(22)
         if not project.supplies and not loose:
             p.setPen(theme.color("soft"))

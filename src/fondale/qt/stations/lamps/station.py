@@ -14,11 +14,12 @@ from fondale.core.light.desk import levels_of
 from fondale.core.model import Project
 from fondale.core.prompts.light import set_level
 from fondale.core.prompts.wiring import ma
+from fondale.core.words import clipped
 from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
 from fondale.qt.frame.fields import Choice, Field, number, place_field, words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Short, shortened
+from fondale.qt.frame.prose import Line, Short
 from fondale.qt.session import Session
 from fondale.qt.stations.columns import FieldGrid
 from fondale.qt.stations.lamps.rail import Slides, Traces
@@ -65,7 +66,7 @@ class LitPicture(SeatPicture):
                 wired = ma(amps) if amps is not None else "not wired"
                 level = percent(levels_of(project)[chosen.id])
                 name = table("electric")["led"][chosen.led]["name"]
-                self.ticket(p, at, 9, [chosen.name, f"{name}, {wired}", f"level {level}"])
+                self.ticket(p, at, 9, [clipped(chosen.name, 30), f"{name}, {wired}", f"level {level}"])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         near: list[tuple[float, str]] = []
@@ -259,7 +260,7 @@ class LampsStation(Station):
         for i, meter in enumerate(project.meters):
             button = self.meters[i]
             if meter.id not in found:
-                button.show_value(f"{shortened(meter.name)} …", How(meter.name, "Being solved.", "light"))
+                button.show_value(f"{clipped(meter.name, 26)} …", How(meter.name, "Being solved.", "light"))
                 continue
             m = found[meter.id]
             parts = sorted(((v, k) for k, v in m.by_lamp.items() if v >= 0.05), reverse=True)
@@ -269,7 +270,7 @@ class LampsStation(Station):
             )
             formula = f"Direct light E = I(θ) cos(incidence) / d², shadowed by rays, plus light bounced off every surface (4096 rays from the meter).\n{names}\nWanted: {digits(meter.wanted_lx, 0)} lx."
             button.show_value(
-                f"{shortened(meter.name)} {digits(m.lux, 0 if m.lux >= 10 else 1)} lx",
+                f"{clipped(meter.name, 26)} {digits(m.lux, 0 if m.lux >= 10 else 1)} lx",
                 How(meter.name, formula, "radiosity with final gather, checked against Radiance"),
             )
 

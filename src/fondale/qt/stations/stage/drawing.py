@@ -15,6 +15,7 @@ from fondale.core.lengths import digits
 from fondale.core.model import Piece, Place
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.views.sight import eye_of
+from fondale.core.words import clipped
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
@@ -136,12 +137,13 @@ class Drawing(QWidget):
         theme = self._session.theme
         bounds = self._polygon(ring).boundingRect()
         p.setFont(theme.font(11.5, 600))
-        width = p.fontMetrics().horizontalAdvance(piece.name) + 8
+        name = clipped(piece.name, 26)
+        width = p.fontMetrics().horizontalAdvance(name) + 8
         left = min(max(2.0, bounds.center().x() - width / 2), self.width() - width - 2.0)
         box = QRectF(left, max(0.0, bounds.top() - theme.px(19)), width, theme.px(16))
         p.fillRect(box, theme.color("card", 0.85))
         p.setPen(theme.text("curtain"))
-        p.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.name)
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
     def _hidden(self, p: QPainter) -> None:
         """The hatch over floor that the seat does not see, kept as a picture while neither it nor the frame changes."""

@@ -13,9 +13,10 @@ from fondale.core.lengths import digits, percent
 from fondale.core.model import Piece
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_height_mm
+from fondale.core.words import clipped
 from fondale.qt.frame.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, shortened
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
 from fondale.qt.stations.columns import Columns
 from fondale.qt.stations.picture import SeatPicture
@@ -62,7 +63,7 @@ class SeatView(SeatPicture):
         quick = self._session.results.quick
         reading = quick.readings.get(piece.id) if quick else None
         view = next((v for v in quick.views if v.piece == piece.id and v.seat == stage.seat), None) if quick else None
-        lines = [piece.name]
+        lines = [clipped(piece.name, 30)]
         if reading is not None:
             lines.append(f"reads as {reading.words}")
         if view is not None:
@@ -180,7 +181,7 @@ class StageStation(Station):
         while self._seats.count():
             self._seats.takeAt(0).widget().deleteLater()
         for ident, name, mine in state:
-            button = QPushButton(shortened(name.removeprefix("the "), 18))
+            button = QPushButton(clipped(name.removeprefix("the "), 18))
             button.setToolTip(f"Look from {name}")
             button.setProperty("role", "pick")
             button.setCheckable(True)
