@@ -10,6 +10,7 @@ from PIL import Image
 
 from fondale.app.window import Window
 from fondale.cli import run
+from fondale.core.bits.search import VERDICTS
 from fondale.demo import sample_assets
 from fondale.storage import load, save
 from fondale.storage.files import to_json
@@ -223,7 +224,8 @@ def test_bits_fits_and_photographs_are_told(heron_file, tmp_path, capsys):
     assert call("bits", heron_file, "drum, 300 mm across, 420 long", "--json") == 0
     told = json.loads(capsys.readouterr().out)
     assert told["outline"] == "cylinder"
-    assert [b["score"] for b in told["bits"]] == sorted(b["score"] for b in told["bits"])
+    places = [(VERDICTS.index(b["verdict"]), b["score"]) for b in told["bits"]]
+    assert places == sorted(places)
     table = tmp_path / "box.csv"
     table.write_text("name,size 1\nCap,12\n", "utf-8")
     assert call("bits", table, "box, 420 mm") == 0

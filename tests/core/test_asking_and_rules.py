@@ -29,6 +29,8 @@ from fondale.knowledge import table
         ("pipe 60 mm across 1.2 m long", "rod", (60, 1200), None),
         ("crate 500x400x300", "box", (500, 400, 300), None),
         ("door 2 m high, 0.9 m wide", "plate", (900, 2000), None),
+        ("backing, 30 x 1200 x 300", "plate", (1200, 300, 30), None),
+        ("flat box, 1200 x 300 x 30", "box", (1200, 300, 30), None),
         ("bowl 12 in across", "dome", (304.8,), None),
         ("3 m", "box", (3000,), None),
         ("box, 12 mm model", "box", (420,), None),
@@ -69,7 +71,7 @@ def test_any_text_is_a_need_or_a_clear_refusal(text):
 
 
 def test_words_stand_for_outlines():
-    assert [outline_of(w) for w in ("Barrels", "a mast", "sign board", "thing", "cylinder block")] == ["cylinder", "rod", "plate", "box", "cylinder"]  # fmt: skip
+    assert [outline_of(w) for w in ("Barrels", "a mast", "sign board", "thing", "cylinder block", "stove pipe")] == ["cylinder", "rod", "plate", "box", "cylinder", "rod"]  # fmt: skip
 
 
 @given(st.lists(st.sampled_from(sorted(table("coats")["coat"])), max_size=8))

@@ -92,6 +92,26 @@ def test_bits_of_a_table_take_their_places_or_come_in_anew(empty):
     assert [(b.id, b.sizes[0]) for b in project.bits] == [("wheel", 8.5), ("tank", 9), ("wheel-3", 7), ("tank-2", 1)]
 
 
+def test_what_serves_goes_before_what_is_merely_near():
+    """TRADE (common practice, no source): a length is cut down, a diameter is not."""
+    barrel, stub = bit("barrel", "cylinder", 7.6, 92), bit("stub", "cylinder", 9.4, 16)
+    need = Need(id="n", name="Bollard", outline="cylinder", real=(260, 550))
+    found = rank(pack((stub, barrel)), need, 35)
+    assert [(m.bit, m.verdict) for m in found] == [("barrel", "to trim"), ("stub", "far off")]
+    assert found[0].score > found[1].score
+    assert found[0].trim == "cut 76.3 mm off the length"
+
+
+def test_what_a_file_takes_off_does_not_count():
+    """Common practice, no source: 1 mm sheet serves where 0.86 mm would be right; a quarter of a size is more than that."""
+    need = Need(id="n", name="Shelf", outline="plate", real=(1200, 300, 30))
+    sheet, thick, tube = bit("sheet", "plate", 150, 90, 1.0), bit("thick", "plate", 150, 90, 1.5), bit("tube", "cylinder", 9, 34)
+    found = {m.bit: m.verdict for m in rank(pack((sheet, thick, tube)), need, 35)}
+    assert found == {"sheet": "to trim", "thick": "far off", "tube": "far off"}
+    pin = Need(id="n", name="Pin", outline="rod", real=(14, 350))
+    assert rank(pack((bit("wire", "rod", 0.55, 10),)), pin, 35)[0].verdict == "far off"
+
+
 def test_articles_go_by_the_sound():
     drum = Bit(id="d", name="Oil drum", outline="cylinder", sizes=(12.1, 18.4), native_n=48)
     assert "this was an oil drum" in reads_as(drum, 35)

@@ -8,6 +8,7 @@ from PySide6.QtGui import QDropEvent, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
+from fondale.core.bits.search import VERDICTS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
 from fondale.qt.stations.bench.bits_page import AGAIN
@@ -38,8 +39,8 @@ def test_a_need_is_typed_and_bits_float_up(desk, heron):
     d.type(page.line, "drum, 300 mm real across, 420 long, at 1:35", enter=False)
     assert "8.6 × 12\N{NO-BREAK SPACE}mm at 1:35" in page._said.text()
     assert page.bits.things[0].id in page.bits.matches
-    first = page.bits.matches[page.bits.things[0].id]
-    assert all(first.score <= m.score for m in page.bits.matches.values())
+    places = [(VERDICTS.index(m.verdict), m.score) for m in (page.bits.matches[b.id] for b in page.bits.things)]
+    assert places == sorted(places)
     before = len(d.project.needs)
     d.click(page.keep)
     assert len(d.project.needs) == before + 1

@@ -3,13 +3,14 @@
 import re
 from dataclasses import dataclass
 
+from fondale.core.bits.search import OUTLINES, ROUND_ONES
 from fondale.core.lengths import LengthError, parse_real, parse_scale
 from fondale.core.sayings import read_saying
 from fondale.knowledge import table
 
 _ACROSS = ("across", "diameter", "wide", "width", "thick")
 _ALONG = ("long", "length", "high", "height", "tall", "deep", "depth")
-_ROUND = ("cylinder", "rod", "dome")
+_THIN = 6  # a block this many times thinner than it is wide is a plate
 _SCALE = re.compile(r"\s*(?:at\s+)?(1\s*[:/]\s*\d+(?:[.,]\d+)?)\s*")
 _SIZE = re.compile(r"(?P<name>[^\d.,]*?)\s*(?P<size>[.,]?\d.*)")
 _NEXT = re.compile(rf"\b({'|'.join(_ACROSS + _ALONG)})\s+(?=\d)")
@@ -27,13 +28,12 @@ class Asked:
 
 
 def outline_of(name: str) -> str:
-    """The outline that a word stands for; a box when it is not known."""
-    words = set(re.findall(r"[a-z]+", name.lower()))
-    words |= {w.removesuffix("s") for w in words}
-    for outline in ("cylinder", "rod", "dome", "box", "plate"):
-        if outline in words:
-            return outline
-    return next((o for o, known in table("things")["words"].items() if words & set(known)), "box")
+    """The outline that a name stands for, by its last word that is known (a stove pipe is a pipe); a box when none is."""
+    words = [form for w in reversed(re.findall(r"[a-z]+", name.lower())) for form in (w, w.removesuffix("s"))]
+    if said := next((w for w in words if w in OUTLINES), ""):
+        return said
+    known = {word: outline for outline, names in table("things")["words"].items() for word in names}
+    return next((known[w] for w in words if w in known), "box")
 
 
 def _thing(name: str) -> tuple[str, tuple[float, ...]] | None:
@@ -89,7 +89,7 @@ def parse_need(text: str, house_n: float) -> Asked:
             raise LengthError("How large is it? For example: drum, 300 mm across, 420 long.")
         return Asked(name, known[0], known[1], n)
     outline = outline_of(name)
-    if outline in _ROUND:
+    if outline in ROUND_ONES:
         if not across:
             if not plain:
                 raise LengthError("Say how far across it is, too.")
@@ -97,4 +97,7 @@ def parse_need(text: str, house_n: float) -> Asked:
         real = (across[0], *(along or plain)[:1])
     else:
         real = tuple([*across, *along, *plain][:3])
+        thin, middle = sorted(real)[:2] if len(real) == 3 else (1.0, 1.0)
+        if outline == "box" and "box" not in name.lower() and thin * _THIN <= middle:
+            outline, real = "plate", tuple(sorted(real, reverse=True))
     return Asked(name or "need", outline, real, n)

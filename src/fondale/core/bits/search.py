@@ -3,7 +3,6 @@
 Common practice, no source, for the weights: a length can be cut down, a diameter or a thickness cannot; what is too small is lost.
 """
 
-import math
 from dataclasses import dataclass
 from itertools import permutations
 
@@ -15,14 +14,17 @@ from fondale.core.model import Bit, Need
 
 OUTLINES = ("cylinder", "rod", "dome", "box", "plate")
 CODE = {name: k for k, name in enumerate(OUTLINES)}
-ROUND = 3  # the first so many are round
+ROUND_ONES = OUTLINES[:3]
 # Cost of a size that is too large: cut it (a length), or live with it (a diameter); and of one that is too small.
 CUT, FAT, SHORT = 0.45, 1.0, 1.6
 OTHER_OUTLINE = {("cylinder", "rod"): 0.02, ("rod", "cylinder"): 0.02, ("box", "plate"): 0.03, ("plate", "box"): 0.03,
-                 ("dome", "cylinder"): 0.25, ("cylinder", "dome"): 0.25, ("box", "cylinder"): 0.4, ("cylinder", "box"): 0.4}  # fmt: skip
+                 ("dome", "cylinder"): 0.25, ("cylinder", "dome"): 0.25, ("box", "cylinder"): 0.6, ("cylinder", "box"): 0.4}  # fmt: skip
 APART = 1.5
+KINSHIP = np.array([[0.0 if a == b else OTHER_OUTLINE.get((a, b), APART) for b in OUTLINES] for a in OUTLINES])
 NEAR, FAR = 0.06, 0.15
-KIN = 0.1  # an outline further from the wanted one than this never serves as it is
+VERDICTS = ("as it is", "to trim", "nearly", "far off")
+KIN, FOREIGN = 0.1, 0.5  # an outline further from the wanted one than this never serves as it is, or not at all
+FILE_MM, FILE_SHARE = 0.2, 0.25  # so little of a size is filed away, or filled, or never seen
 
 
 @dataclass(frozen=True)
@@ -48,7 +50,7 @@ class Match:
 
 def sides_of(outline: str, sizes: tuple[float, ...]) -> tuple[float, float, float]:
     """Three sides of an outline: round ones (diameter, diameter, length), boxes as given; a missing size repeats the last."""
-    if outline in ("cylinder", "rod", "dome"):
+    if outline in ROUND_ONES:
         return sizes[0], sizes[0], sizes[1] if len(sizes) > 1 else sizes[0]
     a = sizes[0]
     b = sizes[1] if len(sizes) > 1 else a
@@ -67,7 +69,7 @@ def pack(bits: tuple[Bit, ...], before: Box | None = None) -> Box:
     a, b, c = np.array([(*each.sizes, 0.0)[:3] for each in bits], float).reshape(-1, 3).T
     outline = np.array([CODE[each.outline] for each in bits], np.int64)
     # As sides_of does it, for all at once.
-    sides = np.where(outline < ROUND, [a, a, b], [a, b, np.where(c > 0, c, np.minimum(a, b))]).T
+    sides = np.where(outline < len(ROUND_ONES), [a, a, b], [a, b, np.where(c > 0, c, np.minimum(a, b))]).T
     return Box(bits, sides, outline, np.array([each.state == "in the box" and each.count > 0 for each in bits], bool))
 
 
@@ -88,7 +90,7 @@ def scores(box: Box, need: Need, house_n: float) -> tuple[Floats, Floats]:
     Sizes that the need leaves open cost nothing.
     """
     want = wanted(need, house_n)
-    round_need = need.outline in ("cylinder", "rod", "dome")
+    round_need = need.outline in ROUND_ONES
     target = np.log(np.array(sides_of(need.outline, want)))
     given = np.array([True, round_need or len(want) > 1, len(want) > (1 if round_need else 2)])
     # What may be cut: the length of round things, every side of a block, the faces of a plate but not its thickness.
@@ -103,9 +105,28 @@ def scores(box: Box, need: Need, house_n: float) -> tuple[Floats, Floats]:
         cost[1:, np.isin(box.outline, [0, 1, 2])] = np.inf  # something round lies only one way
     best = cost.argmin(0)
     rows = np.arange(len(best))
-    table = np.array([[0.0 if a == b else OTHER_OUTLINE.get((a, b), APART) for b in OUTLINES] for a in OUTLINES])
-    total: Floats = cost[best, rows] + table[OUTLINES.index(need.outline), box.outline]
+    total: Floats = cost[best, rows] + KINSHIP[CODE[need.outline], box.outline]
     return np.where(box.there, total, np.inf), each[best, rows]
+
+
+def _off(logs: Floats, need: Need) -> Floats:
+    """How far each size of every bit is off, as shares (n, 2) of something round or (n, 3): a block is as far off as its worse side."""
+    each: Floats = np.expm1(logs)
+    if need.outline not in ROUND_ONES:
+        return each
+    across = np.where(np.abs(each[:, 0]) >= np.abs(each[:, 1]), each[:, 0], each[:, 1])
+    return np.stack([across, each[:, 2]], 1)
+
+
+def _tier(off: Floats, box: Box, need: Need, want: tuple[float, ...]) -> Ints:
+    """The place (n,) of every bit among the verdicts: what cannot be cut away, and what is missing, is what counts."""
+    cuttable = np.array([False, True] if need.outline in ROUND_ONES else [True, True, need.outline != "plate"])[: off.shape[1]]
+    miss = np.abs(off)
+    miss = np.where((miss * want <= FILE_MM) & (miss <= FILE_SHARE), 0.0, miss)
+    left = np.where((off < 0) | ~cuttable, miss, 0.0).max(1)
+    tier: Ints = np.where(miss.max(1) <= NEAR, 0, np.where(left <= NEAR, 1, np.where(left <= FAR, 2, 3)))
+    kin = KINSHIP[CODE[need.outline], box.outline]
+    return np.where(kin > FOREIGN, 3, np.where(kin > KIN, np.maximum(tier, 2), tier))
 
 
 def _trim(need: Need, off: tuple[float, ...], want: tuple[float, ...]) -> str:
@@ -127,31 +148,23 @@ def _trim(need: Need, off: tuple[float, ...], want: tuple[float, ...]) -> str:
 
 
 def rank(box: Box, need: Need, house_n: float, most: int = 12) -> tuple[Match, ...]:
-    """The best bits for a need, best first; ties go by id. An empty box gives none. Raises ValueError for a scale not above zero."""
+    """The best bits for a need: those that serve first, then by score; ties go by id. An empty box gives none.
+
+    Raises ValueError for a scale not above zero.
+    """
     if not house_n > 0:
         raise ValueError("a scale is above zero")
     if not box.bits:
         return ()
     score, logs = scores(box, need, house_n)
-    most = min(most, int(np.isfinite(score).sum()))
-    near = np.argpartition(score, most - 1)[:most] if 0 < most < len(score) else np.flatnonzero(np.isfinite(score))
     want = wanted(need, house_n)
-    round_need = need.outline in ("cylinder", "rod", "dome")
-    cuttable = [True, True, need.outline != "plate"]
+    off = _off(logs, need)[:, : len(want)]
+    tier = _tier(off, box, need, want)
+    key = np.where(np.isfinite(score), tier * 1000.0 + np.minimum(score, 999.0), np.inf)
+    most = min(most, int(np.isfinite(key).sum()))
+    near = np.argpartition(key, most - 1)[:most] if 0 < most < len(key) else np.flatnonzero(np.isfinite(key))
     out = []
-    for i in sorted(near.tolist(), key=lambda k: (float(score[k]), box.bits[k].id))[:most]:
-        each = [math.expm1(v) for v in logs[i].tolist()]
-        across = max(each[:2], key=abs)  # a block is as far off as its worse side
-        off = tuple(([across, each[2]] if round_need else each)[: len(want)])
-        kin = OTHER_OUTLINE.get(
-            (need.outline, OUTLINES[int(box.outline[i])]), 0.0 if OUTLINES[int(box.outline[i])] == need.outline else APART
-        )
-        # What cannot be cut away, and what is missing, is what counts.
-        loose = ([False, True] if round_need else cuttable)[: len(off)]
-        left = max((abs(v) for v, may in zip(off, loose, strict=True) if v < 0 or not may), default=0.0)
-        worst = max(abs(v) for v in off)
-        verdict = "as it is" if worst <= NEAR else "to trim" if left <= NEAR else "nearly" if left <= FAR else "far off"
-        if kin > KIN and verdict != "far off":
-            verdict = "nearly"
-        out.append(Match(box.bits[i].id, float(score[i]), off, verdict, _trim(need, off, want)))
+    for i in sorted(near.tolist(), key=lambda k: (float(key[k]), box.bits[k].id)):
+        shares = tuple(off[i].tolist())
+        out.append(Match(box.bits[i].id, float(score[i]), shares, VERDICTS[int(tier[i])], _trim(need, shares, want)))
     return tuple(out)
