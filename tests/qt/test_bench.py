@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from fondale.core.bits.search import VERDICTS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
+from fondale.qt.frame.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.true_size import CARD_MM, CardDialog, px_per_mm
@@ -57,8 +58,11 @@ def test_the_line_and_the_chosen_need_go_together(desk, heron):
     assert page.needs.at == "bollard"
     assert page.line.text().startswith("Bollard")
     assert page.bits.matches
+    best = page.bits.matches[page.bit.id]
+    assert page._reads.text().startswith(kept_together(f"For the bollard: {best.trim}."))
     page.line.clear()
     assert page.needs.at == ""
+    assert not page._reads.text().startswith("For")
     assert page.drop.isHidden()
     assert page.use.text() == "Use it"
     QTest.keyClick(page.needs, Qt.Key.Key_Down)

@@ -188,7 +188,8 @@ class BitsPage(Page):
     def _show_bit(self) -> None:
         bit, need = self.bit, self.need
         self.bits.show_things(self.bits.things, bit.id if bit is not None else "")
-        showing = (bit, need, self.session.project.brief.house_n)
+        match, want = self.bits.matches.get(bit.id) if bit is not None else None, self._wanted()
+        showing = (bit, need, match, self.session.project.brief.house_n)
         if showing == self._showing:
             return
         self._showing, self._on_show = showing, bit
@@ -203,7 +204,8 @@ class BitsPage(Page):
         there = bit.state == "in the box" and bit.count > 0
         like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
         more = f" It could also be {' or '.join(map(with_article, like[1:]))}." if len(like) > 1 else ""
-        self._reads.setText(reads_as(bit, self.session.project.brief.house_n) + more)
+        serves = f"For the {clipped(want.name.lower(), 40)}: {match.trim}.\n" if match is not None and want is not None else ""
+        self._reads.setText(serves + reads_as(bit, self.session.project.brief.house_n) + more)
         self.use.setEnabled(there)
         self.use.setText(f"Use it for the {clipped(need.name, 26)}" if need is not None and not need.made else "Use it")
         self.lose.setText("It is lost" if bit.state != "lost" else "It is found")

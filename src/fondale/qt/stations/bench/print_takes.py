@@ -63,6 +63,8 @@ class Takes(Columns):
                 else f"{quote.service}: {digits(quote.price, 2)} {money}, {quote.days} days{over}"
             )
         lines.append(f"on your own machine: {digits(job.cost * file.count, 2)} {money}")
+        if left is not None:
+            lines.append(f"{digits(left, 2)} {money} of the cap are left." if left > 0 else "Nothing of the cap is left.")
         self._quote_lines.setText("\n".join(lines))
 
     def _what_it_takes(self) -> QVBoxLayout:
