@@ -61,6 +61,9 @@ def test_a_bank_of_printers_ends_with_every_job_good(count):
         mine = [b for b in bars if b.printer == name]
         assert all(a.end <= b.start + 1e-9 for a, b in pairwise(mine))
     assert run_bank([], jobs) == ()
+    # A job of a minute is done between two looks at the printer; one that never comes off ends too.
+    assert [b.good for b in run_bank([SimulatedPrinter("p", 3)], [("rivet", 0.02, 1.0)])] == [True]
+    assert len(run_bank([SimulatedPrinter("p", 3)], [("thread", 0.02, 0.0)])) == 2000
 
 
 def test_services_quote_far_apart_and_refuse_in_words():

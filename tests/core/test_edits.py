@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.edits import Edit, EditError, apply, new_id, put
-from fondale.core.edits.boxes import need_of_thread, part_of_thread
+from fondale.core.edits.boxes import drop_machine, need_of_thread, part_of_thread
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.ids import numbered
 from fondale.core.edits.making import (
@@ -75,6 +75,15 @@ def test_removing_a_supply_takes_its_strings(heron):
     after = apply(heron, Edit("remove", "Remove", {"field": "supplies", "ident": "cells"}))
     assert [s.id for s in after.strings if s.supply == "cells"] == []
     assert after.find("lamps", "signal-red") is not None
+
+
+def test_what_is_gone_already_is_told(heron):
+    machine = heron.brief.machines[0].id
+    without = apply(heron, drop_machine(heron, machine))
+    with pytest.raises(EditError, match="gone already"):
+        drop_machine(without, machine)
+    with pytest.raises(EditError, match="does not fit this project"):
+        apply(heron, Edit("replace_string", "Split it", {"ident": "none", "strings": ()}))
 
 
 def test_removing_surfaces_and_steps_leaves_no_loose_ends(heron):

@@ -68,6 +68,7 @@ def test_weights_are_those_of_least_squares():
     ("parts", "kind", "leads_to"),
     [
         ({"head": 1.22, "hand": 1.25, "foot": 1.2, "eyes": 1.0}, "heroic", 35),
+        ({"head": 1.3, "eyes": 1.0}, "heroic", 35),
         ({"head": 1.32, "hand": 1.0, "foot": 1.0, "eyes": 1.0, "shoulder": 1.0}, "child", 35),
         ({"shoulders": 1.3, "eyes": 1.0, "shoulder": 1.0}, "stretched", None),
         ({"eyes": 1.12, "shoulder": 1.0}, "slip", None),

@@ -186,16 +186,19 @@ class Results:
         """Whether a result belongs to the present snapshot."""
         return task not in self.busy and getattr(self, task) is not None
 
+    @property
+    def settled(self) -> bool:
+        """Whether all that is judged and printed belongs to the present snapshot, and nothing of it is under way."""
+        known = self.quick is not None and self._asked.get("plan") == self._plan_depends(self.document.project)
+        return known and not self.dragging and not {"quick", "plan", "light"} & self.busy.keys()
+
     def _judge(self) -> None:
         if self.quick is not None:
             trips: list[Exception] = []
             project = self.document.project
             self.prompts, self.left = judge(project, Derived(self.quick, self.plan, self.light), trips)
             # Until fresher results are here, some of these may speak of what is gone.
-            waiting = (
-                self.dragging or self._asked.get("plan") != self._plan_depends(project) or {"quick", "plan", "light"} & self.busy.keys()
-            )
-            if trips and not waiting:
+            if trips and self.settled:
                 self.trouble = "".join(traceback.format_exception(trips[0]))
 
     def _tell(self) -> None:

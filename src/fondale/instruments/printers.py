@@ -1,5 +1,6 @@
 """Printers: the port, and simulated ones that print at their pace and fail as printers do, more often early."""
 
+import math
 import random
 from dataclasses import dataclass
 from typing import Protocol
@@ -36,12 +37,12 @@ class SimulatedPrinter:
     def __init__(self, name: str, seed: int = 0) -> None:
         self.name = name
         self._random = random.Random(f"{name} {seed}")
-        self._job, self._hours, self._gone, self._fails_at = "", 0.0, 0.0, 2.0
+        self._job, self._hours, self._gone, self._fails_at = "", 0.0, 0.0, math.inf
 
     def start(self, job: str, hours: float, success: float) -> None:
         self._job, self._hours, self._gone = job, max(hours, 1e-6), 0.0
         failed = self._random.random() > success
-        self._fails_at = min(0.98, self._random.betavariate(1.2, 1.2 * (1 - EARLY) / EARLY)) if failed else 2.0
+        self._fails_at = min(0.98, self._random.betavariate(1.2, 1.2 * (1 - EARLY) / EARLY)) if failed else math.inf
 
     def advance(self, hours: float) -> Report:
         if not self._job:
@@ -70,14 +71,17 @@ class Bar:
 
 
 def run_bank(
-    printers: list[Printer], jobs: list[tuple[str, float, float]], step_h: float = 0.25, longest_h: float = 5000.0
+    printers: list[Printer], jobs: list[tuple[str, float, float]], step_h: float = 0.25, longest_h: float = 5000.0, most: int = 2000
 ) -> tuple[Bar, ...]:
-    """Let printers work through (job, hours, success), longest first; what fails is started again on the next free one."""
+    """Let printers work through (job, hours, success), longest first; what fails is started again on the next free one.
+
+    Ends when all is done, or after ``longest_h`` hours or ``most`` tries.
+    """
     waiting = sorted(jobs, key=lambda j: (-j[1], j[0]))
     busy: dict[int, tuple[str, float, float, float]] = {}
     bars: list[Bar] = []
     clock = 0.0
-    while (waiting or busy) and clock < longest_h:
+    while (waiting or busy) and clock < longest_h and len(bars) < most:
         for i, printer in enumerate(printers):
             if i not in busy and waiting:
                 job, hours, success = waiting.pop(0)

@@ -72,7 +72,9 @@ def add_steps(project: Project, steps: tuple[Step, ...]) -> Project:
 
 def replace_string(project: Project, ident: str, strings: tuple[String, ...]) -> Project:
     """Wire one string anew as these strings."""
-    at = next(i for i, s in enumerate(project.strings) if s.id == ident)
+    at = next((i for i, s in enumerate(project.strings) if s.id == ident), None)
+    if at is None:
+        raise LookupError("the string is gone")
     return _with(project, strings=(*project.strings[:at], *strings, *project.strings[at + 1 :]))
 
 

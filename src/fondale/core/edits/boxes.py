@@ -70,8 +70,10 @@ def add_machine(project: Project, row: str) -> Edit:
 
 
 def drop_machine(project: Project, ident: str) -> Edit:
-    """A machine that is no longer at hand."""
-    machine = next(m for m in project.brief.machines if m.id == ident)
+    """A machine that is no longer at hand. Raises EditError where it is gone already."""
+    machine = next((m for m in project.brief.machines if m.id == ident), None)
+    if machine is None:
+        raise EditError("This machine is gone already.")
     rest = tuple(m for m in project.brief.machines if m.id != ident)
     return Edit("put", f"No {machine.name} any more", {"path": ("brief", "machines"), "value": rest})
 

@@ -72,5 +72,5 @@ def apply(project: Project, edit: Edit) -> Project:
         return _KINDS[edit.kind](project, **edit.args)
     except ValidationError as error:
         raise EditError(_words(error)) from error
-    except (KeyError, TypeError, LookupError) as error:
-        raise EditError(f"“{edit.label}” does not fit this project: {error}") from error
+    except (TypeError, LookupError) as error:
+        raise EditError(f"“{edit.label}” does not fit this project any more: {error}") from error

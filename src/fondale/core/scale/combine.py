@@ -115,8 +115,12 @@ def explain(sightings: tuple[Sighting, ...], found: Combined) -> Oddity | None:
         if 0.12 <= big <= 0.60 and hands is not None and hands < 0.08:
             return Oddity("child", f"The head is {big * 100:.0f} % too large and the limbs are not: a child’s proportions.", ("head",))
         if 0.12 <= big <= 0.60:
-            also = f", the hands and feet {hands * 100:.0f} %" if hands is not None else ""
-            return Oddity("heroic", f"The head is {big * 100:.0f} % too large for the height{also}: heroic proportions.", ("head", "limb"))
+            large = f"The head is {big * 100:.0f} % too large for the height"
+            if hands is None:
+                return Oddity(
+                    "heroic", f"{large}: heroic proportions, or a child’s. The length of a hand or a foot tells which.", ("head",)
+                )
+            return Oddity("heroic", f"{large}, the hands and feet {hands * 100:.0f} %: heroic proportions.", ("head", "limb"))
     if tall is not None and width is not None and abs(tall / width - 1) > 0.08:
         by = tall / width - 1
         return Oddity("stretched", f"It is {abs(by) * 100:.0f} % {'wider' if by > 0 else 'narrower'} than its height asks: stretched.")

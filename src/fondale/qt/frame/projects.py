@@ -164,7 +164,8 @@ class Projects:
     def print_sheet(self) -> None:
         """Ask where, and write the build sheet with the numbers on the screens."""
         results = self._session.results
-        if results.quick is None or results.plan is None:
+        if not results.settled or results.plan is None:
+            results.refresh()
             self._session.said.emit("The running order is still being worked out; try again in a moment.")
             return
         name, _filter = QFileDialog.getSaveFileName(self.window, "Print the build sheet", "build-sheet.pdf", "PDF (*.pdf)")

@@ -200,19 +200,23 @@ class BankDrawing(QWidget):
             p.setFont(theme.font(10.5))
             p.setPen(theme.text("soft"))
             p.drawText(QRectF(0, top, self.width(), theme.px(13)), Qt.AlignmentFlag.AlignVCenter, printer)
+            drawn, bad = -1.0, False
             for bar in (b for b in self.bars if b.printer == printer):
+                if bar.end * scale < drawn + 1 and (bar.good or bad):
+                    continue  # hundreds of copies share a pixel
+                drawn, bad = bar.end * scale, not bar.good
                 box = QRectF(bar.start * scale, top + theme.px(14), max(2.0, (bar.end - bar.start) * scale - 1), lane - theme.px(17))
                 p.fillRect(box, theme.color("verdigris" if bar.good else "stop", 0.35))
                 p.setPen(QPen(theme.color("verdigris" if bar.good else "stop"), 1))
                 p.drawRect(box)
                 if not bar.good:
                     p.drawLine(box.topLeft(), box.bottomRight())
-                p.setPen(theme.text("ink"))
-                text = p.fontMetrics().elidedText(names.get(bar.job, bar.job), Qt.TextElideMode.ElideRight, int(box.width() - 6))
                 if box.width() > 30:
+                    p.setPen(theme.text("ink"))
+                    text = p.fontMetrics().elidedText(names.get(bar.job, bar.job), Qt.TextElideMode.ElideRight, int(box.width() - 6))
                     p.drawText(box.adjusted(3, 0, -2, 0), Qt.AlignmentFlag.AlignVCenter, text)
         p.setPen(theme.text("slate"))
-        step = next(s for s in (1, 2, 4, 6, 12, 24, 48, 96, 192, 400, 1000, 5000, 10**6) if end / s <= 7)
+        step = next((s for s in (1, 2, 4, 6, 12, 24, 48, 96, 192, 400, 1000, 5000) if end / s <= 7), max(1, int(end / 5)))
         y = len(printers) * lane
         for hour in range(0, int(end) + 1, step):
             if hour * scale > self.width() - 24:

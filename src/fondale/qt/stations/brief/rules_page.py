@@ -114,6 +114,11 @@ class MachineLine(QWidget):
             machines = tuple(m.model_copy(update={name: value}) if m.id == ident else m for m in session.project.brief.machines)
             session.do(put(("brief", "machines"), machines, f"Change {machine.name}"))
 
+        def leave() -> None:
+            edit = session.make(drop_machine, ident)
+            if edit is not None:
+                session.do(edit)
+
         self.name = Field("", words(1, 120), str, lambda v: change("name", v))
         self.name.edit.setAccessibleName("Name of the machine")
         self.name.set_value(machine.name)
@@ -134,5 +139,5 @@ class MachineLine(QWidget):
         drop = QPushButton("×")
         drop.setAccessibleName(f"No {machine.name} any more")
         drop.setToolTip(f"No {machine.name} any more")
-        drop.clicked.connect(lambda: session.do(drop_machine(session.project, ident)))
+        drop.clicked.connect(leave)
         line.addWidget(drop)
