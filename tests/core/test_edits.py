@@ -200,6 +200,16 @@ def test_new_names_are_never_too_long(stem, others):
         assert others == 0 or names[1] == f"{stem if len(stem) <= NAME_MOST - 6 else stem[: NAME_MOST - 7].rstrip() + '…'} 2"
 
 
+def test_no_edit_makes_what_could_not_be_read_again(heron):
+    lamp = heron.lamps[0]
+    with pytest.raises(EditError, match="name"):
+        apply(
+            heron, Edit("add", "Add", {"field": "strings", "thing": heron.strings[0].model_copy(update={"id": "new", "name": "x" * 121})})
+        )
+    with pytest.raises(EditError, match="less than or equal"):
+        apply(heron, put(("lamps",), (lamp.model_copy(update={"level": 7.0}),), "Too bright"))
+
+
 def test_what_is_too_large_for_anything_is_told(empty):
     photo = Photo(id="quay", name="Quay", asset="assets/quay.png", width=900, height=600)
     thread = Thread(id="far", name="Far shore", a=(0, 0), b=(9, 0), on="plane")

@@ -7,7 +7,7 @@ import pytest
 from fondale.core.derive import Derived, derive, quick
 from fondale.core.edits import Edit, apply, put
 from fondale.core.light.desk import LightDesk
-from fondale.core.model import Lamp, Meter, Moment, Page, Piece, Place, Seat, Step, String, Supply, Surface
+from fondale.core.model import Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import Finding, all_prompts, judge
@@ -294,7 +294,7 @@ def test_the_longest_names_silence_nobody(heron):
     assert [f.code for f in codes(long)] == [f.code for f in codes(heron)]
     for finding in codes(long):
         for which in range(len(finding.fixes)):
-            mended(long, finding, which)
+            Project.model_validate(mended(long, finding, which).model_dump())
 
 
 def test_the_demo_has_its_planted_mistakes_and_every_fix_can_be_done(heron, today):

@@ -49,8 +49,6 @@ def fit_diode(points: tuple[tuple[float, float], ...]) -> Diode:
 
     series = 2.0
     if len(points) > 2:
-        from scipy.optimize import brentq  # slow to load, and needed once a row
-
         v2, i2 = points[1]
 
         def miss(rs: float) -> float:
@@ -58,7 +56,11 @@ def fit_diode(points: tuple[tuple[float, float], ...]) -> Diode:
 
         most = 0.98 * min((v2 - v1) / (i2 - i1), (v3 - v2) / (i3 - i2))
         if most > 0.01 and miss(0.01) * miss(most) < 0:
-            series = float(brentq(miss, 0.01, most, xtol=1e-9))
+            # Halving by hand: the library's root finders take most of a second to load, and the window would wait for it.
+            low, high = 0.01, most
+            for _ in range(60):
+                series = (low + high) / 2
+                low, high = (low, series) if miss(low) * miss(series) <= 0 else (series, high)
     a = slope(series, v1, i1, v3, i3)
     saturation = i1 / np.expm1((v1 - i1 * series) / a)
     return Diode(float(saturation), a / VT, series)

@@ -9,6 +9,7 @@ from fondale.core.arrays import Floats
 from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.network import GROUND, Led, Network, NoSolution, Resistor, Solution, Source, solve
 from fondale.core.model import Project, String, Supply
+from fondale.core.words import as_name
 from fondale.knowledge import table
 
 COPPER_OHM_M = 1.7241e-8  # annealed copper at 20 C, IEC 60028
@@ -236,6 +237,6 @@ def split(project: Project, string: String) -> tuple[String, ...]:
             ident, count = f"{ident[:56]}-{count}", count + 1
         taken.append(ident)
         name = table("electric")["led"][led]["name"]
-        part = string.model_copy(update={"id": ident, "name": f"{string.name}, {name}", "lamps": tuple(lamps)})
+        part = string.model_copy(update={"id": ident, "name": as_name(f"{string.name}, {name}"), "lamps": tuple(lamps)})
         out.append(with_resistor(project, part))
     return tuple(out)

@@ -8,8 +8,10 @@ from pydantic import TypeAdapter, ValidationError
 
 from fondale.core.edits import actions
 from fondale.core.model import Model, Project
+from fondale.core.model.project import LISTS
 
 Path = tuple[str, ...]
+MANY = 300
 
 
 class EditError(ValueError):
@@ -66,10 +68,23 @@ def _put(project: Project, path: Path, value: Any) -> Project:
 _KINDS: dict[str, Callable[..., Project]] = {"put": _put, **actions.ACTIONS}
 
 
+def _check(before: Project, after: Project) -> None:
+    """What is new or changed keeps to its limits, however it was made: otherwise the file could not be read again."""
+    for where in ("brief", "case", *LISTS):
+        old, new = getattr(before, where), getattr(after, where)
+        if new is not old:
+            known = {id(thing) for thing in old} if where in LISTS else set()
+            changed = [thing for thing in (new if where in LISTS else (new,)) if id(thing) not in known]
+            for thing in changed if len(changed) <= MANY else ():  # so many come from a reader, which looked at each
+                type(thing).model_validate(thing.model_dump())
+
+
 def apply(project: Project, edit: Edit) -> Project:
     """The project after ``edit``. Raises EditError in words; the project given is never changed."""
     try:
-        return _KINDS[edit.kind](project, **edit.args)
+        after = _KINDS[edit.kind](project, **edit.args)
+        _check(project, after)
+        return after
     except ValidationError as error:
         raise EditError(_words(error)) from error
     except (TypeError, LookupError) as error:

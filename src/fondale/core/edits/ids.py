@@ -5,7 +5,7 @@ import unicodedata
 from collections.abc import Iterable, Set
 
 from fondale.core.model.base import NAME_MOST
-from fondale.core.words import clipped
+from fondale.core.words import as_name, clipped
 
 
 def new_id(name: str, taken: Iterable[str]) -> str:
@@ -17,11 +17,6 @@ def new_id(name: str, taken: Iterable[str]) -> str:
     while ident in used:
         ident, count = f"{stem}-{count}", count + 1
     return ident
-
-
-def as_name(words: str) -> str:
-    """A name made of others, never longer than a name may be."""
-    return clipped(words, NAME_MOST)
 
 
 def numbered(stem: str, names: Iterable[str]) -> str:

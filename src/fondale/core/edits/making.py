@@ -5,9 +5,10 @@ from datetime import date
 
 from fondale.core.coats.kinds import AGEING, BUILT, BY_HAND
 from fondale.core.edits.edit import Edit, put
-from fondale.core.edits.ids import as_name, new_id, numbered
+from fondale.core.edits.ids import new_id, numbered
 from fondale.core.model import Brief, Lamp, Meter, Moment, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Animal, Box, Cylinder, Figure, Hull, Opening, Room, Shape, Stairs, Wall, Wheel
+from fondale.core.words import as_name
 
 
 def new_project(name: str, start: date) -> Project:

@@ -2,10 +2,11 @@
 
 from typing import Any
 
-from fondale.core.edits.ids import as_name, new_id
+from fondale.core.edits.ids import new_id
 from fondale.core.model import Piece, PrintFile, Project, Step
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
+from fondale.core.words import as_name
 from fondale.knowledge import table
 
 _AXES = {"width": 0, "beam": 1, "depth": 1, "height": 2, "length": 0, "thickness": 1, "diameter": 0}

@@ -23,8 +23,10 @@ def _colour(project: Project, lamp: str) -> str:
 
 def is_mixed(project: Project, string: String) -> bool:
     """A group side by side whose forward voltages at 10 mA differ by more than the limit."""
+    if string.wiring != "group" or len(string.lamps) < 2:
+        return False
     volts = [diode_of(project.find("lamps", i).led).volts(0.01) for i in string.lamps]
-    return string.wiring == "group" and len(volts) > 1 and max(volts) - min(volts) > table("electric")["limits"]["mixed_forward_v"]
+    return bool(max(volts) - min(volts) > table("electric")["limits"]["mixed_forward_v"])
 
 
 def mixed_groups(project: Project, derived: Derived) -> Iterator[Finding]:

@@ -19,6 +19,9 @@ def to_image(rgb: np.ndarray) -> QImage:
     return QImage(data.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
 
 
+MOST = 10_000  # far more than any screen
+
+
 class SeatPicture(QWidget):
     """Shows an image dimmed while it is stale; subclasses draw signs over it."""
 
@@ -44,7 +47,7 @@ class SeatPicture(QWidget):
         """No taller than the picture needs, so that what is below moves up."""
         project = self._session.project
         x0, x1, z0, z1 = window(project.case)
-        self.setMaximumHeight(max(160, round(self.width() * (z1 - z0) / (x1 - x0)) + 2))
+        self.setMaximumHeight(min(max(160, round(self.width() * (z1 - z0) / (x1 - x0)) + 2), MOST))
 
     def box(self) -> QRectF:
         """Where the picture lies in the widget."""
