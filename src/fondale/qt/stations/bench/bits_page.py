@@ -29,6 +29,7 @@ from fondale.qt.stations.station import action, heading
 from fondale.qt.stations.ticket import Row, Ticket
 
 MOST = 48
+LINE_LEAST = 300
 CAPTION = 66
 AGAIN = ("They become what the table says", "They come in once more, as other bits")
 STATES = ("in the box", "used", "lost")
@@ -68,13 +69,12 @@ class BitsPage(Page):
         self.line.setPlaceholderText("What is needed? For example: drum, 300 mm across, 420 long")
         self.line.setToolTip(f"Sizes may be said by people: table, 2 x shoulder wide, {', '.join(sayings()[:5])}")
         self.line.textChanged.connect(self._typed)
-        row.addWidget(self.line, 1)
         self.keep = action("Keep as a need", self._keep)
         row.addWidget(self.keep)
         row.addWidget(action("Add a bit", self._add))
         row.addWidget(action("Bring a table…", self._bring, "A CSV file: one row a bit"))
         row.addWidget(action("Write a table…", self._write, "The box as a CSV file"))
-        column.addLayout(row)
+        column.addWidget(Columns(8, (self.line, 1), (row, 0)))
         self._said = Prose("soft")
         column.addWidget(self._said)
         left = QVBoxLayout()
@@ -235,6 +235,7 @@ class BitsPage(Page):
             self.session.select("needs", ident)
             if self.line.text() != self._need_text:
                 self.line.setText(self._need_text)
+                self.line.setCursorPosition(0)
             else:
                 self._typed()
 
@@ -348,6 +349,7 @@ class BitsPage(Page):
 
     def refresh(self) -> None:
         """Follow the project."""
+        self.line.setMinimumWidth(self.session.theme.px(LINE_LEAST))
         self._follow()
         self._search()
         self._show_bit()
