@@ -1,3 +1,6 @@
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 from scipy.optimize import brentq
@@ -55,6 +58,12 @@ def test_current_is_safe_far_outside():
 def test_points_that_make_no_diode_are_refused(points):
     with pytest.raises(ValueError, match="rising"):
         fit_diode(points)
+
+
+def test_the_window_may_ask_for_a_diode_without_waiting():
+    """The prompts judge on the window's thread: nothing slow to load may come with it."""
+    code = "import sys; from fondale.core.circuit.diode import diode_of; diode_of('red'); sys.exit('scipy' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
 
 
 def test_two_points_are_enough():
