@@ -99,7 +99,7 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
         raise Trouble(str(error)) from error
     except OSError as error:
         raise Trouble(f"{file.name} cannot be read: {error.strerror or error}.") from error
-    wanted = Need(id="asked", name=asked.name[:120], outline=asked.outline, real=asked.real)  # type: ignore[arg-type]
+    wanted = Need(id="asked", name=asked.name, outline=asked.outline, real=asked.real)  # type: ignore[arg-type]
     found = rank(pack(box), wanted, asked.n or house, most)
     names = {b.id: b for b in box}
     if as_json:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import get_args
 
+from fondale.core.bits.search import ROUND_ONES
 from fondale.core.edits import new_id
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Bit
@@ -111,7 +112,7 @@ def _bit(cells: dict[str, str], ident: str) -> Bit:
         raise LengthError(f"“{material}” is no material: {', '.join(get_args(Material))}.")
     if len(sizes) == 1:
         sizes = (sizes[0], sizes[0])
-    if outline in ("cylinder", "rod", "dome"):
+    if outline in ROUND_ONES:
         sizes = sizes[:2]
     scale = cells.get("scale", "")
     count = cells.get("count", "") or "1"

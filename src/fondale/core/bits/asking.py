@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from fondale.core.bits.search import OUTLINES, ROUND_ONES
 from fondale.core.lengths import LengthError, parse_real, parse_scale
 from fondale.core.sayings import read_saying
+from fondale.core.words import as_name
 from fondale.knowledge import table
 
 _ACROSS = ("across", "diameter", "wide", "width", "thick")
@@ -87,7 +88,7 @@ def parse_need(text: str, house_n: float) -> Asked:
         known = _thing(name)
         if known is None:
             raise LengthError("How large is it? For example: drum, 300 mm across, 420 long.")
-        return Asked(name, known[0], known[1], n)
+        return Asked(as_name(name), known[0], known[1], n)
     outline = outline_of(name)
     if outline in ROUND_ONES:
         if not across:
@@ -100,4 +101,4 @@ def parse_need(text: str, house_n: float) -> Asked:
         thin, middle = sorted(real)[:2] if len(real) == 3 else (1.0, 1.0)
         if outline == "box" and "box" not in name.lower() and thin * _THIN <= middle:
             outline, real = "plate", tuple(sorted(real, reverse=True))
-    return Asked(name or "need", outline, real, n)
+    return Asked(as_name(name or "need"), outline, real, n)

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from fondale.core.bits.search import ROUND_ONES
 from fondale.core.edits.edit import Edit, EditError
 from fondale.core.edits.ids import new_id, numbered
 from fondale.core.lengths import show_real
@@ -145,7 +146,7 @@ def part_of_thread(project: Project, thread: Thread, real_mm: float) -> tuple[Ed
 
 def shape_of_bit(bit: Bit) -> Shape:
     """The shape that a bit has on the shelf."""
-    if bit.outline in ("cylinder", "rod", "dome"):
+    if bit.outline in ROUND_ONES:
         return Cylinder(diameter=bit.sizes[0], length=bit.sizes[1] if len(bit.sizes) > 1 else bit.sizes[0])
     a, b = bit.sizes[0], bit.sizes[1]
     return Box(width=a, depth=b, height=bit.sizes[2] if len(bit.sizes) > 2 else min(a, b))

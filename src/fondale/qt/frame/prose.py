@@ -2,7 +2,7 @@
 
 import re
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QLabel
 
@@ -48,6 +48,11 @@ class Short(Line):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._fit()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() in (QEvent.Type.FontChange, QEvent.Type.StyleChange) and hasattr(self, "_whole"):
+            self._fit()
 
     def _fit(self) -> None:
         shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width())

@@ -6,7 +6,7 @@ from PySide6.QtCore import QTimer
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from fondale.qt.frame.prose import Line, Short
+from fondale.qt.frame.prose import Line
 from fondale.qt.session import Session
 
 
@@ -55,7 +55,7 @@ def heading(text: str, note: str = "") -> tuple[QHBoxLayout, QLabel]:
     row.setSpacing(16)
     head = Line("head", text)
     row.addWidget(head)
-    soft = Short("soft", note)
+    soft = Line("soft", note)
     row.addWidget(soft)
     row.addStretch(1)
     return row, soft

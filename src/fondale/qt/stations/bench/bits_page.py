@@ -10,7 +10,7 @@ from fondale.app.errands import TableImport
 from fondale.app.workers import Report
 from fondale.core.bits.asking import Asked, parse_need
 from fondale.core.bits.reads import likenesses, reads_as
-from fondale.core.bits.search import pack, rank
+from fondale.core.bits.search import ROUND_ONES, pack, rank
 from fondale.core.edits import Edit
 from fondale.core.edits import put as put_value
 from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
@@ -162,7 +162,7 @@ class BitsPage(Page):
         """What the line asks for, as a need; the scale that it names counts."""
         if self._asked is None:
             return self.need
-        return Need(id="asked", name=self._asked.name[:120], outline=self._asked.outline, real=self._asked.real)
+        return Need(id="asked", name=self._asked.name, outline=self._asked.outline, real=self._asked.real)
 
     def _rank(self) -> str:
         """Let the best bits float up, or lay all out by their drawers; what was found, in words."""
@@ -321,8 +321,8 @@ class BitsPage(Page):
             if not sure:
                 self.session.said.emit("Nothing was brought.")
                 return
-        if table.bits:
-            self.session.do(bring_bits(project, table.bits, table.ids if follow == AGAIN[0] else ()))
+        if table.bits and not self.session.do(bring_bits(project, table.bits, table.ids if follow == AGAIN[0] else ())):
+            return
         said = f"{len(table.bits)} bits came from {found.name}."
         if table.troubles:
             more = f"\nand {len(table.troubles) - 12} more." if len(table.troubles) > 12 else ""
@@ -357,6 +357,6 @@ class BitsPage(Page):
 
 def need_line(need: Need) -> str:
     """A need as it would be typed."""
-    if need.outline in ("cylinder", "rod", "dome"):
+    if need.outline in ROUND_ONES:
         return f"{need.name}, {digits(need.real[0], 1)} mm across" + (f", {digits(need.real[1], 1)} mm long" if len(need.real) > 1 else "")
     return f"{need.name}, {' x '.join(digits(r, 1) for r in need.real)} mm"
