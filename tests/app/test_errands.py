@@ -12,10 +12,10 @@ from fondale.app.errands import Import, cut_task, mesh_task, photo_task, seek_ta
 from fondale.app.results import Results
 from fondale.app.workers import DirectWorkers, Report
 from fondale.core.edits import put
-from fondale.core.jobs import Quiet
 from fondale.core.model import Cut
 from fondale.core.prints.body import measure
 from fondale.core.prints.cutting import KeyRule
+from fondale.core.progress import Quiet
 from fondale.demo import sample_assets
 from fondale.storage.files import load_all, save, used_assets
 from fondale.storage.meshes import in_mm, read_mesh

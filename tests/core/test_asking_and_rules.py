@@ -11,13 +11,13 @@ from fondale.core.coats.conflicts import access_conflicts, links
 from fondale.core.coats.schools import CALM, ageing_share, astray, is_ageing, ranked, school_ranks
 from fondale.core.derive import Derived, quick
 from fondale.core.edits import apply, put
-from fondale.core.edits.making import add_step, set_coat
+from fondale.core.edits.new_things import add_step, set_coat
 from fondale.core.fits.air import MOCK_UP_MM, air_of, coat_names, parse_coats
-from fondale.core.house import effects
 from fondale.core.lengths import LengthError
 from fondale.core.model import Fit, Step
 from fondale.core.prints.posture import UPS, postures
 from fondale.core.prompts import house
+from fondale.core.rule_effects import effects
 from fondale.knowledge import table
 
 

@@ -8,7 +8,7 @@ from fondale.core.edits import Edit, EditError, apply, new_id, put
 from fondale.core.edits.boxes import drop_machine, need_of_thread, part_of_thread
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.ids import numbered
-from fondale.core.edits.making import (
+from fondale.core.edits.new_things import (
     PIECE_KINDS,
     add_lamp,
     add_meter,

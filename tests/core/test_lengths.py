@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.lengths import INCH_MM, LengthError, digits, parse_length, parse_scale, percent, show_mm, show_real, show_scale
+from fondale.core.lengths import INCH_MM, LengthError, parse_length, parse_scale
+from fondale.core.words import digits, percent, show_mm, show_real, show_scale
 
 
 @pytest.mark.parametrize(

@@ -1,7 +1,6 @@
 import numpy as np
 import pytest
 
-from fondale.core.jobs import Cancelled
 from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.emitters import LUMINOUS, Emitter, bands_at_rated, emitter_of, exponent, flux_lm, lux
 from fondale.core.light.evenness import areas, patch_lux
@@ -10,6 +9,7 @@ from fondale.core.light.picture import Picture, develop, exposure_of, look, work
 from fondale.core.light.solver import direct_light, gather, prepare, solve
 from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box
+from fondale.core.progress import Cancelled
 from fondale.core.stage.scene import build_scene
 from tests.conftest import boxed, figure
 
@@ -251,7 +251,7 @@ def test_long_work_can_be_stopped(empty):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        prepare(closed(empty, 0.5), job=Stop())
+        prepare(closed(empty, 0.5), progress=Stop())
 
 
 def test_an_unknown_seat_is_told(heron):

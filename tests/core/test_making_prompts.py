@@ -16,7 +16,7 @@ from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
-from fondale.core.prompts import making
+from fondale.core.prompts import workshop
 from fondale.core.stage.outlines import outlines
 from fondale.knowledge import table
 from tests.conftest import TODAY
@@ -51,26 +51,26 @@ def test_two_known_lengths_that_contradict_each_other(empty):
         Thread(id="man", name="Man", a=(50, 0), b=(50, 175), known_mm=1500),
     )
     project = empty.model_copy(update={"photos": (Photo(id="p", name="Quay", asset="", width=300, height=300, threads=threads),)})
-    first, second = found(project, making.photographs)
+    first, second = found(project, workshop.photographs)
     assert first.code == second.code == "BRIEF-PHOTO"
     # 203 px are 2.03 m, so 175 px are 1.75 m and not 1.50 m: 17 % apart.
     assert "1.75 m" in second.text
     assert "17 %" in second.numbers
-    assert found(mended(project, second), making.photographs) == []
+    assert found(mended(project, second), workshop.photographs) == []
     agreeing = tuple(t.model_copy(update={"known_mm": 1750}) if t.id == "man" else t for t in threads)
     fine = project.model_copy(update={"photos": (project.photos[0].model_copy(update={"threads": agreeing}),)})
-    assert found(fine, making.photographs) == []
+    assert found(fine, workshop.photographs) == []
 
 
 @pytest.mark.parametrize(("hole", "severity"), [(4.5, "stop"), (5.28, "mind"), (5.35, None), (6.5, "hint")])
 def test_fits_that_bind_or_rattle(empty, hole, severity):
     fit = Fit(id="f", name="Peg", hole=hole, peg=5.0, hole_coats=PAINT, peg_coats=PAINT)
     project = empty.model_copy(update={"fits": (fit,)})
-    got = found(project, making.fits)
+    got = found(project, workshop.fits)
     assert [f.severity for f in got] == ([severity] if severity else [])
     if severity in ("stop", "mind"):
         after = mended(project, got[0])
-        assert found(after, making.fits) == []
+        assert found(after, workshop.fits) == []
         assert after.fits[0].hole * 10 == pytest.approx(round(after.fits[0].hole * 10))  # a drill that exists
         assert got[0].caution == "drill"
 
@@ -78,9 +78,9 @@ def test_fits_that_bind_or_rattle(empty, hole, severity):
 def test_masking_is_offered_where_it_does(empty):
     fit = Fit(id="f", name="Peg", hole=5.15, peg=5.0, hole_coats=PAINT, peg_coats=PAINT)
     project = empty.model_copy(update={"fits": (fit,)})
-    (got,) = found(project, making.fits)
+    (got,) = found(project, workshop.fits)
     assert got.fixes[1].label == "Mask both faces"
-    assert found(mended(project, got, 1), making.fits) == []
+    assert found(mended(project, got, 1), workshop.fits) == []
 
 
 @given(
@@ -95,41 +95,41 @@ def test_every_bad_fit_is_mended_by_its_first_way(kind, process, peg, more):
 
 def test_a_file_that_does_not_go_on_its_machine(empty):
     project = apply(empty, put(("brief", "machines"), (Machine(id="m", name="Left printer", row="resin_small"),), "Machine"))
-    assert found(with_file(project), making.prints) == []
+    assert found(with_file(project), workshop.prints) == []
     large = apply(with_file(project), Edit("scale_file", "Larger", {"files": ("crate",), "percent": 900.0}))
-    (got,) = found(large, making.prints)
+    (got,) = found(large, workshop.prints)
     assert got.code == "BENCH-TOO-LARGE"
     assert "Left printer" in got.text
     cut = mended(large, got)
-    assert found(cut, making.prints) == []
+    assert found(cut, workshop.prints) == []
     build = tuple(table("machines")["machine"]["resin_small"]["build"])
     assert all(fits_build(lying(s, "z", 0.0), build) for s in part_sizes(cut.prints[0]))
     smaller = mended(large, got, 1)
-    assert found(smaller, making.prints) == []
+    assert found(smaller, workshop.prints) == []
     assert smaller.pieces[0].measure.mm == pytest.approx(smaller.prints[0].printed[2])
 
 
 def test_open_stretched_and_tipping_files_are_told(empty):
     broken = with_file(empty, watertight=False, repairs=("3 holes are left",))
-    assert [f.code for f in found(broken, making.prints)] == ["BENCH-OPEN"]
+    assert [f.code for f in found(broken, workshop.prints)] == ["BENCH-OPEN"]
     stretched = with_file(empty, stretch=(1.0, 1.0, 1.2))
-    (got,) = found(stretched, making.prints)
+    (got,) = found(stretched, workshop.prints)
     assert got.code == "BENCH-STRETCH"
     assert mended(stretched, got).prints[0].stretch == (1, 1, 1)
     # 10 mm deep and its centre 20 mm high: atan(5 / 20) = 14.0 degrees.
-    (tip,) = found(with_file(empty), making.balances)
+    (tip,) = found(with_file(empty), workshop.balances)
     assert "14 degrees" in tip.text
-    assert found(with_file(empty, stretch=(1.0, 1.5, 1.0)), making.balances) == []
+    assert found(with_file(empty, stretch=(1.0, 1.5, 1.0)), workshop.balances) == []
 
 
 def test_a_family_keeps_one_percentage(empty):
     project = with_file(with_file(empty, family="Set"))
     project = apply(project, put(("prints", "crate-2", "family"), "Set", "Family"))
-    assert found(project, making.families) == []
+    assert found(project, workshop.families) == []
     project = apply(project, put(("prints", "crate-2", "percent"), 70.0, "Percent"))
-    (got,) = found(project, making.families)
+    (got,) = found(project, workshop.families)
     assert "Crate" in got.numbers
-    assert found(mended(project, got), making.families) == []
+    assert found(mended(project, got), workshop.families) == []
 
 
 @given(st.sampled_from([1.0, 10.0, 25.4, 1000.0]))

@@ -11,14 +11,15 @@ from hypothesis import strategies as st
 
 from fondale.core.edits import Edit, EditError, apply, put
 from fondale.core.edits.printing import print_steps
-from fondale.core.jobs import Cancelled
 from fondale.core.model import Cut, Machine, Measure, Piece, PrintFile
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import balance
 from fondale.core.prints.body import Body, BodyError, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, key_places, plan_cuts, quiet_places
-from fondale.core.prints.jobs import bank, fits_build, follower_times, hours_words, job_of, largest_percent, lying, stretch_words
+from fondale.core.prints.jobs import bank, fits_build, follower_times, job_of, largest_percent, lying, stretch_words
 from fondale.core.prints.parting import LONGEST_KEY_MM, part_sizes
+from fondale.core.progress import Cancelled
+from fondale.core.words import hours_words
 from tests.conftest import tries
 
 RULE = KeyRule(1.2, 0.1)

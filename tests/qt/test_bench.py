@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from fondale.core.bits.search import VERDICTS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
-from fondale.qt.frame.prose import kept_together
+from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.true_size import CARD_MM, CardDialog, px_per_mm

@@ -6,15 +6,15 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabe
 from fondale.app.workers import Report
 from fondale.core.diary.pace import ledger
 from fondale.core.edits import apply, put
-from fondale.core.lengths import digits
+from fondale.core.words import digits
 from fondale.qt.application import own_up
 from fondale.qt.frame.actions import DEEDS
-from fondale.qt.frame.fields import Field
 from fondale.qt.frame.footlights import STATIONS, missing_in
-from fondale.qt.frame.how import HowButton, HowCard
-from fondale.qt.frame.prose import Prose, Short, kept_together
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import PagedStation
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Field
+from fondale.qt.furniture.how import HowButton, HowCard
+from fondale.qt.furniture.pages import PagedStation
+from fondale.qt.furniture.prose import Prose, Short, kept_together
 from fondale.qt.theme.palette import DOWN, UP, Theme
 from tests.conftest import with_long_names
 

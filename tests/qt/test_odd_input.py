@@ -4,8 +4,8 @@ import pytest
 from PySide6.QtWidgets import QApplication
 
 from fondale.core.model import Project
-from fondale.qt.frame.fields import Choice, Field
 from fondale.qt.frame.footlights import STATIONS
+from fondale.qt.furniture.fields import Choice, Field
 
 ODD = (
     "", " ", "0", "-1", "-0", "1e999", "nan", "inf", "1/0", "1 2 3 4", "abc", "37 parsecs", "9" * 40, "0.0000000001", "1:0", "1:35:2",

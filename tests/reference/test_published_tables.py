@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from fondale.core.lengths import parse_length, show_real
+from fondale.core.lengths import parse_length
+from fondale.core.words import show_real
 from fondale.knowledge import table
 
 

@@ -1,4 +1,4 @@
-"""What is done once in the background when the maker asks: reading files and photographs, cutting. Plain functions (job, ...) -> result."""
+"""What is done once in the background when the maker asks: reading files and photographs, cutting. Plain functions (progress, ...) -> result."""
 
 import hashlib
 from collections.abc import Callable
@@ -7,12 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from fondale.core.fits.capacity import Capacity, boat, capacity, rectangle
-from fondale.core.jobs import Job
 from fondale.core.model import Cut, PrintFile
 from fondale.core.prints.body import BodyError, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
+from fondale.core.progress import Progress
 from fondale.storage import put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.meshes import MeshTrouble, in_mm, mend, parse_mesh, read_mesh, write_mesh
@@ -42,15 +42,15 @@ class Import:
         return Path(self.path).name
 
 
-def mesh_task(job: Job, paths: tuple[str, ...], unit: str) -> tuple[Import, ...]:
+def mesh_task(progress: Progress, paths: tuple[str, ...], unit: str) -> tuple[Import, ...]:
     """Read, measure and mend files. Nothing is guessed: without a stated or given unit the maker is asked."""
     out = []
     for k, name in enumerate(paths):
         path = Path(name)
-        job.step(k / len(paths), f"reading {path.name}")
+        progress.step(k / len(paths), f"reading {path.name}")
         try:
             loaded = read_mesh(path)
-            job.step((k + 0.5) / len(paths), f"measuring {path.name}")
+            progress.step((k + 0.5) / len(paths), f"measuring {path.name}")
             chosen = loaded.unit or unit
             mended = mend(in_mm(loaded.body, chosen or "mm"))
             out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), mended.repairs))
@@ -83,20 +83,20 @@ class Cutting:
     trouble: str = ""
 
 
-def cut_task(job: Job, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl") -> Cutting:
+def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl") -> Cutting:
     """Scale a file, cut it with keys, and write every part in the wanted format, in millimetres where it lets one choose."""
     try:
         ending = Path(file.asset).suffix.lower()
-        job.step(0.05, f"reading {file.name}")
+        progress.step(0.05, f"reading {file.name}")
         body = scaled(mend(in_mm(parse_mesh(data, ending, file.name).body, file.unit)).body, file.times)
         size = body.vertices.max(axis=0)
         at = tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in file.cuts)
         if not at:
             parts, volumes, keys, error = (body,), (measure(body).volume,), 0, 0.0
         else:
-            made = cut(body, at, rule, job)
+            made = cut(body, at, rule, progress)
             parts, volumes, keys, error = made.bodies, made.volumes, len(made.keys), made.error
-        job.step(0.96, "writing the parts")
+        progress.step(0.96, "writing the parts")
         written = []
         for k, part in enumerate(parts, 1):
             name = (f"{file.id}-{k}-of-{len(parts)}" if len(parts) > 1 else file.id) + as_ending
@@ -110,14 +110,16 @@ def cut_task(job: Job, data: bytes, file: PrintFile, rule: KeyRule | None, folde
         return Cutting((), (), 0, 0.0, (), f"The folder cannot be written to: {error.strerror or error}.")
 
 
-def seek_task(job: Job, data: bytes, file: PrintFile, planned: tuple[Cut, ...], build: tuple[float, float, float]) -> tuple[Cut, ...]:
+def seek_task(
+    progress: Progress, data: bytes, file: PrintFile, planned: tuple[Cut, ...], build: tuple[float, float, float]
+) -> tuple[Cut, ...]:
     """Move planned cuts to where the section is smallest: the seam is short there. A cut that would make a part too large stays."""
     try:
-        job.step(0.1, f"looking for short seams in {file.name}")
+        progress.step(0.1, f"looking for short seams in {file.name}")
         body = scaled(mend(in_mm(parse_mesh(data, Path(file.asset).suffix.lower(), file.name).body, file.unit)).body, file.times)
         cuts = list(planned)
         for k, c in enumerate(planned):
-            job.step(0.2 + 0.7 * k / len(planned), f"looking for short seams in {file.name}")
+            progress.step(0.2 + 0.7 * k / len(planned), f"looking for short seams in {file.name}")
             tried = [*cuts[:k], c.model_copy(update={"at": round(quiet_places(body, c.axis, c.at), 3)}), *cuts[k + 1 :]]
             if all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file.model_copy(update={"cuts": tuple(tried)}))):
                 cuts = tried
@@ -136,7 +138,7 @@ class PhotoImport:
     digest: str = ""
 
 
-def photo_task(job: Job, path: str, data: bytes = b"") -> PhotoImport:
+def photo_task(progress: Progress, path: str, data: bytes = b"") -> PhotoImport:
     """Read a photograph, turn it upright, and make a picture of it for show; with ``data`` it is read from there."""
     name = Path(path).name
     try:
@@ -155,7 +157,7 @@ class TableImport:
     trouble: str = ""
 
 
-def table_task(job: Job, path: str, taken: tuple[str, ...]) -> TableImport:
+def table_task(progress: Progress, path: str, taken: tuple[str, ...]) -> TableImport:
     """Read a table of bits; their ids are none of ``taken``."""
     name = Path(path).name
     try:
@@ -165,7 +167,7 @@ def table_task(job: Job, path: str, taken: tuple[str, ...]) -> TableImport:
 
 
 def count_task(
-    job: Job, kind: str, long_mm: float, wide_mm: float, high_mm: float | None, pose: str, person: str, stature_mm: float
+    progress: Progress, kind: str, long_mm: float, wide_mm: float, high_mm: float | None, pose: str, person: str, stature_mm: float
 ) -> Capacity:
     """How many figures go into the inside of a boat or of straight walls: it takes up to some seconds."""
     inside = boat(long_mm, wide_mm) if kind == "boat" else rectangle(long_mm, wide_mm)

@@ -1,4 +1,4 @@
-"""What is kept up to date in the background, by name: plain functions (job, ...) -> result, on snapshots."""
+"""What is kept up to date in the background, by name: plain functions (progress, ...) -> result, on snapshots."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -8,11 +8,11 @@ from typing import Any
 import numpy as np
 
 from fondale.core.derive import Quick, quick
-from fondale.core.jobs import Job
 from fondale.core.light.desk import LightDesk, LightResult
 from fondale.core.light.picture import develop, look, work_light
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan, make_plan
+from fondale.core.progress import Progress
 from fondale.core.stage.outlines import Outlines, outlines
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of, hidden_floor
@@ -42,12 +42,12 @@ class LitView:
     exposure: float
 
 
-def quick_task(job: Job, project: Project) -> Quick:
+def quick_task(progress: Progress, project: Project) -> Quick:
     """Everything that is known within a blink."""
     return quick(project)
 
 
-def stage_task(job: Job, project: Project, seat: str, width: int) -> StageView | None:
+def stage_task(progress: Progress, project: Project, seat: str, width: int) -> StageView | None:
     """The view from a seat under work light."""
     chosen = project.find("seats", seat)
     if chosen is None:
@@ -59,27 +59,27 @@ def stage_task(job: Job, project: Project, seat: str, width: int) -> StageView |
     return StageView(seat, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
 
 
-def outlines_task(job: Job, project: Project) -> Outlines:
+def outlines_task(progress: Progress, project: Project) -> Outlines:
     """What the Bench draws."""
     return outlines(project)
 
 
-def plan_task(job: Job, project: Project, today: date) -> Plan:
+def plan_task(progress: Progress, project: Project, today: date) -> Plan:
     """The running order."""
-    return make_plan(project, today, job=job)
+    return make_plan(project, today, progress=progress)
 
 
-def light_task(job: Job, project: Project, amps: dict[str, float]) -> LightResult:
+def light_task(progress: Progress, project: Project, amps: dict[str, float]) -> LightResult:
     """The meters and areas under the current moment."""
-    return _desk.meters(project, amps=amps, job=job)
+    return _desk.meters(project, amps=amps, progress=progress)
 
 
-def picture_task(job: Job, project: Project, seat: str, width: int, amps: dict[str, float]) -> LitView | None:
+def picture_task(progress: Progress, project: Project, seat: str, width: int, amps: dict[str, float]) -> LitView | None:
     """The lit view and the slides of all moments."""
     if project.find("seats", seat) is None:
         return None
     exposure = _desk.exposure(project, seat, amps=amps)
-    image = develop(_desk.luminance(project, seat, width, amps=amps, job=job), exposure)
+    image = develop(_desk.luminance(project, seat, width, amps=amps, progress=progress), exposure)
     slides = {m.id: develop(_desk.luminance(project, seat, 160, m.id, amps), exposure) for m in project.moments}
     return LitView(seat, project.moment, image, slides, exposure)
 

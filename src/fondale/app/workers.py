@@ -17,7 +17,7 @@ from typing import Any, Protocol
 
 from fondale.app.errands import ERRANDS, FINISH
 from fondale.app.tasks import TASKS
-from fondale.core.jobs import Cancelled, Quiet
+from fondale.core.progress import Cancelled, Quiet
 
 # Which process does what: the quick things never wait for the slow ones.
 LANES = {
@@ -67,7 +67,7 @@ class Workers(Protocol):
 
 
 class _Watched:
-    """The job of one request inside the worker."""
+    """What one request reports to, inside the worker."""
 
     def __init__(self, pipe: Connection, task: str, ticket: int, newest: Any) -> None:
         self._pipe, self._task, self._ticket, self._newest = pipe, task, ticket, newest
@@ -91,9 +91,9 @@ def _work(pipe: Connection, newest: Any) -> None:
             return
         task, ticket, args = request
         try:
-            job = _Watched(pipe, task, ticket, newest)
-            job.step(0.0, "")
-            report = Report("done", task, ticket, 1.0, "", _WORK[task](job, *args))
+            progress = _Watched(pipe, task, ticket, newest)
+            progress.step(0.0, "")
+            report = Report("done", task, ticket, 1.0, "", _WORK[task](progress, *args))
         except Cancelled:
             report = Report("stopped", task, ticket)
         except KeyboardInterrupt:

@@ -11,19 +11,18 @@ from rich.console import Console
 from rich.progress import Progress
 
 from fondale.app.window import Window
-from fondale.cli import making, shapes
+from fondale.cli import json_shapes, workshop
 from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
 from fondale.core.derive import derive, quick
-from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, percent, show_mm, show_real, show_scale
+from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
 from fondale.core.model import Project
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
-from fondale.core.prompts.running import day_words
-from fondale.core.prompts.wiring import ma
 from fondale.core.scale.mannequin import PoseError, poses
 from fondale.core.scale.reading import read_claim, read_figure
+from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
 from fondale.demo import SAMPLES, sample_assets
 from fondale.knowledge import table
 from fondale.storage import FileTrouble, save
@@ -104,7 +103,7 @@ def check(obj: _Context, file: Path, as_json: bool) -> int:
         derived = derive(project, obj.today)
     found = all_prompts(project, derived)
     if as_json:
-        out_json({"file": str(file), "prompts": [shapes.finding(f) for f in found]})
+        out_json({"file": str(file), "prompts": [json_shapes.finding(f) for f in found]})
     else:
         for f in found:
             click.echo(f"{f.severity:4}  {f.code:13}  {f.title}: {f.text} ({f.numbers})")
@@ -132,7 +131,7 @@ def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_
         raise Trouble(str(error)) from error
     nominal = read_claim(height)
     if as_json:
-        out_json(shapes.reading(reading, nominal))
+        out_json(json_shapes.reading(reading, nominal))
         return 0
     names = ", ".join(show_scale(s.n) + (f" {s.name}" if s.name else "") for s in reading.plausible)
     click.echo(f"native scale {show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)}, 90 %)")
@@ -164,10 +163,10 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         raise Trouble("A view needs a seat, and this project has none.")
     desk = LightDesk()
     with _Watch() as watch:
-        result = desk.meters(project, moment, job=watch)
+        result = desk.meters(project, moment, progress=watch)
         if png:
             chosen = seat or seats[0]
-            image = develop(desk.luminance(project, chosen, width, moment, job=watch), desk.exposure(project, chosen))
+            image = develop(desk.luminance(project, chosen, width, moment, progress=watch), desk.exposure(project, chosen))
     if png:
         import numpy as np
         from PIL import Image
@@ -178,7 +177,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         except (OSError, ValueError) as error:
             raise Trouble(f"{png} cannot be written: {error}.") from error
     if as_json:
-        out_json(shapes.light(result, levels_of(project, moment)))
+        out_json(json_shapes.light(result, levels_of(project, moment)))
         return 0
     for m in result.meters:
         click.echo(f"{project.find('meters', m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})")
@@ -195,7 +194,7 @@ def circuit(file: Path, as_json: bool) -> int:
     project = load_project(file)
     results = quick(project).supplies
     if as_json:
-        out_json({"supplies": [shapes.supply(r) for r in results]})
+        out_json({"supplies": [json_shapes.supply(r) for r in results]})
         return 0
     for r in results:
         click.echo(f"{project.find('supplies', r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
@@ -217,13 +216,13 @@ def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as
     """The running order by evenings, with the finishing date and the odds."""
     project = load_project(file)
     with _Watch() as watch:
-        made = make_plan(project, today.date() if today else obj.today, job=watch)
+        made = make_plan(project, today.date() if today else obj.today, progress=watch)
     if ics:
         from fondale.papers import running_order_ics
 
         write_file(ics, running_order_ics(project, made, datetime.now().astimezone()))
     if as_json:
-        out_json(shapes.plan(made))
+        out_json(json_shapes.plan(made))
         return 0
     if made.trouble:
         click.echo(made.trouble)
@@ -267,7 +266,7 @@ def schema() -> int:
     return 0
 
 
-for command in making.COMMANDS:
+for command in workshop.COMMANDS:
     cli.add_command(command)
 
 

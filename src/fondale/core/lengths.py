@@ -92,32 +92,3 @@ def parse_scale(text: str) -> float:
     if not 1 <= n <= LARGEST_SCALE:
         raise LengthError("A scale lies between 1:1 and 1:2000.")
     return n
-
-
-def digits(value: float, decimals: int) -> str:
-    """A number with at most ``decimals`` places and no trailing zeros."""
-    if not math.isfinite(value):
-        return "–"
-    text = f"{value:.{decimals}f}"
-    text = text.rstrip("0").rstrip(".") if "." in text else text
-    return "0" if text == "-0" else text
-
-
-def show_mm(mm: float) -> str:
-    """A model length: tenths below 100 mm, whole millimetres above."""
-    return f"{digits(mm, 1 if abs(mm) < 100 else 0)} mm"
-
-
-def show_real(mm: float) -> str:
-    """A real length given in millimetres: centimetres from one metre up, metres from a hundred up."""
-    return f"{mm / 1000:.{2 if abs(mm) < 99_995 else 0}f} m" if abs(mm) >= 995 else f"{digits(mm, 0)} mm"
-
-
-def show_scale(n: float) -> str:
-    """``1:35``, with a decimal only where it matters."""
-    return f"1:{digits(n, 1 if n < 100 else 0)}"
-
-
-def percent(share: float) -> str:
-    """A share as whole percent: ``91 %``."""
-    return f"{share * 100:.0f} %"

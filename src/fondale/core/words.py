@@ -1,4 +1,7 @@
-"""Small things about words."""
+"""Words for numbers and names: digits, lengths, scales, hours, currents and days as a maker reads them."""
+
+import math
+from datetime import date
 
 from fondale.core.model.base import NAME_MOST
 
@@ -16,3 +19,60 @@ def as_name(words: str) -> str:
 def with_article(noun: str) -> str:
     """``a drum``, ``an oil drum``."""
     return f"{'an' if noun[:1].lower() in set('aeio') else 'a'} {noun}"
+
+
+def digits(value: float, decimals: int) -> str:
+    """A number with at most ``decimals`` places and no trailing zeros."""
+    if not math.isfinite(value):
+        return "–"
+    text = f"{value:.{decimals}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
+
+
+def show_mm(mm: float) -> str:
+    """A model length: tenths below 100 mm, whole millimetres above."""
+    return f"{digits(mm, 1 if abs(mm) < 100 else 0)} mm"
+
+
+def show_real(mm: float) -> str:
+    """A real length given in millimetres: centimetres from one metre up, metres from a hundred up."""
+    return f"{mm / 1000:.{2 if abs(mm) < 99_995 else 0}f} m" if abs(mm) >= 995 else f"{digits(mm, 0)} mm"
+
+
+def show_scale(n: float) -> str:
+    """``1:35``, with a decimal only where it matters."""
+    return f"1:{digits(n, 1 if n < 100 else 0)}"
+
+
+def percent(share: float) -> str:
+    """A share as whole percent: ``91 %``."""
+    return f"{share * 100:.0f} %"
+
+
+def hours_words(hours: float) -> str:
+    """``2 h 40``, or ``35 min`` below an hour."""
+    minutes = round(hours * 60)
+    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"
+
+
+def wait_words(hours: float) -> str:
+    """A wait that nobody keeps to the minute: minutes below two hours, then hours, then days."""
+    if hours < 2:
+        return f"{digits(hours * 60, 0)} min"
+    return f"{digits(hours, 0)} h" if hours < 48 else f"{digits(hours / 24, 0)} days"
+
+
+def ma(amps: float) -> str:
+    """Milliampere with sensible digits."""
+    return f"{digits(amps * 1000, 1 if abs(amps) < 0.02 else 0)} mA"
+
+
+def lux_words(lux: float) -> str:
+    """Lux: whole from ten on, tenths below."""
+    return f"{digits(lux, 0 if lux >= 10 else 1)} lx"
+
+
+def day_words(day: date) -> str:
+    """``Sat 19 Dec``, in the language of the process's locale."""
+    return f"{day:%a} {day:%d}".replace(" 0", " ") + f" {day:%b}"

@@ -16,11 +16,9 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fondale.core.derive import Derived
-from fondale.core.lengths import digits, percent, show_mm, show_real, show_scale
 from fondale.core.model import Project
 from fondale.core.prompts import Finding
-from fondale.core.prompts.running import day_words
-from fondale.core.prompts.wiring import ma
+from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
 INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")

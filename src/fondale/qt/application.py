@@ -21,8 +21,8 @@ from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.main_window import MainWindow
 from fondale.qt.frame.projects import Projects
+from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.session import Session
-from fondale.qt.stations.pages import PagedStation
 from fondale.qt.theme.palette import Theme, dress, load_fonts
 from fondale.storage import FileTrouble, Recovery, left_behind
 

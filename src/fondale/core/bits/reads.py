@@ -5,9 +5,8 @@ import re
 from dataclasses import dataclass
 
 from fondale.core.bits.search import sides_of
-from fondale.core.lengths import show_real, show_scale
 from fondale.core.model import Bit
-from fondale.core.words import with_article
+from fondale.core.words import show_real, show_scale, with_article
 from fondale.knowledge import table
 
 NEAR = 0.35  # mean distance in the logarithm beyond which nothing is named

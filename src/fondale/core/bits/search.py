@@ -9,8 +9,8 @@ from itertools import permutations
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
-from fondale.core.lengths import show_mm
 from fondale.core.model import Bit, Need
+from fondale.core.words import show_mm
 
 OUTLINES = ("cylinder", "rod", "dome", "box", "plate")
 CODE = {name: k for k, name in enumerate(OUTLINES)}

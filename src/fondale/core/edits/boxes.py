@@ -5,12 +5,11 @@ from collections.abc import Sequence
 from fondale.core.bits.search import ROUND_ONES
 from fondale.core.edits.edit import Edit, EditError
 from fondale.core.edits.ids import new_id, numbered
-from fondale.core.lengths import show_real
 from fondale.core.model import Bit, Detail, Fit, Join, Machine, Measure, Need, Photo, Piece, Project, Thread
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import LARGEST_REAL_MM
 from fondale.core.model.shapes import Box, Cylinder, Shape
-from fondale.core.words import with_article
+from fondale.core.words import show_real, with_article
 from fondale.knowledge import table
 
 

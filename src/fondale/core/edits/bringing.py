@@ -4,12 +4,12 @@ from dataclasses import replace
 
 from fondale.core.edits.edit import Edit, EditError
 from fondale.core.edits.ids import new_id
-from fondale.core.lengths import show_real
 from fondale.core.model import Measure, Piece, PrintFile, Project
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
+from fondale.core.words import show_real
 
 Skin = tuple[tuple[Vector, ...], tuple[tuple[int, int, int], ...]]
 

@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.fits.drills import drill_for, drill_words
-from fondale.core.lengths import LengthError, digits
+from fondale.core.lengths import LengthError
 from fondale.core.model import Fit
+from fondale.core.words import digits
 from fondale.knowledge import table
 
 Verdict = Literal["fits", "tight", "loose", "will not go in"]

@@ -13,8 +13,8 @@ from shapely import affinity
 from shapely.geometry import MultiPoint, Polygon, box
 
 from fondale.core.arrays import Floats
-from fondale.core.lengths import show_mm
 from fondale.core.scale.mannequin import EXTRA, mannequin
+from fondale.core.words import show_mm
 
 DIRECTIONS = 12
 GAP_MM = 1.0  # fingers and tweezers: common practice, no source

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 from fondale.core.fits.drills import drill_words
-from fondale.core.lengths import digits
+from fondale.core.words import digits
 from fondale.knowledge import table
 
 ANKLE = 0.045  # thickness of an ankle as a share of stature: half of Drillis and Contini's foot breadth and more; common practice

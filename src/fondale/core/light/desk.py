@@ -7,12 +7,12 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.circuit.supply import lamp_currents, solve_all
-from fondale.core.jobs import Job, Quiet
 from fondale.core.light.emitters import bands_at_rated, emitter_of, lux, rated_a
 from fondale.core.light.evenness import AreaLight, areas
 from fondale.core.light.picture import Picture, exposure_of, look
 from fondale.core.light.solver import Lit, gather, prepare, solve
 from fondale.core.model import Project
+from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of
 
@@ -70,22 +70,24 @@ class LightDesk:
         self._pictures: dict[tuple[Any, ...], Picture] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
 
-    def lit(self, project: Project, job: Job | None = None) -> Lit:
+    def lit(self, project: Project, progress: Progress | None = None) -> Lit:
         """The solved scene of ``project``."""
         key = geometry_key(project)
         if self._lit is None or key != self._key:
             self._lit = None
             self._pictures.clear()
             self._meters.clear()
-            (job or Quiet()).step(0.05, "building the scene")
-            self._lit = prepare(build_scene(project), job=job)
+            (progress or Quiet()).step(0.05, "building the scene")
+            self._lit = prepare(build_scene(project), progress=progress)
             self._key = key
-        solve(self._lit, [emitter_of(m) for m in project.lamps], job)
+        solve(self._lit, [emitter_of(m) for m in project.lamps], progress)
         return self._lit
 
-    def meters(self, project: Project, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None) -> LightResult:
+    def meters(
+        self, project: Project, moment: str = "", amps: dict[str, float] | None = None, progress: Progress | None = None
+    ) -> LightResult:
         """Every meter by final gather, and the evenness of floor and scenery."""
-        lit = self.lit(project, job)
+        lit = self.lit(project, progress)
         emitters = [emitter_of(m) for m in project.lamps]
         power = strengths(project, moment, amps)
         found = []
@@ -102,27 +104,33 @@ class LightDesk:
             found.append(MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp))
         return LightResult(moment or project.moment, tuple(found), areas(project, lit, emitters, power))
 
-    def picture(self, project: Project, seat: str, width: int, job: Job | None = None) -> Picture:
+    def picture(self, project: Project, seat: str, width: int, progress: Progress | None = None) -> Picture:
         """The picture from the middle of a seat's range. Raises LookupError for an unknown seat."""
         chosen = project.find("seats", seat)
         if chosen is None:
             raise LookupError(f"there is no seat “{seat}”")
-        lit = self.lit(project, job)
+        lit = self.lit(project, progress)
         eye = eye_of(project, chosen)
         key = (tuple(eye), width)
         if key not in self._pictures:
-            (job or Quiet()).step(0.95, "drawing the view")
+            (progress or Quiet()).step(0.95, "drawing the view")
             if len(self._pictures) > 8:
                 self._pictures.clear()
             self._pictures[key] = Picture(lit, look(lit.scene, eye, width))
         return self._pictures[key]
 
     def luminance(
-        self, project: Project, seat: str, width: int, moment: str = "", amps: dict[str, float] | None = None, job: Job | None = None
+        self,
+        project: Project,
+        seat: str,
+        width: int,
+        moment: str = "",
+        amps: dict[str, float] | None = None,
+        progress: Progress | None = None,
     ) -> Floats:
         """The picture's luminance (height, width, 3) in cd/m2."""
         emitters = [emitter_of(m) for m in project.lamps]
-        return self.picture(project, seat, width, job).luminance(emitters, strengths(project, moment, amps))
+        return self.picture(project, seat, width, progress).luminance(emitters, strengths(project, moment, amps))
 
     def exposure(self, project: Project, seat: str, width: int = 160, amps: dict[str, float] | None = None) -> float:
         """One exposure for all moments: that of the brightest, so that a dim moment looks dim beside it."""

@@ -10,9 +10,9 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
-from fondale.core.jobs import Job, Quiet
 from fondale.core.light.emitters import Emitter
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, scrambled, trace
+from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.rays import LIFT_MM
 from fondale.core.stage.scene import Scene
 
@@ -60,9 +60,9 @@ def direct_light(scene: Scene, emitter: Emitter, points: Floats, normals: Floats
     return out
 
 
-def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, job: Job | None = None, seed: int = 7) -> Lit:
+def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, progress: Progress | None = None, seed: int = 7) -> Lit:
     """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two."""
-    job = job or Quiet()
+    progress = progress or Quiet()
     patches = cut_patches(scene, patch_mm)
     n = patches.n
     block = max(1, 262_144 // rays)
@@ -70,7 +70,7 @@ def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, job: Job
     points, normals = patches.samples(numbers[..., :2])
     rows, cols, valid = [], [], np.zeros(n)
     for lo in range(0, n, block):
-        job.step(0.1 + 0.7 * lo / n, "tracing bounced light")
+        progress.step(0.1 + 0.7 * lo / n, "tracing bounced light")
         hi = min(n, lo + block)
         ways = cosine_ways(numbers[lo:hi, :, 2:], normals[lo:hi]).reshape(-1, 3)
         prim, where, outside = trace(scene, points[lo:hi].reshape(-1, 3), normals[lo:hi].reshape(-1, 3), ways)
@@ -92,13 +92,13 @@ def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, job: Job
     return Lit(scene, patches, exchange, valid < 0.05 * rays)
 
 
-def solve(lit: Lit, emitters: list[Emitter], job: Job | None = None) -> None:
+def solve(lit: Lit, emitters: list[Emitter], progress: Progress | None = None) -> None:
     """Fill ``lit.bases`` for every emitter that is not there yet."""
-    job = job or Quiet()
+    progress = progress or Quiet()
     new = [e for e in dict.fromkeys(emitters) if e not in lit.bases]
     if not new:
         return
-    job.step(0.85, "adding up the bounces")
+    progress.step(0.85, "adding up the bounces")
     patches, side = lit.patches, 4
     grid = (np.stack(np.meshgrid(np.arange(side), np.arange(side), indexing="ij"), -1).reshape(-1, 2) + 0.5) / side
     jitter = (np.random.default_rng(3).random((patches.n, side * side, 2)) - 0.5) / side
@@ -106,12 +106,12 @@ def solve(lit: Lit, emitters: list[Emitter], job: Job | None = None) -> None:
     flat_points, flat_normals = points.reshape(-1, 3), normals.reshape(-1, 3)
     direct = np.stack([direct_light(lit.scene, e, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1)
     direct[lit.covered] = 0.0
-    bounced = _bounce(lit, direct, job)
+    bounced = _bounce(lit, direct, progress)
     for i, emitter in enumerate(new):
         lit.bases[emitter] = Basis(direct[:, i], bounced[:, :, i])
 
 
-def _bounce(lit: Lit, direct: Floats, job: Job) -> Floats:
+def _bounce(lit: Lit, direct: Floats, progress: Progress) -> Floats:
     """Bounced illuminance (n, 3, lamps) by repeated bounces until the rest is below the tolerance."""
     n, lamps = direct.shape
     paint = lit.patches.paint.astype(np.float32)
@@ -126,7 +126,7 @@ def _bounce(lit: Lit, direct: Floats, job: Job) -> Floats:
         if float(step.max()) * reach < _TOLERANCE * scale:
             break
         if count % 8 == 0:
-            job.step(0.9, "adding up the bounces")
+            progress.step(0.9, "adding up the bounces")
         step = np.asarray(lit.exchange @ (rho * step))
         total += step
     out: Floats = total.reshape(n, 3, lamps).astype(np.float64)

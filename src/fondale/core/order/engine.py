@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from fondale.core.jobs import Job, Quiet
+from fondale.core.progress import Progress, Quiet
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
@@ -61,7 +61,7 @@ def schedule(
     hint: Mapping[str, int] | None = None,
     effort: float = 2.0,
     tidy: bool = False,
-    job: Job | None = None,
+    progress: Progress | None = None,
 ) -> Schedule:
     """The earliest finish; with ``tidy`` then the fewest tool set-ups, then the maker's own order, all as early as it goes.
 
@@ -69,7 +69,7 @@ def schedule(
     """
     from ortools.sat.python import cp_model  # slow to load: only where an order is searched
 
-    job = job or Quiet()
+    progress = progress or Quiet()
     limit = horizon if horizon is not None else sum(t.minutes + t.tail for t in tasks) + sum(k.lag for k in links)
     model = cp_model.CpModel()
     starts: dict[str, cp_model.IntVar] = {}
@@ -103,7 +103,7 @@ def schedule(
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = SEED
     solver.parameters.max_deterministic_time = effort
-    job.step(0.2, "finding the earliest date")
+    progress.step(0.2, "finding the earliest date")
     model.minimize(finish)
     status = solver.solve(model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
@@ -112,7 +112,7 @@ def schedule(
     values = {t.id: solver.value(starts[t.id]) for t in tasks}
     if tidy and tasks:
         model.add(finish <= best)
-        job.step(0.6, "tidying the evenings")
+        progress.step(0.6, "tidying the evenings")
         solver.parameters.max_deterministic_time = effort / 8
         values = _tidy(model, solver, tasks, starts, windows, values, best)
         values = settle_order(tasks, links, windows, values, best)

@@ -10,10 +10,10 @@ from fondale.core.arrays import Floats
 from fondale.core.coats.conflicts import links
 from fondale.core.coats.drying import wait_h
 from fondale.core.diary.pace import pace
-from fondale.core.jobs import Job, Quiet
 from fondale.core.model import Project, Step
 from fondale.core.order.engine import Link, NoPlan, Task, schedule
 from fondale.core.order.evenings import Calendar, calendar_of
+from fondale.core.progress import Progress, Quiet
 
 PART_MIN = 45
 RUNS = 2000
@@ -199,9 +199,9 @@ def odds(project: Project, work: _Work, order: list[int], calendar: Calendar, ra
     return share, tuple(dict.fromkeys(work.step_of[work.tasks[i].id].id for i in top))[:3]
 
 
-def make_plan(project: Project, today: date, effort: float = 2.0, job: Job | None = None) -> Plan:
+def make_plan(project: Project, today: date, effort: float = 2.0, progress: Progress | None = None) -> Plan:
     """The running order from ``today`` on. Trouble is told in the result, never raised."""
-    job = job or Quiet()
+    progress = progress or Quiet()
     rate = pace(project)
     work = _work(project, rate)
     left = sum(t.minutes for t in work.tasks)
@@ -228,11 +228,11 @@ def make_plan(project: Project, today: date, effort: float = 2.0, job: Job | Non
         horizon = int((greedy_end[:, 0] + tails).max()) + 1
         hint = {t.id: int(greedy_start[i, 0]) for i, t in enumerate(work.tasks)}
         windows = [w for w in calendar.windows if w[0] <= horizon]
-        found = schedule(work.tasks, work.links, {"hands": 1}, windows, horizon, hint, effort, True, job)
+        found = schedule(work.tasks, work.links, {"hands": 1}, windows, horizon, hint, effort, True, progress)
     except NoPlan as error:
         return _troubled(empty, str(error))
     by_start = sorted(range(len(work.tasks)), key=lambda i: (found.starts[work.tasks[i].id], i))
-    job.step(0.9, "playing it through")
+    progress.step(0.9, "playing it through")
     share, deciding = odds(project, work, by_start, calendar, rate)
     return Plan(
         _evenings(work, found.starts, calendar),

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fondale.core.lengths import digits, percent, show_mm, show_real, show_scale
 from fondale.core.model import Photo, Thread
 from fondale.core.photo.ground import Ground
 from fondale.core.photo.wall import PIXEL_SIGMA, PhotoError, Wall
+from fondale.core.words import digits, percent, show_mm, show_real, show_scale
 
 Z90 = 1.6449
 SHORTEST_PX = 2.0

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from shapely.geometry import MultiPoint, Point
 
-from fondale.core.lengths import digits, show_mm
 from fondale.core.model import PrintFile
+from fondale.core.words import digits, show_mm
 
 SAFE_DEG = 15.0  # common practice, no source
 

@@ -11,11 +11,11 @@ from shapely.geometry import Point, Polygon, box
 from shapely.ops import polylabel, unary_union
 
 from fondale.core.arrays import Floats
-from fondale.core.jobs import Job, Quiet
 from fondale.core.model.prints import Vector
 from fondale.core.prints.body import Body, BodyError
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import LEAST_KEY_MM, MOST_KEY_MM, key_length, key_reach
+from fondale.core.progress import Progress, Quiet
 
 SIDES = 24
 _AXIS = {"x": 0, "y": 1, "z": 2}
@@ -183,12 +183,12 @@ def _keyed(
     return low, high, keys, lost
 
 
-def cut(body: Body, cuts: tuple[tuple[str, float], ...], rule: KeyRule | None, job: Job | None = None) -> Parts:
+def cut(body: Body, cuts: tuple[tuple[str, float], ...], rule: KeyRule | None, progress: Progress | None = None) -> Parts:
     """Cut at (axis, mm from the lower corner), each cut going through all parts. ``rule`` None leaves the keys out.
 
     Raises BodyError for a body that is not closed, or a cut that meets nothing; Cancelled when the maker stops it.
     """
-    watch = job or Quiet()
+    watch = progress or Quiet()
     solid = _manifold(body)
     low_corner = np.asarray(body.vertices.min(axis=0), float)
     whole = float(solid.volume())

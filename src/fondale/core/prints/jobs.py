@@ -6,11 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.lengths import digits, percent, show_mm
 from fondale.core.model import Machine, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.parting import part_sizes
+from fondale.core.words import digits, hours_words, percent, show_mm
 from fondale.knowledge import table
 
 TURNS = {"z": (0, 1, 2), "-z": (0, 1, 2), "x": (1, 2, 0), "-x": (1, 2, 0), "y": (2, 0, 1), "-y": (2, 0, 1)}
@@ -138,12 +138,6 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
         file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, weight, success, 1 / success, cost, len(parts),
         too_large, words, formula, "resin" if row["process"] == "resin" else "hot",
     )  # fmt: skip
-
-
-def hours_words(hours: float) -> str:
-    """``2 h 40`` or ``35 min``."""
-    minutes = round(hours * 60)
-    return f"{minutes} min" if minutes < 60 else f"{minutes // 60} h {minutes % 60:02d}"
 
 
 def _plates(parts: list[Vector], build: tuple[float, ...]) -> list[list[float]]:

@@ -10,8 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats, Ints
-from fondale.core.lengths import digits, show_mm
 from fondale.core.prints.jobs import fits_build, lying
+from fondale.core.words import digits, show_mm
 
 TILTS = {"resin": (0.0, 30.0, 45.0), "filament": (0.0,)}
 UPS = {"z": "standing", "-z": "upside down", "x": "on its left side", "-x": "on its right side", "y": "on its front", "-y": "on its back"}

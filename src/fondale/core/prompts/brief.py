@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 
 from fondale.core.derive import Derived
-from fondale.core.lengths import digits
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding
+from fondale.core.words import digits
 
 
 def money(project: Project, derived: Derived) -> Iterator[Finding]:

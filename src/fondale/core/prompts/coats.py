@@ -5,10 +5,9 @@ from collections.abc import Iterator
 from fondale.core.coats.drying import too_cold
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, new_id
-from fondale.core.lengths import digits
 from fondale.core.model import Project, Step
 from fondale.core.prompts.finding import Finding, Fix
-from fondale.core.words import as_name
+from fondale.core.words import as_name, digits
 from fondale.knowledge import table
 
 

@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray, is_ageing, is_colour
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit
-from fondale.core.edits.making import add_step
-from fondale.core.lengths import percent
+from fondale.core.edits.new_things import add_step
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.words import percent
 
 LAYERED = 0.25  # share of the painting time under the rule "layers", where about half is usual: common practice, no source
 WORTH_MIN = 60.0  # minutes of colour from which a share means anything

@@ -4,11 +4,11 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.lengths import digits
 from fondale.core.model import Project
 from fondale.core.motion.generators import most_flashes
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.views.sight import BareLamp
+from fondale.core.words import digits
 from fondale.knowledge import table
 
 

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import digits, percent
 from fondale.core.light.desk import levels_of
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.words import digits, percent
 
 LEAST = 0.75
 

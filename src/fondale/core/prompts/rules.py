@@ -2,12 +2,12 @@
 
 from fondale.core.derive import Derived
 from fondale.core.model import Project
-from fondale.core.prompts import brief, coats, house, lamps, light, making, running, scale, sight, wiring
+from fondale.core.prompts import brief, coats, house, lamps, light, running, scale, sight, wiring, workshop
 from fondale.core.prompts.finding import RANK, Finding
 
 RULES = (
     *scale.RULES,
-    *making.RULES,
+    *workshop.RULES,
     *sight.RULES,
     *wiring.RULES,
     *lamps.RULES,

@@ -4,14 +4,9 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.lengths import percent
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
-
-
-def day_words(day: object) -> str:
-    """``Sat 19 Dec``, in the language of the process's locale."""
-    return f"{day:%a} {day:%d}".replace(" 0", " ") + f" {day:%b}"
+from fondale.core.words import day_words, percent
 
 
 def late(project: Project, derived: Derived) -> Iterator[Finding]:

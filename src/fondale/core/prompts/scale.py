@@ -4,12 +4,12 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import digits, percent, show_mm, show_scale
 from fondale.core.model import Piece, Project
 from fondale.core.model.shapes import Animal, Figure
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, main_size, passes
+from fondale.core.words import digits, percent, show_mm, show_scale
 
 
 def family(project: Project, piece: Piece) -> tuple[str, ...]:

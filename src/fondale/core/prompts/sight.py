@@ -6,11 +6,11 @@ import numpy as np
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.lengths import digits, percent, show_mm
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
+from fondale.core.words import digits, percent, show_mm
 
 HEAD_LEAST = 0.5
 PIECE_LEAST = 0.3

@@ -6,15 +6,10 @@ from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.supply import StringCurrent, split, with_resistor
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import digits, percent
 from fondale.core.model import Project, String
 from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.words import digits, ma, percent
 from fondale.knowledge import table
-
-
-def ma(amps: float) -> str:
-    """Milliampere with sensible digits."""
-    return f"{digits(amps * 1000, 1 if abs(amps) < 0.02 else 0)} mA"
 
 
 def _colour(project: Project, lamp: str) -> str:

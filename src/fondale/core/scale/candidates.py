@@ -3,9 +3,9 @@
 import math
 from dataclasses import dataclass
 
-from fondale.core.lengths import digits, show_mm, show_real, show_scale
 from fondale.core.model import Bit, Project
 from fondale.core.scale.reading import Reading, named_scales, passes
+from fondale.core.words import digits, show_mm, show_real, show_scale
 
 PRINTABLE_MM = 0.3  # thinnest detail that prints and survives handling: common practice, no source
 ARC_MINUTE = math.radians(1 / 60)  # what a good eye resolves

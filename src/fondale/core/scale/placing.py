@@ -5,10 +5,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from fondale.core.lengths import digits, percent, show_mm, show_real, show_scale
 from fondale.core.model import Piece, Project, Seat
 from fondale.core.model.shapes import Box, Cylinder, Figure, Mesh
 from fondale.core.scale.reading import Reading, passes
+from fondale.core.words import digits, percent, show_mm, show_real, show_scale
 
 Kind = Literal["use", "rescale", "swap", "move back", "bring forward", "cut down", "add a base", "stand alone"]
 

@@ -5,10 +5,10 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fondale.instruments import Caliper
-from fondale.qt.frame.fields import Field
-from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.furniture.fields import Field
+from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.rows import action
 from fondale.qt.session import Session
-from fondale.qt.stations.station import action
 from fondale.qt.theme import signs
 
 LONGEST_MM = 150.0

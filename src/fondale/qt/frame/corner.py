@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QPushButton, QS
 from fondale.core.edits import Edit
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
-from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 

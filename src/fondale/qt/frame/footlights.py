@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QRadialGrad
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.model import Project
-from fondale.qt.frame.prose import Line
+from fondale.qt.furniture.prose import Line
 from fondale.qt.session import Session
 
 STATIONS = ("brief", "bench", "stage", "lamps", "coats", "diary")

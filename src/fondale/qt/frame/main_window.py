@@ -16,7 +16,8 @@ from fondale.qt.frame.drops import Drops
 from fondale.qt.frame.footlights import STATIONS, Footlights
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
-from fondale.qt.frame.prose import Prose
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.station import BenchStation
 from fondale.qt.stations.brief.station import BriefStation
@@ -24,7 +25,6 @@ from fondale.qt.stations.coats.station import CoatsStation
 from fondale.qt.stations.diary.station import DiaryStation
 from fondale.qt.stations.lamps.station import LampsStation
 from fondale.qt.stations.stage.station import StageStation
-from fondale.qt.stations.station import Station
 from fondale.qt.theme.palette import dress
 
 SAID_MS = 6000

@@ -4,10 +4,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
-from fondale.core.lengths import digits, percent, show_scale
-from fondale.core.prompts.running import day_words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Short
+from fondale.core.words import day_words, digits, percent, show_scale
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.prose import Line, Short
 from fondale.qt.session import Session
 
 

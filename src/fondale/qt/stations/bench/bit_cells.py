@@ -6,10 +6,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
 from fondale.core.bits.search import Match, sides_of
-from fondale.core.lengths import digits, show_real, show_scale
 from fondale.core.model import Bit, Need
+from fondale.core.words import digits, show_real, show_scale
+from fondale.qt.furniture.cells import Cells
 from fondale.qt.session import Session
-from fondale.qt.stations.cells import Cells
 from fondale.qt.theme.palette import Theme
 
 Ghost = tuple[str, tuple[float, ...]]

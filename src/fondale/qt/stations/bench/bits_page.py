@@ -14,19 +14,19 @@ from fondale.core.bits.search import ROUND_ONES, pack, rank
 from fondale.core.edits import Edit
 from fondale.core.edits import put as put_value
 from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
-from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_scale
+from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Bit, Need
 from fondale.core.model.bench import Material, Outline
 from fondale.core.sayings import sayings
-from fondale.core.words import clipped, with_article
-from fondale.qt.frame.fields import Choice, Field, number, words
-from fondale.qt.frame.prose import Prose
+from fondale.core.words import clipped, digits, show_scale, with_article
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, number, words
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import action, heading
+from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.bit_cells import BitCells, NeedCells, real_words, sizes_words
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import action, heading
-from fondale.qt.stations.ticket import Row, Ticket
 
 MOST = 48
 LINE_LEAST = 300

@@ -3,11 +3,11 @@
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.edits.boxes import add_detail, drop_detail
-from fondale.core.lengths import show_mm
 from fondale.core.model import Piece
+from fondale.core.words import show_mm
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Choice, length_field
-from fondale.qt.frame.prose import Short
+from fondale.qt.furniture.fields import Choice, length_field
+from fondale.qt.furniture.prose import Short
 from fondale.qt.session import Session
 
 

@@ -6,11 +6,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from fondale.core.fits.air import Air
-from fondale.core.lengths import digits
 from fondale.core.model import Fit
+from fondale.core.words import digits
 from fondale.knowledge import table
+from fondale.qt.furniture.cells import Cells
 from fondale.qt.session import Session
-from fondale.qt.stations.cells import Cells
 from fondale.qt.theme import signs
 
 VERDICT = {"fits": "verdigris", "tight": "lamp", "loose": "slate", "will not go in": "stop"}

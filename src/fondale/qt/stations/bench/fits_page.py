@@ -13,20 +13,20 @@ from fondale.core.edits import Edit, put
 from fondale.core.edits.boxes import add_fit
 from fondale.core.fits.air import air_of, coat_names, drilled, parse_coats
 from fondale.core.fits.capacity import Capacity, boat, rectangle
-from fondale.core.lengths import digits, show_scale
 from fondale.core.model import Fit
 from fondale.core.model.bench import Process
 from fondale.core.scale.mannequin import poses
+from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Choice, Field, length_field, words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Prose
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, length_field, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import action, headed, line_of
+from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.fit_cells import VERDICT, FitCells, draw_section
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import action, headed, line_of
-from fondale.qt.stations.ticket import Row, Ticket
 
 CAPTION = 84
 MOST_FIGURES = 400

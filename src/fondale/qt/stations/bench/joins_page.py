@@ -11,33 +11,26 @@ from fondale.core.edits import Edit
 from fondale.core.edits.boxes import add_join
 from fondale.core.fits.glue import Glue, glues_for
 from fondale.core.fits.pins import pin_for
-from fondale.core.lengths import digits
 from fondale.core.model import Join, Piece
 from fondale.core.model.bench import Material
 from fondale.core.model.shapes import Figure
 from fondale.core.stage.solids import measured_height
+from fondale.core.words import digits, wait_words
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Choice, Field, number, words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Prose
+from fondale.qt.furniture.cells import Cells
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, number, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import action, headed, heading, line_of
+from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
-from fondale.qt.stations.cells import Cells
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import action, headed, heading, line_of
-from fondale.qt.stations.ticket import Row, Ticket
 
 CAPTION = 84
 NEEDS = (
     ("hold", "hold"), ("adjust", "be set straight first"), ("fast", "hold at once"), ("take apart", "come apart again"), ("see through", "stay clear"),
 )  # fmt: skip
-
-
-def hours_words(hours: float) -> str:
-    """Minutes below two hours, then hours, then days."""
-    if hours < 2:
-        return f"{digits(hours * 60, 0)} min"
-    return f"{digits(hours, 0)} h" if hours < 48 else f"{digits(hours / 24, 0)} days"
 
 
 class JoinCells(Cells):
@@ -66,7 +59,7 @@ class GlueCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 6, 10, 6)
         column.setSpacing(2)
-        times = f"work {hours_words(glue.work_h)}, handle after {hours_words(glue.handle_h)}, full strength {hours_words(glue.full_h)}"
+        times = f"work {wait_words(glue.work_h)}, handle after {wait_words(glue.handle_h)}, full strength {wait_words(glue.full_h)}"
         caution = table("cautions").get(glue.caution, {}).get("text", "")
         for text, role in ((glue.name, "bold"), (times, ""), (glue.prepare, "soft"), (glue.beware, "soft"), (caution, "note")):
             if text:

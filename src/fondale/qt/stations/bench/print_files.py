@@ -9,9 +9,9 @@ from fondale.app.workers import Report
 from fondale.core.edits import Edit, EditError
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import print_steps
-from fondale.core.lengths import show_mm
 from fondale.core.prints.cutting import KeyRule
 from fondale.core.prints.jobs import PrintJob, machine_of
+from fondale.core.words import show_mm
 from fondale.knowledge import table
 from fondale.qt.stations.bench.print_sizes import OnFile
 

@@ -5,21 +5,21 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
 
 from fondale.core.edits import Edit
-from fondale.core.lengths import digits
 from fondale.core.model import PrintFile
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
-from fondale.qt.frame.fields import Choice, Field, length_field, number, words
-from fondale.qt.frame.prose import Prose
+from fondale.core.words import digits
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import action, menu_button
+from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import FileCells, FileDrawing
 from fondale.qt.stations.bench.print_files import FileDesk
 from fondale.qt.stations.bench.print_sizes import Sizes, chosen_file, parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.print_takes import Takes
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import action, menu_button
-from fondale.qt.stations.ticket import Row, Ticket
 
 CAPTION = 58
 

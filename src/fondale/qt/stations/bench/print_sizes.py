@@ -5,13 +5,14 @@ from PySide6.QtWidgets import QInputDialog, QWidget
 
 from fondale.app.workers import Report
 from fondale.core.edits import Edit, put
-from fondale.core.lengths import LengthError, digits, percent, show_mm
+from fondale.core.lengths import LengthError
 from fondale.core.model import Cut, PrintFile
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import follower_times, largest_percent, machine_of
 from fondale.core.prints.posture import postures
 from fondale.core.scale.placing import factor_for_height
+from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import shape_of

@@ -3,17 +3,17 @@
 from PySide6.QtWidgets import QVBoxLayout
 
 from fondale.core.edits.boxes import add_machine
-from fondale.core.lengths import digits, percent
 from fondale.core.model import PrintFile
-from fondale.core.prints.jobs import PrintJob, hours_words, machine_rows
+from fondale.core.prints.jobs import PrintJob, machine_rows
+from fondale.core.words import digits, hours_words, percent
 from fondale.instruments import SERVICES, Bar, Request, SimulatedPrinter, run_bank
 from fondale.knowledge import table
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Prose
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import action, headed, heading, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import BankDrawing
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.station import action, headed, heading, line_of, menu_button
 
 
 class Takes(Columns):

@@ -6,8 +6,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.lengths import show_scale
 from fondale.core.scale.reading import Reading, named_scales
+from fondale.core.words import show_scale
 from fondale.qt.session import Session
 
 

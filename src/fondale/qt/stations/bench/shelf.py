@@ -7,11 +7,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from fondale.core.lengths import percent, show_mm, show_scale
 from fondale.core.model import Piece
 from fondale.core.scale.outline import Outline
 from fondale.core.scale.reading import read_piece
 from fondale.core.stage.solids import measured_height
+from fondale.core.words import percent, show_mm, show_scale
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.shelf_drawing import break_line, draw_rule, draw_standing
 from fondale.qt.theme import signs

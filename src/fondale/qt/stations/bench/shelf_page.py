@@ -4,8 +4,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
 from fondale.core.edits import Edit, put
-from fondale.core.edits.making import PIECE_KINDS, add_piece
-from fondale.core.lengths import digits, show_mm, show_real, show_scale
+from fondale.core.edits.new_things import PIECE_KINDS, add_piece
 from fondale.core.model import Measure, Piece, Place
 from fondale.core.model import shapes as sh
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
@@ -13,18 +12,19 @@ from fondale.core.scale.mannequin import poses
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, passes
 from fondale.core.stage.solids import measured_height
+from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Choice, Field, length_field, number, words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Prose, Short
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Line, Prose, Short
+from fondale.qt.furniture.rows import action, headed, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.details import Details
 from fondale.qt.stations.bench.ruler import ScaleRuler
 from fondale.qt.stations.bench.shelf import Shelf
 from fondale.qt.stations.bench.true_size import calibrate, px_per_mm
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import action, headed, line_of, menu_button
 
 CAPTION = 70
 ORIGINS = ("bought", "printed file", "gaming", "kitbash", "scratch")

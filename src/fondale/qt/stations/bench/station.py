@@ -1,12 +1,12 @@
 """Bench: what is at hand, which scale it really has, what it reads as, what to do."""
 
+from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.bits_page import BitsPage
 from fondale.qt.stations.bench.fits_page import FitsPage
 from fondale.qt.stations.bench.joins_page import JoinsPage
 from fondale.qt.stations.bench.print_page import PrintPage
 from fondale.qt.stations.bench.shelf_page import ShelfPage
-from fondale.qt.stations.pages import PagedStation
 
 
 class BenchStation(PagedStation):

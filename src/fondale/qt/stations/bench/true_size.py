@@ -5,8 +5,8 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from fondale.app.settings import Settings
-from fondale.core.lengths import digits
-from fondale.qt.frame.prose import Prose
+from fondale.core.words import digits
+from fondale.qt.furniture.prose import Prose
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 

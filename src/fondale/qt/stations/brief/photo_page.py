@@ -12,19 +12,20 @@ from fondale.app.errands import PhotoImport
 from fondale.app.workers import Report
 from fondale.core.edits import Edit, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread, need_of_thread, part_of_thread
-from fondale.core.lengths import digits, parse_real, show_mm, show_real, show_scale
+from fondale.core.lengths import parse_real
 from fondale.core.model import Frame, Horizon, Photo, Thread
 from fondale.core.photo.reading import ThreadReading, read_photo, wall_angles
-from fondale.qt.frame.fields import Choice, Field, words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Prose
+from fondale.core.words import digits, show_mm, show_real, show_scale
+from fondale.qt.furniture.cells import Cells
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.rows import action, line_of
+from fondale.qt.furniture.seat_picture import to_image
 from fondale.qt.session import Session
 from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
-from fondale.qt.stations.cells import Cells
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.picture import to_image
-from fondale.qt.stations.station import action, line_of
 
 PICTURES = "Photographs (*.png *.jpg *.jpeg *.webp *.tif *.tiff)"
 TOOLS = (("plane", "plane"), ("wall", "wall"), ("ground", "ground"), ("frame", "frame"), ("horizon", "horizon"), ("look", "look"))  # fmt: skip

@@ -7,10 +7,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.lengths import show_mm, show_real
 from fondale.core.model import Photo, Thread
 from fondale.core.photo.reading import ThreadReading
-from fondale.core.words import clipped
+from fondale.core.words import clipped, show_mm, show_real
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 from fondale.qt.theme.palette import Theme

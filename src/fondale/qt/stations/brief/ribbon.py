@@ -4,11 +4,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.lengths import digits, show_mm, show_real, show_scale
 from fondale.core.scale.candidates import Candidate
 from fondale.core.scale.outline import figure_outline
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
+from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 

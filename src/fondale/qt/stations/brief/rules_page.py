@@ -4,15 +4,15 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QP
 
 from fondale.core.edits import put
 from fondale.core.edits.boxes import add_machine, drop_machine
-from fondale.core.house import effects
-from fondale.core.lengths import digits
+from fondale.core.rule_effects import effects
+from fondale.core.words import digits
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Field, number, words
-from fondale.qt.frame.prose import Line, Prose
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Field, number, words
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.rows import heading, menu_button
 from fondale.qt.session import Session
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import heading, menu_button
 
 # What both schools say, and what each choice changes in what is proposed.
 RULES = (

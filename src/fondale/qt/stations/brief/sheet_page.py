@@ -6,15 +6,15 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
 from fondale.core.coats.drying import drying_factor
 from fondale.core.edits import put
-from fondale.core.lengths import LengthError, digits
-from fondale.core.prompts.running import day_words
-from fondale.qt.frame.fields import Field, length_field, number, words
-from fondale.qt.frame.prose import Line, Prose
+from fondale.core.lengths import LengthError
+from fondale.core.words import day_words, digits
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Field, length_field, number, words
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.rows import heading
 from fondale.qt.session import Session
 from fondale.qt.stations.brief.weeks import Weeks
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.pages import Page
-from fondale.qt.stations.station import heading
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 CAPTION = 92

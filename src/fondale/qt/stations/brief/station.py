@@ -3,15 +3,15 @@
 from PySide6.QtWidgets import QHBoxLayout
 
 from fondale.core.edits import put
-from fondale.core.lengths import show_scale
-from fondale.qt.frame.fields import scale_field
-from fondale.qt.frame.prose import Line, Prose
+from fondale.core.words import show_scale
+from fondale.qt.furniture.fields import scale_field
+from fondale.qt.furniture.pages import PagedStation
+from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.session import Session
 from fondale.qt.stations.brief.photo_page import PhotoPage
 from fondale.qt.stations.brief.ribbon import ScaleRibbon
 from fondale.qt.stations.brief.rules_page import RulesPage
 from fondale.qt.stations.brief.sheet_page import SheetPage
-from fondale.qt.stations.pages import PagedStation
 
 
 class BriefStation(PagedStation):

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.model import Step
 from fondale.core.order.plan import Evening, Item
-from fondale.core.prompts.running import day_words
+from fondale.core.words import day_words
 from fondale.qt.session import Session
 
 WORK_ROLE = {"build": "soft", "print": "slate", "paint": "verdigris", "weather": "lamp", "wire": "curtain", "test": "slate"}

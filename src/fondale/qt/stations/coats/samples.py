@@ -7,8 +7,8 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.coats.stack import Layer, core_sample, film_um
-from fondale.core.lengths import digits
 from fondale.core.model import Project
+from fondale.core.words import digits
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 

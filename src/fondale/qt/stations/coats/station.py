@@ -6,20 +6,20 @@ from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QSc
 
 from fondale.core.coats.drying import drying_factor, wait_h
 from fondale.core.edits import Edit, put
-from fondale.core.edits.making import add_step, add_surface, set_coat
-from fondale.core.lengths import LengthError, digits
+from fondale.core.edits.new_things import add_step, add_surface, set_coat
+from fondale.core.lengths import LengthError
 from fondale.core.model import Step
-from fondale.core.prompts.running import day_words
-from fondale.core.words import clipped
+from fondale.core.words import clipped, day_words, digits
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Choice, Field, words
-from fondale.qt.frame.how import How, HowButton
+from fondale.qt.furniture.columns import Columns, FieldGrid
+from fondale.qt.furniture.fields import Choice, Field, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.rows import action, heading, line_of
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.stations.coats.order import RunningOrder
 from fondale.qt.stations.coats.rehearsal import Rehearsal
 from fondale.qt.stations.coats.samples import CoreSamples
-from fondale.qt.stations.columns import Columns, FieldGrid
-from fondale.qt.stations.station import Station, action, heading, line_of
 
 WORKS = ("build", "print", "paint", "weather", "wire", "test")
 TOOLS = ("hand", "brush", "airbrush", "spray can", "iron")

@@ -7,15 +7,15 @@ from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.edits import Edit, new_id
-from fondale.core.lengths import digits
 from fondale.core.model import Page
-from fondale.core.prompts.running import day_words
-from fondale.qt.frame.fields import Field, number
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Prose
+from fondale.core.words import day_words, digits
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Field, number
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.rows import action, headed, heading, line_of
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.station import Station, action, headed, heading, line_of
 
 
 class DiaryStation(Station):

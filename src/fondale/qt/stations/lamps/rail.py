@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.light.desk import levels_of
 from fondale.core.model import Lamp
 from fondale.core.motion.generators import level
+from fondale.qt.furniture.seat_picture import to_image
 from fondale.qt.session import Session
-from fondale.qt.stations.picture import to_image
 from fondale.qt.theme import signs
 
 SECONDS = 12.0

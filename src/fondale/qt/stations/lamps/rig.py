@@ -7,11 +7,9 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaint
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.circuit.supply import StringCurrent, SupplyResult
-from fondale.core.lengths import digits, percent
 from fondale.core.light.desk import levels_of
 from fondale.core.model import String
-from fondale.core.prompts.wiring import ma
-from fondale.core.words import clipped
+from fondale.core.words import clipped, digits, ma, percent
 from fondale.knowledge import table
 from fondale.qt.session import Session
 from fondale.qt.theme import signs

@@ -8,25 +8,24 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
 from fondale.core.edits import Edit, put
-from fondale.core.edits.making import add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
-from fondale.core.lengths import digits, percent
+from fondale.core.edits.new_things import add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
 from fondale.core.light.desk import levels_of
 from fondale.core.model import Project
 from fondale.core.prompts.light import set_level
-from fondale.core.prompts.wiring import ma
-from fondale.core.words import clipped
+from fondale.core.words import clipped, digits, ma, percent
 from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
-from fondale.qt.frame.fields import Choice, Field, number, place_field, words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line, Short
+from fondale.qt.furniture.columns import FieldGrid
+from fondale.qt.furniture.fields import Choice, Field, number, place_field, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.prose import Line, Short
+from fondale.qt.furniture.rows import heading, menu_button
+from fondale.qt.furniture.seat_picture import SeatPicture
+from fondale.qt.furniture.ticket import Row, Ticket
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.stations.columns import FieldGrid
 from fondale.qt.stations.lamps.rail import Slides, Traces
 from fondale.qt.stations.lamps.rig import Rig
-from fondale.qt.stations.picture import SeatPicture
-from fondale.qt.stations.station import Station, heading, menu_button
-from fondale.qt.stations.ticket import Row, Ticket
 from fondale.qt.theme.palette import DOWN
 
 MOTIONS = ("steady", "candle", "breathing", "failing tube", "beacon")

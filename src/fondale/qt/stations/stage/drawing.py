@@ -11,11 +11,10 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.edits import put
-from fondale.core.lengths import digits
 from fondale.core.model import Piece, Place
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.views.sight import eye_of
-from fondale.core.words import clipped
+from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 

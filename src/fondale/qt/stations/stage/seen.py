@@ -4,8 +4,8 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.lengths import percent
 from fondale.core.prompts.sight import HEAD_LEAST, PIECE_LEAST
+from fondale.core.words import percent
 from fondale.qt.session import Session
 
 NAMES, LEAST = 130, 100

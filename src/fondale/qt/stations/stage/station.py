@@ -8,22 +8,22 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
 
 from fondale.core.edits import Edit, put
-from fondale.core.edits.making import PIECE_KINDS, add_piece, add_seat
-from fondale.core.lengths import digits, percent
+from fondale.core.edits.new_things import PIECE_KINDS, add_piece, add_seat
 from fondale.core.model import Piece
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_height_mm
-from fondale.core.words import clipped
-from fondale.qt.frame.fields import Choice, Field, length_field, number, place_field, words
-from fondale.qt.frame.how import How, HowButton
-from fondale.qt.frame.prose import Line
+from fondale.core.words import clipped, digits, percent
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
+from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.prose import Line
+from fondale.qt.furniture.rows import heading, menu_button
+from fondale.qt.furniture.seat_picture import SeatPicture
+from fondale.qt.furniture.ticket import Row, Ticket
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.stations.columns import Columns
-from fondale.qt.stations.picture import SeatPicture
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.seen import SeenTable
-from fondale.qt.stations.station import Station, heading, menu_button
-from fondale.qt.stations.ticket import Row, Ticket
 
 SIZES = ("width", "depth", "height", "length", "thickness", "diameter", "beam")
 

@@ -9,12 +9,13 @@ from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
 from fondale.core.bits.asking import parse_need
 from fondale.core.bits.search import pack, rank
 from fondale.core.fits.air import air_of
-from fondale.core.lengths import LengthError, digits, parse_length, show_mm, show_scale
+from fondale.core.lengths import LengthError, parse_length
 from fondale.core.model import Need
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import BodyError, measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
 from fondale.core.scale.placing import factor_for_height
+from fondale.core.words import digits, show_mm, show_scale
 from fondale.knowledge import table
 from fondale.storage.bits_csv import TableTrouble, read_table
 from fondale.storage.meshes import ENDINGS, UNITS, MeshTrouble, in_mm, mend, read_mesh, write_mesh

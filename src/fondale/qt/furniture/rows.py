@@ -1,52 +1,10 @@
-"""What all stations share: they refresh when they are on show and something changed."""
+"""Rows, headings and words to press, from which every page is laid out."""
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from fondale.qt.frame.prose import Line
-from fondale.qt.session import Session
-
-
-class Station(QWidget):
-    """A place of work. Subclasses fill ``refresh``; many changes in one turn of the loop make one refresh."""
-
-    name = ""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self._stale = True
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(0)
-        self._later.timeout.connect(self._refresh_now)
-        for signal in (session.project_changed, session.results_changed, session.selection_changed, session.theme_changed):
-            signal.connect(self.touch)
-
-    def touch(self) -> None:
-        """Something changed."""
-        self._stale = True
-        if self.isVisible():
-            self._later.start()
-
-    def showEvent(self, event: QShowEvent) -> None:
-        if self._stale:
-            self._refresh_now()
-        super().showEvent(event)
-
-    def _refresh_now(self) -> None:
-        self._stale = False
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Show the present project and results."""
-
-    def show_subject(self, field: str, ident: str) -> None:
-        """Bring the thing of a prompt into view and choose it."""
-        self.session.select(field, ident)
+from fondale.qt.furniture.prose import Line
 
 
 def heading(text: str, note: str = "") -> tuple[QHBoxLayout, QLabel]:

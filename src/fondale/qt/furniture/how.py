@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
-from fondale.qt.frame.prose import Prose
+from fondale.qt.furniture.prose import Prose
 
 
 @dataclass(frozen=True)

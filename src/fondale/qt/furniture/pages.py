@@ -6,9 +6,9 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from fondale.core.edits import put
-from fondale.qt.frame.prose import Short
+from fondale.qt.furniture.prose import Short
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.stations.station import Station
 
 
 class Page(QWidget):

@@ -2,10 +2,10 @@
 
 from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray
 from fondale.core.fits.air import air_of
-from fondale.core.lengths import digits, percent, show_scale
 from fondale.core.model import Project
 from fondale.core.prints.jobs import house_machine
 from fondale.core.scale.reading import read_claim
+from fondale.core.words import digits, percent, show_scale
 from fondale.knowledge import table
 
 BOX_MM = "54 mm"

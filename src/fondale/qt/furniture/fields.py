@@ -7,9 +7,10 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from fondale.core.lengths import LengthError, digits, parse_length, parse_scale, show_scale
+from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.sayings import sayings
-from fondale.qt.frame.prose import Line, Prose
+from fondale.core.words import digits, show_scale
+from fondale.qt.furniture.prose import Line, Prose
 
 Parse = Callable[[str], Any]
 Show = Callable[[Any], str]

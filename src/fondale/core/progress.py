@@ -7,7 +7,7 @@ class Cancelled(Exception):
     """The maker stopped the work, or a newer request replaced it."""
 
 
-class Job(Protocol):
+class Progress(Protocol):
     """What a long computation reports to. ``step`` raises Cancelled when it should stop."""
 
     def step(self, share: float, words: str) -> None: ...

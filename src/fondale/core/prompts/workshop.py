@@ -5,12 +5,12 @@ from collections.abc import Iterator
 from fondale.core.derive import Derived
 from fondale.core.edits import Edit, put
 from fondale.core.fits.air import drilled
-from fondale.core.lengths import digits, percent, show_mm, show_real
 from fondale.core.model import Cut, Project
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import largest_percent, machine_of, stretch_words
 from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.words import digits, percent, show_mm, show_real
 from fondale.knowledge import table
 
 

@@ -182,7 +182,7 @@ def stalls() -> None:
     from fondale.qt.application import calm_collector, make_session, settle
     from fondale.qt.frame.main_window import MainWindow
     from fondale.qt.frame.projects import Projects
-    from fondale.qt.stations.pages import PagedStation
+    from fondale.qt.furniture.pages import PagedStation
     from fondale.qt.theme.palette import dress, load_fonts
     from fondale.storage import Recovery
 

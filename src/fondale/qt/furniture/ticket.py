@@ -7,8 +7,8 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.model import Project
-from fondale.qt.frame.prose import Short
-from fondale.qt.stations.columns import FieldGrid
+from fondale.qt.furniture.columns import FieldGrid
+from fondale.qt.furniture.prose import Short
 
 Row = tuple[Any, Callable[[Project], Any]]
 

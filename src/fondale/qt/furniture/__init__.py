@@ -1,0 +1,1 @@
+"""The furniture that stations share: fields, cells, tickets, pictures, rows, and what tells *how?*."""
