@@ -18,7 +18,7 @@ from fondale.core.light.desk import LightDesk, strengths
 from fondale.core.light.emitters import Emitter, emitter_of
 from fondale.core.light.picture import Picture, develop, look
 from fondale.core.light.solver import prepare, solve
-from fondale.core.model import Bit, Case, Piece, Place
+from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Piece, Place
 from fondale.core.model.shapes import Opening, Wall
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
@@ -96,11 +96,11 @@ def light() -> None:
     desk = LightDesk()
     desk.meters(project)
     amps = quick(project).amps
-    row("light: meters again, a level changed", best(lambda: desk.meters(apply(project, put(("lamps", "sign", "level"), 0.4, "")), amps=amps)), "first solve", base)  # fmt: skip
+    row("light: meters again, a level changed", best(lambda: desk.meters(apply(project, put(LAMPS.at("sign").then(lambda m: m.level), 0.4, "")), amps=amps)), "first solve", base)  # fmt: skip
     moved = iter(range(100, 160))
 
     def move() -> None:
-        desk.lit(apply(project, put(("pieces", "boy", "place", "x"), float(next(moved)), "")))
+        desk.lit(apply(project, put(PIECES.at("boy").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), float(next(moved)), "")))
 
     row("light: solve again, one figure moved", best(move), "first solve", base)
     lit = prepare(build_scene(project))
@@ -133,7 +133,9 @@ def edits() -> None:
     places = iter(np.linspace(120, 140, 40))
 
     def edit() -> None:
-        changed = apply(project, put(("pieces", "woman", "place", "x"), float(next(places)), ""))
+        changed = apply(
+            project, put(PIECES.at("woman").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), float(next(places)), "")
+        )
         all_prompts(changed, Derived(quick(changed)))
 
     row("edit to refreshed prompts, demo", best(edit, 8), "build of the scene", base)
@@ -213,7 +215,10 @@ def stalls() -> None:
 
     def move_and_pay() -> None:
         k = next(odd)
-        assert session.do(put(("pieces", "boy", "place", "x"), 170.0 + k / 100, "Move"), put(("brief", "cap"), 150.0 + k, "Cap"))
+        assert session.do(
+            put(PIECES.at("boy").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), 170.0 + k / 100, "Move"),
+            put(PROJECT.then(lambda p: p.brief.cap), 150.0 + k, "Cap"),
+        )
 
     def longest(name: str, *works: Callable[[], Any]) -> None:
         watch = Watch()

@@ -7,9 +7,8 @@ import pytest
 from hypothesis import settings
 
 from fondale.core.edits import apply, new_project, put
-from fondale.core.model import Case, Measure, Piece, Place, Project
+from fondale.core.model import LISTS, PROJECT, Case, Measure, Piece, Place, Project
 from fondale.core.model.base import NAME_MOST
-from fondale.core.model.project import LISTS
 from fondale.core.model.shapes import Figure
 from fondale.demo import glasshouse, heron_stairs, signal_hut
 
@@ -62,11 +61,11 @@ def figure(ident: str = "man", x: float = 100, y: float = 100, mm: float = 50.0,
 def with_long_names(project: Project) -> Project:
     """The same project, where everything bears the longest name that is allowed."""
     long = ("Landing of the lower stairs, as a maker would explain it " * 3)[:NAME_MOST].strip()
-    for field in ("", *LISTS):
-        for thing in getattr(project, field) if field else (project,):
+    for listing in LISTS:
+        for thing in listing.members(project):
             if hasattr(thing, "name"):
-                project = apply(project, put((field, thing.id, "name") if field else ("name",), long, "Rename"))
-    return project
+                project = apply(project, put(listing.at(thing.id).then(lambda t: t.name), long, "Rename"))
+    return apply(project, put(PROJECT.then(lambda p: p.name), long, "Rename"))
 
 
 def boxed(project: Project, *pieces: Piece, **case: object) -> Project:

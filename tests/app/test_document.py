@@ -4,12 +4,13 @@ from hypothesis import strategies as st
 
 from fondale.app.document import DEPTH, Document
 from fondale.core.edits import Edit, EditError, put
+from fondale.core.model import PROJECT
 from fondale.storage import FileTrouble
 from tests.conftest import tries
 
 
 def cap(value: float, gesture: str = "") -> Edit:
-    return put(("brief", "cap"), value, f"Cap {value}", gesture)
+    return put(PROJECT.then(lambda p: p.brief.cap), value, f"Cap {value}", gesture)
 
 
 def test_doing_undoing_and_redoing(heron):

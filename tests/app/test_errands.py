@@ -12,7 +12,7 @@ from fondale.app.errands import Import, cut_task, mesh_task, photo_task, seek_ta
 from fondale.app.results import Results
 from fondale.app.workers import DirectWorkers, Report
 from fondale.core.edits import put
-from fondale.core.model import Cut
+from fondale.core.model import PRINTS, PROJECT, Cut
 from fondale.core.prints.body import measure
 from fondale.core.prints.cutting import KeyRule
 from fondale.core.progress import Quiet
@@ -56,7 +56,7 @@ def test_the_bytes_come_on_this_side(tmp_path):
 
 
 def test_cuts_are_sought_where_the_seam_is_short_and_parts_still_fit(heron, tmp_path):
-    crane = heron.find("prints", "quay-crane")
+    crane = heron.find(PRINTS, "quay-crane")
     data = sample_assets(HERON)[crane.asset]
     planned = (Cut(id="cut-1", axis="z", at=0.5),)
     (sought,) = seek_task(Quiet(), data, crane, planned, (130.0, 80.0, 160.0))
@@ -99,9 +99,9 @@ def test_what_the_project_names_is_saved_and_the_rest_is_not(heron, tmp_path):
 
 def test_what_is_changed_while_it_is_saved_counts_as_not_saved(heron, tmp_path):
     document = Document(heron)
-    document.do(put(("brief", "cap"), 1.0, "Cap"))
+    document.do(put(PROJECT.then(lambda p: p.brief.cap), 1.0, "Cap"))
     snapshot = document.project
-    document.do(put(("brief", "cap"), 2.0, "Cap"))
+    document.do(put(PROJECT.then(lambda p: p.brief.cap), 2.0, "Cap"))
     document.saved(snapshot, tmp_path / "a.fondale")
     assert document.modified
     document.undo()

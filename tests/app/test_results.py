@@ -10,6 +10,7 @@ from fondale.app.settings import SETTINGS, Settings
 from fondale.app.tasks import TASKS
 from fondale.app.workers import LANES, DirectWorkers, ProcessWorkers, Report
 from fondale.core.edits import put
+from fondale.core.model import LAMPS, PROJECT
 from fondale.core.prompts import rules
 from tests.conftest import TODAY, boxed, figure
 
@@ -46,7 +47,7 @@ def test_a_rule_that_trips_leaves_the_others_be(results, monkeypatch):
     assert "the plank is gone" in results.trouble
     # With results of an older snapshot that is no news: fresher ones are on their way.
     results.trouble = ""
-    results.document.do(put(("brief", "bench_c"), 15.0, "Warmer"))
+    results.document.do(put(PROJECT.then(lambda p: p.brief.bench_c), 15.0, "Warmer"))
     results._judge()
     assert results.trouble == ""
 
@@ -58,10 +59,10 @@ def test_only_what_is_stale_is_asked_for(results):
     results.connect(type("Ear", (), {"ask": lambda self, task, *args: asked.append(task) or 99, "stop": lambda self, task: None})())
     results.refresh()
     assert asked == []
-    results.document.do(put(("brief", "occasion"), "Fair", "Occasion"))
+    results.document.do(put(PROJECT.then(lambda p: p.brief.occasion), "Fair", "Occasion"))
     results.refresh()
     assert asked == ["quick"]
-    results.document.do(put(("lamps", "stove", "level"), 0.5, "Level"))
+    results.document.do(put(LAMPS.at("stove").then(lambda m: m.level), 0.5, "Level"))
     results.refresh()
     assert sorted(set(asked)) == ["light", "picture", "quick"]
 
@@ -81,7 +82,7 @@ def test_trouble_in_a_task_is_kept_apart_from_the_last_good_result(results, monk
         raise RuntimeError("no such luck")
 
     monkeypatch.setitem(TASKS, "plan", broken)
-    results.document.do(put(("brief", "bench_c"), 25.0, "Warm"))
+    results.document.do(put(PROJECT.then(lambda p: p.brief.bench_c), 25.0, "Warm"))
     results.refresh()
     assert results.plan is good
     assert "no such luck" in results.trouble

@@ -1,5 +1,7 @@
 """Needs in plain words, coats in plain words, house rules and postures."""
 
+from operator import attrgetter
+
 import numpy as np
 import pytest
 import trimesh
@@ -14,7 +16,7 @@ from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import add_step, set_coat
 from fondale.core.fits.air import MOCK_UP_MM, air_of, coat_names, parse_coats
 from fondale.core.lengths import LengthError
-from fondale.core.model import Fit, Step
+from fondale.core.model import PROJECT, STEPS, SURFACES, Fit, Step
 from fondale.core.prints.posture import UPS, postures
 from fondale.core.prompts import house
 from fondale.core.rule_effects import effects
@@ -130,12 +132,12 @@ def test_house_rules_are_prompts_with_a_way_out(glass):
 
 
 def test_less_dirt_names_what_to_leave_out(heron):
-    project = apply(heron, put(("brief", "rules", "weathering"), "less", "Less"))
+    project = apply(heron, put(PROJECT.then(lambda p: p.brief.rules.weathering), "less", "Less"))
     for found in house.calm(project, Derived(quick(project))):
         assert sum(is_ageing(s) for s in project.steps if found.subjects[0][1] in s.surfaces) > CALM
     more = tuple(s.model_copy(update={"coat": "oil", "work": "weather", "surfaces": ("quay",), "closes": ()}) for s in project.steps[4:9])
-    dirty = apply(project, put(("steps",), more, "Dirt"))
-    dirty = apply(dirty, put(("steps",), tuple(s.model_copy(update={"surfaces": (dirty.surfaces[0].id,)}) for s in dirty.steps), "Dirt"))
+    dirty = apply(project, put(STEPS.spot, more, "Dirt"))
+    dirty = apply(dirty, put(STEPS.spot, tuple(s.model_copy(update={"surfaces": (dirty.surfaces[0].id,)}) for s in dirty.steps), "Dirt"))
     found = next(house.calm(dirty, Derived(quick(dirty))))
     assert len(apply(dirty, found.fixes[0].edits[0]).steps) == 4
     assert not list(house.calm(heron, Derived(quick(heron))))
@@ -143,8 +145,8 @@ def test_less_dirt_names_what_to_leave_out(heron):
 
 def test_new_coats_are_sprayed_or_brushed_as_the_house_does(empty):
     def tool(paint: str, coat: str) -> str:
-        edit, ident = add_step(apply(empty, put(("brief", "rules", "paint"), paint, "Rule")), "Step", (), coat)
-        return apply(empty, edit).find("steps", ident).tool
+        edit, ident = add_step(apply(empty, put(PROJECT.then(lambda p: p.brief.rules.paint), paint, "Rule")), "Step", (), coat)
+        return apply(empty, edit).find(STEPS, ident).tool
 
     assert tool("spray", "acrylic") == "airbrush"
     assert tool("brush", "acrylic") == "brush"
@@ -158,11 +160,11 @@ def test_another_coat_brings_its_kind_of_work_and_tool(empty):
         edit, ident = add_step(project, "Step")
         project = apply(project, edit)
         for key, value in own.items():
-            project = apply(project, put(("steps", ident, key), value, "Own"))
+            project = apply(project, put(STEPS.at(ident).then(attrgetter(key)), value, "Own"))
         for coat in coats:
-            for change in set_coat(project, project.find("steps", ident), coat):
+            for change in set_coat(project, project.find(STEPS, ident), coat):
                 project = apply(project, change)
-        step = project.find("steps", ident)
+        step = project.find(STEPS, ident)
         return step.coat, step.work, step.tool
 
     assert tried("acrylic") == ("acrylic", "paint", "airbrush")
@@ -228,8 +230,8 @@ def test_moving_a_joint_keeps_every_step_and_every_given_order(order, after):
 
 def test_a_joint_that_must_come_first_is_told_without_a_way_out(empty):
     made = steps(("glue", "build", "epoxy", ("door",), ()), ("green", "paint", "acrylic", ("door",), ()))
-    project = apply(empty, put(("steps",), (made[0], made[1].model_copy(update={"after": ("glue",)})), "Steps"))
-    project = apply(project, put(("brief", "rules", "order"), "pieces", "Rule"))
+    project = apply(empty, put(STEPS.spot, (made[0], made[1].model_copy(update={"after": ("glue",)})), "Steps"))
+    project = apply(project, put(PROJECT.then(lambda p: p.brief.rules.order), "pieces", "Rule"))
     found = next(f for f in house.orders(project, Derived(quick(project))))
     assert found.code == "COAT-RULE-JOINING"
     assert not found.fixes
@@ -240,7 +242,7 @@ def test_layers_name_what_looks_new_and_age_it(heron):
     found = next(house.layers(heron, Derived(quick(heron))))
     assert ageing_share(heron.steps) < house.LAYERED
     surface = found.subjects[0][1]
-    assert heron.find("surfaces", surface).piece
+    assert heron.find(SURFACES, surface).piece
     assert not any(is_ageing(s) for s in heron.steps if surface in s.surfaces)
     mended = heron
     for edit in found.fixes[0].edits:
@@ -250,7 +252,7 @@ def test_layers_name_what_looks_new_and_age_it(heron):
     # The new step does not break another rule, and lies over the last paint of its surface.
     assert astray(mended.steps, "nice first") == astray(heron.steps, "nice first")
     assert len(access_conflicts(mended)) <= len(access_conflicts(heron))
-    less = apply(heron, put(("brief", "rules", "weathering"), "less", "Less"))
+    less = apply(heron, put(PROJECT.then(lambda p: p.brief.rules.weathering), "less", "Less"))
     assert not list(house.layers(less, Derived(quick(less))))
 
 
@@ -271,7 +273,10 @@ def test_every_house_rule_says_what_it_does(heron, empty):
     }  # fmt: skip
     assert set(effects(heron)) == set(choices) == set(type(heron.brief.rules).model_fields)
     for rule, other in choices.items():
-        before, after = effects(heron), effects(apply(heron, put(("brief", "rules", rule), other, "Rule")))
+        before, after = (
+            effects(heron),
+            effects(apply(heron, put(PROJECT.then(lambda p: p.brief.rules).then(attrgetter(rule)), other, "Rule"))),
+        )
         assert before[rule] != after[rule] or rule in ("ageing", "order"), rule
         assert all(len(words) > 8 for words in (*after.values(), *effects(empty).values()))
     # 54 mm to the crown of a mean man of 1752.5 mm is 1:32.5, to his eyes (0.936 of it) 1:30.4.

@@ -20,7 +20,7 @@ from fondale.core.circuit.supply import (
     wiring_of,
     with_resistor,
 )
-from fondale.core.model import Lamp, String, Supply
+from fondale.core.model import STRINGS, Lamp, String, Supply
 from fondale.knowledge import table
 
 
@@ -225,7 +225,7 @@ def test_a_resistor_brings_lamps_to_about_fifteen_milliampere(empty):
 
 
 def test_splitting_makes_one_string_a_colour(heron):
-    parts = split(heron, heron.find("strings", "signals"))
+    parts = split(heron, heron.find(STRINGS, "signals"))
     assert [p.lamps for p in parts] == [("signal-red",), ("signal-green",)]
     mended = heron.model_copy(update={"strings": (*(s for s in heron.strings if s.id != "signals"), *parts)})
     amps = lamp_currents(solve_all(mended))

@@ -5,7 +5,8 @@ from hypothesis import strategies as st
 from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, links, missing
 from fondale.core.coats.drying import drying_factor, too_cold, wait_h
 from fondale.core.coats.stack import core_sample, film_um, layer_of
-from fondale.core.edits import Edit, apply
+from fondale.core.edits import apply
+from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import Brief, Lamp, Piece, Place, Step, Surface
 from fondale.core.model.shapes import Room
 from fondale.knowledge import table
@@ -72,7 +73,7 @@ def test_a_late_step_is_found_and_moved_before_the_closing_one(empty):
     assert (found.closing, found.late, found.surfaces) == ("roof", ("fog",), ("in",))
     assert found.order == ("paint", "fog", "roof")
     assert found.words == "Move “fog” before “roof”"
-    mended = apply(project, Edit("reorder_steps", found.words, {"order": found.order}))
+    mended = apply(project, ReorderSteps(found.words, found.order))
     assert access_conflicts(mended) == ()
 
 
@@ -82,7 +83,7 @@ def test_what_the_late_step_stands_on_moves_with_it(empty):
     )
     (found,) = access_conflicts(project)
     assert found.order == ("prime", "cream", "roof", "between") or found.moved == ("roof",)
-    mended = apply(project, Edit("reorder_steps", "", {"order": found.order}))
+    mended = apply(project, ReorderSteps("", found.order))
     assert access_conflicts(mended) == ()
     ids = [s.id for s in mended.steps]
     assert ids.index("prime") < ids.index("cream")
@@ -121,7 +122,7 @@ def test_mends_mend_and_break_nothing_else(empty, rows):
     for found in access_conflicts(project):
         if not found.order:
             continue
-        mended = apply(project, Edit("reorder_steps", "", {"order": found.order}))
+        mended = apply(project, ReorderSteps("", found.order))
         again = [a for a in access_conflicts(mended) if a.closing == found.closing]
         assert again == []
         before, after = [s.id for s in project.steps], [s.id for s in mended.steps]

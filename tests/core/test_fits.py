@@ -12,12 +12,13 @@ from shapely import affinity
 from shapely.geometry import Polygon
 
 from fondale.core.fits.air import air_of, coat_names, drilled, film_mm
-from fondale.core.fits.capacity import _plan, boat, capacity, rectangle
+from fondale.core.fits.capacity import _plan, capacity, rectangle
 from fondale.core.fits.drills import drill_for, drill_words, drills
 from fondale.core.fits.glue import glues_for
 from fondale.core.fits.pins import pin_for
 from fondale.core.model import Fit, Join
 from fondale.core.model.bench import Material
+from fondale.core.shapes.boats import plan as boat
 from fondale.knowledge import table
 
 COATS = ("primer_spray", "acrylic", "acrylic", "acrylic")

@@ -1,17 +1,18 @@
 """Prompts of photographs, fits and prints: they speak when they should, and every fix silences them."""
 
 import math
+from operator import attrgetter
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.derive import Derived, quick
-from fondale.core.edits import Edit, apply, new_project, put
+from fondale.core.edits import apply, new_project, put
 from fondale.core.edits.bringing import add_print, in_unit
-from fondale.core.edits.printing import grown
+from fondale.core.edits.printing import ScaleFiles, grown
 from fondale.core.fits.air import air_of, drilled
-from fondale.core.model import Fit, Machine, Photo, PrintFile, Thread
+from fondale.core.model import PIECES, PRINTS, PROJECT, Fit, Machine, Photo, PrintFile, Thread
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.core.prints.jobs import fits_build, lying
@@ -41,7 +42,7 @@ def with_file(project, **more):
     for edit in edits:
         project = apply(project, edit)
     for name, value in more.items():
-        project = apply(project, put(("prints", ident, name), value, name))
+        project = apply(project, put(PRINTS.at(ident).then(attrgetter(name)), value, name))
     return project
 
 
@@ -94,9 +95,11 @@ def test_every_bad_fit_is_mended_by_its_first_way(kind, process, peg, more):
 
 
 def test_a_file_that_does_not_go_on_its_machine(empty):
-    project = apply(empty, put(("brief", "machines"), (Machine(id="m", name="Left printer", row="resin_small"),), "Machine"))
+    project = apply(
+        empty, put(PROJECT.then(lambda p: p.brief.machines), (Machine(id="m", name="Left printer", row="resin_small"),), "Machine")
+    )
     assert found(with_file(project), workshop.prints) == []
-    large = apply(with_file(project), Edit("scale_file", "Larger", {"files": ("crate",), "percent": 900.0}))
+    large = apply(with_file(project), ScaleFiles("Larger", ("crate",), 900.0))
     (got,) = found(large, workshop.prints)
     assert got.code == "BENCH-TOO-LARGE"
     assert "Left printer" in got.text
@@ -124,9 +127,9 @@ def test_open_stretched_and_tipping_files_are_told(empty):
 
 def test_a_family_keeps_one_percentage(empty):
     project = with_file(with_file(empty, family="Set"))
-    project = apply(project, put(("prints", "crate-2", "family"), "Set", "Family"))
+    project = apply(project, put(PRINTS.at("crate-2").then(lambda f: f.family), "Set", "Family"))
     assert found(project, workshop.families) == []
-    project = apply(project, put(("prints", "crate-2", "percent"), 70.0, "Percent"))
+    project = apply(project, put(PRINTS.at("crate-2").then(lambda f: f.percent), 70.0, "Percent"))
     (got,) = found(project, workshop.families)
     assert "Crate" in got.numbers
     assert found(mended(project, got), workshop.families) == []
@@ -161,7 +164,7 @@ def test_outlines_of_the_demo_are_those_of_its_sizes(heron):
             high = max(r[:, 0].max() for r in rings), max(r[:, 1].max() for r in rings)
             assert high[0] - low[0] == pytest.approx(wide, rel=0.05)
             assert high[1] - low[1] == pytest.approx(file.printed[2], rel=0.05)
-    ferryman = heron.find("pieces", "ferryman")
+    ferryman = heron.find(PIECES, "ferryman")
     assert max(r[:, 1].max() for r in got.pieces["ferryman"]) == pytest.approx(ferryman.measure.mm, rel=0.08)
 
 

@@ -9,9 +9,10 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.edits import Edit, EditError, apply, put
-from fondale.core.edits.printing import print_steps
-from fondale.core.model import Cut, Machine, Measure, Piece, PrintFile
+from fondale.core.edits import EditError, Remove, apply, put
+from fondale.core.edits.printing import RescalePieces, ScaleFiles, print_steps
+from fondale.core.edits.steps import AddSteps
+from fondale.core.model import MACHINES, PIECES, PRINTS, PROJECT, Cut, Machine, Measure, Piece, PrintFile
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import balance
 from fondale.core.prints.body import Body, BodyError, measure, scaled, skin
@@ -296,8 +297,8 @@ def test_balance_of_a_box_and_of_a_leaning_thing():
 
 def shop(empty, *files, machines=("resin_small",)):
     have = tuple(Machine(id=f"m{i}", name=f"{r} {i}", row=r) for i, r in enumerate(machines))
-    project = apply(empty, put(("brief", "machines"), have, "Machines"))
-    return apply(project, put(("prints",), files, "Files"))
+    project = apply(empty, put(PROJECT.then(lambda p: p.brief.machines), have, "Machines"))
+    return apply(project, put(PRINTS.spot, files, "Files"))
 
 
 def test_resin_hours_are_layers_times_seconds(empty):
@@ -319,7 +320,7 @@ def test_filament_hours_are_volume_over_flow_and_pace_counts(empty):
     shell = 60_000 * 1.2
     used = shell + (1e6 - shell) * 0.15 + 1e6 * 0.12
     assert job.hours == pytest.approx(used / 9.0 * 1.3 / 3600)
-    slow = apply(project, put(("brief", "machines", "m0", "pace"), 1.5, "Pace"))
+    slow = apply(project, put(MACHINES.at("m0").then(lambda m: m.pace), 1.5, "Pace"))
     assert job_of(slow, file).hours == pytest.approx(1.5 * job.hours)
 
 
@@ -376,29 +377,29 @@ def printed(empty):
     shape = Mesh(file="f", width=20, depth=10, height=40, points=points, faces=faces)
     pieces = (Piece(id="p", name="P", shape=shape, measure=Measure(mm=40, error_mm=0), weight_g=9, origin="printed file"),)
     other = file_of().model_copy(update={"id": "g", "family": "quay"})
-    return apply(shop(empty, file_of(family="quay"), other), put(("pieces",), pieces, "Pieces"))
+    return apply(shop(empty, file_of(family="quay"), other), put(PIECES.spot, pieces, "Pieces"))
 
 
 def test_pieces_follow_their_file_and_files_their_pieces(empty):
-    project = apply(printed(empty), Edit("scale_file", "Scale", {"files": ("f",), "percent": 50.0}))
+    project = apply(printed(empty), ScaleFiles("Scale", ("f",), 50.0))
     piece = project.pieces[0]
     assert (piece.shape.width, piece.shape.height, piece.measure.mm) == (10, 20, 20)
     assert piece.weight_g == pytest.approx(9 / 8)
     assert project.prints[0].percent == 50
-    wide = apply(project, Edit("scale_file", "Stretch", {"files": ("f",), "percent": 50.0, "stretch": (2.0, 1.0, 1.0)}))
+    wide = apply(project, ScaleFiles("Stretch", ("f",), 50.0, (2.0, 1.0, 1.0)))
     assert wide.pieces[0].shape.width == pytest.approx(20)
     assert wide.pieces[0].shape.height == pytest.approx(20)
-    back = apply(project, Edit("rescale_file", "Rescale", {"pieces": ("p",), "percent": 200.0}))
+    back = apply(project, RescalePieces("Rescale", ("p",), 200.0))
     assert back.prints[0].percent == pytest.approx(100)
     assert back.pieces[0].shape.width == pytest.approx(20)
-    family = apply(project, Edit("scale_file", "Family", {"files": ("f", "g"), "percent": 70.0}))
+    family = apply(project, ScaleFiles("Family", ("f", "g"), 70.0))
     assert [f.percent for f in family.prints] == [70, 70]
     for percent in (0, -5, float("nan"), 1e9):
         with pytest.raises(EditError):
-            apply(project, Edit("scale_file", "Scale", {"files": ("f",), "percent": percent}))
+            apply(project, ScaleFiles("Scale", ("f",), percent))
     with pytest.raises(EditError):
-        apply(project, Edit("scale_file", "Scale", {"files": ("nobody",), "percent": 50.0}))
-    gone = apply(project, Edit("remove", "Remove", {"field": "prints", "ident": "f"}))
+        apply(project, ScaleFiles("Scale", ("nobody",), 50.0))
+    gone = apply(project, Remove("Remove", PRINTS, "f"))
     assert gone.pieces[0].shape.file == ""
 
 
@@ -410,5 +411,5 @@ def test_a_print_hands_its_steps_to_coats(empty):
     ]  # fmt: skip
     assert [s.after for s in steps] == [(), *((s.id,) for s in steps[:-1])]
     assert steps[0].wait_h == 6
-    assert apply(project, Edit("add_steps", "Hand over", {"steps": steps})).steps[0].name == "Print Crane"
+    assert apply(project, AddSteps("Hand over", steps)).steps[0].name == "Print Crane"
     assert len(print_steps(project, project.prints[0], "filament", 6.0, 1)) == 2

@@ -5,9 +5,10 @@ from datetime import date
 import pytest
 
 from fondale.core.derive import Derived, derive, quick
-from fondale.core.edits import Edit, apply, put
+from fondale.core.edits import apply, put
+from fondale.core.edits.leaving import Accept
 from fondale.core.light.desk import LightDesk
-from fondale.core.model import Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
+from fondale.core.model import PIECES, PROJECT, Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import Finding, all_prompts, judge
@@ -53,7 +54,7 @@ def test_a_printed_file_is_rescaled_with_its_family(empty):
     found = next(f for f in codes(project) if f.code == "BENCH-SCALE")
     assert found.fixes[0].label.startswith("Rescale the family to 80.")
     after = mended(project, found)
-    assert after.find("pieces", "b").measure.mm < 51
+    assert after.find(PIECES, "b").measure.mm < 51
     assert quiet(after, "BENCH-SCALE")
 
 
@@ -133,7 +134,7 @@ def test_no_resistor_on_cells_follows_the_house_rule(empty):
     project = rig(empty, ohm=0.0, supply=AA)
     found = only(codes(project), "WIRE-BARE")
     assert quiet(mended(project, found), "WIRE-BARE")
-    lenient = apply(project, put(("brief", "rules", "resistors"), "cells without", "Rule"))
+    lenient = apply(project, put(PROJECT.then(lambda p: p.brief.rules.resistors), "cells without", "Rule"))
     assert quiet(lenient, "WIRE-BARE")
 
 
@@ -256,11 +257,11 @@ def test_narrow_odds_are_told(empty):
 
 def test_money_and_missing_dates(empty):
     costly = boxed(empty, figure("a", 150, 100, cost=120.0))
-    costly = apply(costly, put(("brief", "cap"), 100.0, "Cap"))
+    costly = apply(costly, put(PROJECT.then(lambda p: p.brief.cap), 100.0, "Cap"))
     assert only(codes(costly), "BRIEF-MONEY").severity == "mind"
-    near = apply(costly, put(("brief", "cap"), 125.0, "Cap"))
+    near = apply(costly, put(PROJECT.then(lambda p: p.brief.cap), 125.0, "Cap"))
     assert only(codes(near), "BRIEF-MONEY").severity == "hint"
-    assert quiet(apply(costly, put(("brief", "cap"), 500.0, "Cap")), "BRIEF-MONEY")
+    assert quiet(apply(costly, put(PROJECT.then(lambda p: p.brief.cap), 500.0, "Cap")), "BRIEF-MONEY")
     assert only(codes(coats(empty, one("a"))), "BRIEF-DATE").severity == "hint"
 
 
@@ -273,7 +274,7 @@ def test_a_slow_pace_is_told(empty):
 def test_what_is_left_with_a_reason_is_quiet_and_kept(empty):
     project = boxed(empty, figure("a", 150, 100, mm=30))
     found = only(codes(project), "BENCH-SCALE")
-    after = apply(project, Edit("accept", "Leave", {"key": found.key, "reason": "He is far away"}))
+    after = apply(project, Accept("Leave", found.key, "He is far away"))
     assert quiet(after, "BENCH-SCALE")
     _open, kept = judge(after, Derived(quick(after)))
     assert [(f.code, reason) for f, reason in kept] == [("BENCH-SCALE", "He is far away")]

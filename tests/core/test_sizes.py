@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from fondale.core.derive import quick
 from fondale.core.edits import apply, put
-from fondale.core.model import Detail, Measure, Piece, Place, Seat
+from fondale.core.model import BITS, PRINTS, SEATS, Detail, Measure, Piece, Place, Seat
 from fondale.core.model.shapes import Animal, Box, Figure, Mesh, Wheel
 from fondale.core.scale.candidates import counted, ribbon
 from fondale.core.scale.combine import Sighting, combine, explain
@@ -187,7 +187,7 @@ def test_advice_follows_the_place_and_the_origin(empty):
 
 def test_forced_perspective_over_all_seats(empty):
     near = Seat(id="near", name="Near", distance=300)
-    project = apply(empty, put(("seats",), (*empty.seats, near), "Seats"))
+    project = apply(empty, put(SEATS.spot, (*empty.seats, near), "Seats"))
     piece = man(38.5).model_copy(update={"place": Place(x=0, y=100)})
     found = forced(piece, read_piece(piece, 35), 35, project.seats)
     assert found.further_mm == pytest.approx((700 + 100) * 0.1, rel=0.01)
@@ -226,7 +226,7 @@ def test_the_ribbon_counts_bits_and_print_volume(empty):
         Bit(id="c", name="C", sizes=(3, 4, 5), native_n=35, count=3, state="lost"),
     )
     file = PrintFile(id="f", name="F", asset="assets/f.stl", size=(10, 10, 10), volume=1000, area=600, centre=(5, 5, 5), triangles=12)
-    project = apply(apply(empty, put(("bits",), bits, "Bits")), put(("prints",), (file,), "Files"))
+    project = apply(apply(empty, put(BITS.spot, bits, "Bits")), put(PRINTS.spot, (file,), "Files"))
     found = ribbon(project, {})
     assert (found.at(48).bits, found.at(35).bits, found.at(35).known_bits) == (7, 3, 10)
     short = counted(project)

@@ -15,6 +15,7 @@ from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.app.workers import ProcessWorkers
 from fondale.core.light.desk import levels_of
+from fondale.core.model import LAMPS, PIECES
 from fondale.demo import heron_stairs
 from fondale.qt.application import make_session, settle
 from fondale.qt.frame.main_window import MainWindow
@@ -78,7 +79,7 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     window.go("bench")
     bench = window.stations["bench"].shelf_page
     window.caliper.zero()
-    session.select("pieces", "boy")
+    session.select(PIECES, "boy")
     window.take_height()
     type_in(bench.height_field.edit, "38.2 mm")
     assert settle(session)
@@ -93,7 +94,7 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     session.choose_seat("child")
     assert settle(session)
     before = session.results.stage.image
-    place = session.project.find("pieces", "ferryman").place
+    place = session.project.find(PIECES, "ferryman").place
     start, end = stage.plan.to_screen(place.x, place.y), stage.plan.to_screen(place.x + 30, place.y + 5)
     QTest.mousePress(stage.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start.toPoint())
     for k in range(1, 7):
@@ -101,13 +102,13 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
         QTest.qWait(15)
     QTest.mouseRelease(stage.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end.toPoint())
     assert settle(session)
-    assert session.project.find("pieces", "ferryman").place.x > place.x + 20
+    assert session.project.find(PIECES, "ferryman").place.x > place.x + 20
     assert (session.results.stage.image != before).any()
     # Lamps: real lux at the meters, a level changed, every LED's solved current.
     window.go("lamps")
     lamps = window.stations["lamps"]
     counter = next(m for m in session.results.light.meters if m.meter == "counter").lux
-    lamps._choose("lamps", "kiosk")
+    lamps._choose(LAMPS, "kiosk")
     lamps.level.setFocus()
     QTest.keyClick(lamps.level, Qt.Key.Key_Home)
     assert levels_of(session.project)["kiosk"] == 0.0
@@ -164,7 +165,7 @@ def test_the_interface_goes_on_while_everything_is_computed(window):
     last[0] = time.perf_counter()
     timer.start(5)
     lamps = window.stations["lamps"]
-    lamps._choose("lamps", "moon")
+    lamps._choose(LAMPS, "moon")
     type_in(next(w for w, _r in lamps.ticket.rows if w.edit.accessibleName() == "x").edit, "140")
     assert settle(window.session)
     timer.stop()
@@ -204,10 +205,10 @@ def test_on_a_real_display_the_window_opens_and_answers(window):
         QTest.qWait(50)
         assert window.station == station
     plan = window.stations["stage"].plan
-    window.session.select("pieces", "boy")
-    x = window.session.project.find("pieces", "boy").place.x
+    window.session.select(PIECES, "boy")
+    x = window.session.project.find(PIECES, "boy").place.x
     QTest.keyClick(plan, Qt.Key.Key_Right)
-    assert window.session.project.find("pieces", "boy").place.x == x + 1
+    assert window.session.project.find(PIECES, "boy").place.x == x + 1
     shot = window.screen().grabWindow(window.winId()).toImage()
     colours = {shot.pixel(i, j) for i in range(0, shot.width(), 31) for j in range(0, shot.height(), 31)}
     assert len(colours) > 20

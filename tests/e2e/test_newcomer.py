@@ -11,6 +11,8 @@ from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.app.workers import ProcessWorkers
 from fondale.core.edits import new_project
+from fondale.core.model import PIECES
+from fondale.core.shapes import KINDS
 from fondale.demo import sample_assets
 from fondale.demo.landing_photo import pixel
 from fondale.qt.application import make_session, settle
@@ -70,12 +72,12 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     window.go("bench")
     window.zero_caliper()
     for height, person, pose in (("50.2 mm", "man", "standing"), ("36.4 mm", "man", "kneeling_one"), ("30.1 mm", "man", "standing")):
-        bench.shelf_page._add("figure")
+        bench.shelf_page._add(KINDS[0])
         type_in(bench.shelf_page.height_field.edit, height)
         piece = bench.shelf_page.piece.id
         bench.shelf_page.pose.box.activated.emit([v for v, _t in bench.shelf_page.pose._options].index(pose))
-        assert session.project.find("pieces", piece).shape.pose == pose
-        assert session.project.find("pieces", piece).shape.person == person
+        assert session.project.find(PIECES, piece).shape.pose == pose
+        assert session.project.find(PIECES, piece).shape.person == person
     assert settle(session)
     assert bench.shelf_page.factor.text().startswith("166")
     # The ribbon knows which scale suits them, and a click makes it the house scale.

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from fondale.core.bits.search import VERDICTS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
+from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS
 from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
@@ -70,7 +71,7 @@ def test_the_line_and_the_chosen_need_go_together(desk, heron):
     # One that is made elsewhere, for example from a photograph, is asked for next.
     edit, ident = add_need(d.project, "Mooring ring", "cylinder", (220.0, 40.0))
     d.session.do(edit)
-    d.session.select("needs", ident)
+    d.session.select(NEEDS, ident)
     d.settle("quick")
     assert page.line.text().startswith("Mooring ring")
     d.window.undo()
@@ -87,17 +88,17 @@ def test_a_bit_is_used_and_another_is_lost(desk, heron):
     d.settle("quick")
     bit = page.bit
     d.click(page.use)
-    assert d.project.find("bits", bit.id).count == bit.count - 1
-    assert d.project.find("needs", "bollard").made
+    assert d.project.find(BITS, bit.id).count == bit.count - 1
+    assert d.project.find(NEEDS, "bollard").made
     assert any(bit.name in p.note for p in d.project.pieces)
     d.window.undo()
-    assert d.project.find("bits", bit.id).count == bit.count
-    assert not d.project.find("needs", "bollard").made
+    assert d.project.find(BITS, bit.id).count == bit.count
+    assert not d.project.find(NEEDS, "bollard").made
     page.line.clear()
     d.settle("quick")
     lost = page.bit.id
     d.click(page.lose)
-    assert d.project.find("bits", lost).state == "lost"
+    assert d.project.find(BITS, lost).state == "lost"
 
 
 def test_bits_travel_as_a_table(desk, heron, tmp_path, monkeypatch):
@@ -125,7 +126,7 @@ def test_bits_travel_as_a_table(desk, heron, tmp_path, monkeypatch):
         page.bring(tmp_path / "bits.csv")
         d.settle("table")
         assert len(d.project.bits) == count
-        assert d.project.find("bits", one.id).count == (77 if answer else one.count)
+        assert d.project.find(BITS, one.id).count == (77 if answer else one.count)
 
 
 def test_cells_are_walked_by_keys(desk, heron):
@@ -136,12 +137,12 @@ def test_cells_are_walked_by_keys(desk, heron):
     first = page.bits.at
     QTest.keyClick(page.bits, Qt.Key.Key_Right)
     d.settle("quick")
-    assert d.session.chosen("bits") != first
+    assert d.session.chosen(BITS) != first
     QTest.keyClick(page.bits, Qt.Key.Key_Down)
     QTest.keyClick(page.bits, Qt.Key.Key_Left)
     d.click(page.bits, page.bits.box(0).center())
     d.settle("quick")
-    assert d.session.chosen("bits") == page.bits.things[0].id
+    assert d.session.chosen(BITS) == page.bits.things[0].id
 
 
 def test_a_file_without_a_unit_is_asked_about_and_brought(desk, empty, tmp_path, monkeypatch):
@@ -192,16 +193,16 @@ def test_a_file_is_scaled_by_factor_height_and_axis_and_its_family_follows(desk,
     d = desk(heron)
     d.refresh()
     page = page_of(d, "Print shop")
-    d.session.select("prints", "boy-with-creel")
+    d.session.select(PRINTS, "boy-with-creel")
     d.settle("quick")
     rows = [field for field, _read in page.ticket.rows]
     d.type(rows[0].edit, "50 %")
-    assert d.project.find("prints", "landing-crate").percent == 50
-    assert d.project.find("pieces", "boy").measure.mm == pytest.approx(39.4 / 2)
+    assert d.project.find(PRINTS, "landing-crate").percent == 50
+    assert d.project.find(PIECES, "boy").measure.mm == pytest.approx(39.4 / 2)
     d.type(rows[1].edit, "1.3 m real")
-    assert d.project.find("prints", "boy-with-creel").printed[2] == pytest.approx(1300 / 35)
+    assert d.project.find(PRINTS, "boy-with-creel").printed[2] == pytest.approx(1300 / 35)
     d.type(rows[2].edit, "100 x 100 x 110")
-    assert d.project.find("prints", "boy-with-creel").stretch == (1, 1, 1.1)
+    assert d.project.find(PRINTS, "boy-with-creel").stretch == (1, 1, 1.1)
     d.settle("quick")
     assert "will look stretched" in page._advice.text()
     d.type(rows[2].edit, "100 x 0 x 110")
@@ -215,7 +216,7 @@ def test_cuts_are_suggested_and_written(desk, heron, tmp_path, monkeypatch):
     d.session.document.assets.update(sample_assets("Heron Stairs, last boat"))
     d.refresh()
     page = page_of(d, "Print shop")
-    d.session.select("prints", "quay-crane")
+    d.session.select(PRINTS, "quay-crane")
     d.settle("quick")
     page.sizes.suggest_cuts()
     d.settle()
@@ -241,13 +242,13 @@ def test_a_file_is_brought_inside_another(desk, heron):
     d = desk(heron)
     d.refresh()
     page = page_of(d, "Print shop")
-    d.session.select("prints", "boy-with-creel")
+    d.session.select(PRINTS, "boy-with-creel")
     d.settle("quick")
-    page.sizes.follow_inside(d.project.find("prints", "quay-crane"))
-    file, outer = d.project.find("prints", "boy-with-creel"), d.project.find("prints", "quay-crane")
+    page.sizes.follow_inside(d.project.find(PRINTS, "quay-crane"))
+    file, outer = d.project.find(PRINTS, "boy-with-creel"), d.project.find(PRINTS, "quay-crane")
     # 2 mm of wall and 0.05 mm of air for resin, on both sides.
     assert file.printed == pytest.approx(tuple(s - 2 * 2.05 for s in outer.printed))
-    page.sizes.follow_inside(d.project.find("prints", "landing-crate").model_copy(update={"hollow_mm": 50.0}))
+    page.sizes.follow_inside(d.project.find(PRINTS, "landing-crate").model_copy(update={"hollow_mm": 50.0}))
     assert "does not go inside" in d.window.said()
 
 
@@ -263,17 +264,17 @@ def test_a_fit_is_mended_and_its_coats_are_typed(desk, heron):
     d = desk(heron)
     d.refresh()
     page = page_of(d, "Fits")
-    d.session.select("fits", "winch-peg")
+    d.session.select(FITS, "winch-peg")
     d.settle("quick")
     assert "will not go in" in page.air.text()
     d.click(page.mend)
-    fit = d.project.find("fits", "winch-peg")
+    fit = d.project.find(FITS, "winch-peg")
     assert air_of(fit).verdict == "fits"
     rows = {
         n: f for n, (f, _r) in zip(("name", "kind", "hole", "peg", "process", "hole_coats", "peg_coats"), page.ticket.rows, strict=False)
     }
     d.type(rows["hole_coats"].edit, "2 x water acrylic, oil, thin")
-    assert d.project.find("fits", "winch-peg").hole_coats == ("acrylic", "acrylic", "oil")
+    assert d.project.find(FITS, "winch-peg").hole_coats == ("acrylic", "acrylic", "oil")
     d.type(rows["hole_coats"].edit, "honey")
     assert "not a coat" in rows["hole_coats"].error
     page._add()
@@ -300,7 +301,7 @@ def test_a_joint_gets_its_glue_and_a_figure_its_pin(desk, heron):
     d = desk(heron)
     d.refresh()
     page = page_of(d, "Joins")
-    d.session.select("joins", "kiosk-pane")
+    d.session.select(JOINS, "kiosk-pane")
     d.settle("quick")
     names = [page._ways.itemAt(k).widget().accessibleName() for k in range(page._ways.count() - 1)]
     assert names
@@ -334,7 +335,7 @@ def test_more_sizes_on_one_figure_narrow_the_scale(desk, heron):
     d = desk(heron)
     d.refresh()
     page = page_of(d, "The shelf")
-    d.session.select("pieces", "ferryman")
+    d.session.select(PIECES, "ferryman")
     d.settle("quick")
     wide = d.session.results.quick.readings["ferryman"]
     page.details._choose("eyes")
@@ -344,18 +345,18 @@ def test_more_sizes_on_one_figure_narrow_the_scale(desk, heron):
     d.type(page.details.size.edit, "42.3 mm")
     d.settle("quick")
     narrow = d.session.results.quick.readings["ferryman"]
-    assert len(d.project.find("pieces", "ferryman").details) == 2
+    assert len(d.project.find(PIECES, "ferryman").details) == 2
     assert narrow.high / narrow.low < wide.high / wide.low
     forget = page.details._taken.itemAt(0).widget()
     d.click(forget)
-    assert len(d.project.find("pieces", "ferryman").details) == 1
+    assert len(d.project.find(PIECES, "ferryman").details) == 1
 
 
 def test_the_caliper_takes_into_the_focused_field_and_its_error_must_be_noticed(desk, heron):
     d = desk(heron)
     d.refresh()
     page = page_of(d, "Fits")
-    d.session.select("fits", "winch-peg")
+    d.session.select(FITS, "winch-peg")
     d.settle("quick")
     hole = page.ticket.rows[2][0]
     d.window.activateWindow()
@@ -366,7 +367,7 @@ def test_the_caliper_takes_into_the_focused_field_and_its_error_must_be_noticed(
     tool = d.window.caliper_window
     assert "hole" in tool._what.text()
     d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
-    assert d.project.find("fits", "winch-peg").hole == pytest.approx(5.2 + 0.35, abs=0.1)
+    assert d.project.find(FITS, "winch-peg").hole == pytest.approx(5.2 + 0.35, abs=0.1)
     assert "zero it first" in d.window.said()
     d.window.undo()
     tool.open_to(30)
@@ -377,12 +378,12 @@ def test_the_caliper_takes_into_the_focused_field_and_its_error_must_be_noticed(
     assert tool.jaws.shown == 0.0
     tool.follow(hole)
     d.click(tool.take)
-    assert d.project.find("fits", "winch-peg").hole == pytest.approx(5.2, abs=0.1)
+    assert d.project.find(FITS, "winch-peg").hole == pytest.approx(5.2, abs=0.1)
     # Reading the same thing again does not add the errors up.
     for _ in range(5):
         tool.follow(hole)
         tool.take_reading()
-    assert d.project.find("fits", "winch-peg").hole == pytest.approx(5.2, abs=0.1)
+    assert d.project.find(FITS, "winch-peg").hole == pytest.approx(5.2, abs=0.1)
     tool.jaws.setFocus()
     QTest.keyClick(tool.jaws, Qt.Key.Key_Right)
     QTest.mouseClick(tool.jaws, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPointF(160, 100).toPoint())

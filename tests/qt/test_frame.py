@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabe
 from fondale.app.workers import Report
 from fondale.core.diary.pace import ledger
 from fondale.core.edits import apply, put
+from fondale.core.model import PIECES, PROJECT, STRINGS
 from fondale.core.words import digits
 from fondale.qt.application import own_up
 from fondale.qt.frame.actions import DEEDS
@@ -160,10 +161,10 @@ def test_show_me_chooses_the_thing(desk, heron):
     d.station("bench")
     card = next(c for c in d.window.corner.cards() if c.finding.title == "Night watchman")
     d.click(d.button(card, "Show me"))
-    assert d.session.chosen("pieces") == "watchman"
+    assert d.session.chosen(PIECES) == "watchman"
     d.station("lamps")
     d.click(d.button(d.card("WIRE-MIXED"), "Show me"))
-    assert d.session.selected["rig"] == "strings:signals"
+    assert d.window.stations["lamps"].rig.at == (STRINGS, "signals")
 
 
 def test_the_corner_counts_the_others_and_leads_there(desk, heron):
@@ -350,7 +351,7 @@ def test_numbers_stay_with_their_units():
 
 def test_a_name_is_never_taken_for_markup(desk, hut):
     name = "<b>Hut</b> <img src='x'>"
-    d = desk(apply(hut, put(("name",), name, "Name")))
+    d = desk(apply(hut, put(PROJECT.then(lambda p: p.name), name, "Name")))
     d.refresh()
     assert d.window.playbill._name.textFormat() == Qt.TextFormat.PlainText
     for station in STATIONS:

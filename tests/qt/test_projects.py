@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from fondale.app.document import Document
 from fondale.core.edits import put
+from fondale.core.model import PROJECT
 from fondale.demo import SAMPLES
 from fondale.storage import Recovery, left_behind, load, save
 
@@ -24,7 +25,7 @@ def answers(monkeypatch):
 
 
 def change(d) -> None:
-    d.session.do(put(("brief", "cap"), 77.0, "Cap"))
+    d.session.do(put(PROJECT.then(lambda p: p.brief.cap), 77.0, "Cap"))
 
 
 def test_save_close_and_reopen(desk, hut, answers, tmp_path):
@@ -35,7 +36,7 @@ def test_save_close_and_reopen(desk, hut, answers, tmp_path):
     assert load(tmp_path / "mine.fondale").brief.cap == 77
     assert not d.session.document.modified
     assert "Saved to mine.fondale" in d.window.said()
-    d.session.do(put(("name",), "Other", "Rename"))
+    d.session.do(put(PROJECT.then(lambda p: p.name), "Other", "Rename"))
     d.window._actions["save"].trigger()
     assert load(tmp_path / "mine.fondale").name == "Other"
     answers["open"] = tmp_path / "mine.fondale"
@@ -100,7 +101,7 @@ def test_unsaved_work_is_kept_for_recovery_and_dropped_when_saved(desk, hut, tmp
 
 def test_after_a_crash_the_work_comes_back_unsaved(desk, hut, empty, tmp_path):
     changed = Document(hut)
-    changed.do(put(("brief", "cap"), 55.0, "Cap"))
+    changed.do(put(PROJECT.then(lambda p: p.brief.cap), 55.0, "Cap"))
     dead = tmp_path / "old" / str(2**22 + 7)
     Recovery(dead).keep(changed.project, tmp_path / "a.fondale")
     Recovery(tmp_path / "old" / str(os.getpid())).keep(hut, None)

@@ -4,7 +4,11 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QInputDialog, QPushButton
 
 from fondale.core.light.desk import levels_of
+from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS
 from fondale.core.scale.reading import read_piece
+from fondale.core.shapes import KINDS
+from fondale.core.shapes.blocks import BoxKind, StairsKind
+from fondale.core.shapes.figures import FigureKind
 from fondale.qt.stations.brief.sheet_page import parse_day
 from fondale.qt.stations.coats.station import parse_minutes
 
@@ -13,11 +17,11 @@ def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, he
     d = desk(heron)
     d.refresh()
     plan = d.station("stage").plan
-    woman = d.project.find("pieces", "woman").place
+    woman = d.project.find(PIECES, "woman").place
     seen = [v.seen for v in d.session.results.quick.views if v.piece == "woman"]
     first = d.session.results.stage.image
     d.drag(plan, plan.to_screen(woman.x, woman.y), plan.to_screen(woman.x + 260, woman.y + 78), steps=8)
-    moved = d.project.find("pieces", "woman").place
+    moved = d.project.find(PIECES, "woman").place
     assert moved.x == pytest.approx(woman.x + 260, abs=2)
     assert moved.y == pytest.approx(woman.y + 78, abs=2)
     d.settle("quick", "stage")
@@ -25,15 +29,15 @@ def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, he
     assert d.session.results.stage.image.shape != first.shape or (d.session.results.stage.image != first).any()
     assert d.session.document.undo_label == "Move Woman, umbrella"
     d.window._actions["undo"].trigger()
-    assert d.project.find("pieces", "woman").place == woman
+    assert d.project.find(PIECES, "woman").place == woman
 
 
 def test_a_click_without_a_move_changes_nothing(desk, heron):
     d = desk(heron)
     plan = d.station("stage").plan
-    boy = d.project.find("pieces", "boy").place
+    boy = d.project.find(PIECES, "boy").place
     d.click(plan, plan.to_screen(boy.x, boy.y))
-    assert d.session.chosen("pieces") == "boy"
+    assert d.session.chosen(PIECES) == "boy"
     assert d.project is d.session.document.project
     assert not d.session.document.modified
 
@@ -41,26 +45,26 @@ def test_a_click_without_a_move_changes_nothing(desk, heron):
 def test_arrow_keys_move_the_chosen_piece(desk, heron):
     d = desk(heron)
     stage = d.station("stage")
-    d.session.select("pieces", "boy")
-    start = d.project.find("pieces", "boy").place
+    d.session.select(PIECES, "boy")
+    start = d.project.find(PIECES, "boy").place
     stage.plan.setFocus()
     QTest.keyClick(stage.plan, Qt.Key.Key_Right)
     QTest.keyClick(stage.plan, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     QTest.keyClick(stage.section, Qt.Key.Key_Right)
-    place = d.project.find("pieces", "boy").place
+    place = d.project.find(PIECES, "boy").place
     assert (place.x - start.x, place.y - start.y) == (1, 11)
 
 
 def test_dragging_in_the_section_moves_in_depth_only(desk, heron):
     d = desk(heron)
     section = d.station("stage").section
-    winch = d.project.find("pieces", "winch").place
+    winch = d.project.find(PIECES, "winch").place
     at = section.to_screen(winch.y, 44)
-    d.session.select("pieces", "winch")
+    d.session.select(PIECES, "winch")
     grabbed = section.piece_at(at)
-    start = d.project.find("pieces", grabbed.id).place
+    start = d.project.find(PIECES, grabbed.id).place
     d.drag(section, at, section.to_screen(winch.y - 12, 44))
-    place = d.project.find("pieces", grabbed.id).place
+    place = d.project.find(PIECES, grabbed.id).place
     assert place.x == start.x
     assert place.y == pytest.approx(start.y - 12, abs=2)
 
@@ -81,13 +85,13 @@ def test_the_seat_is_chosen_and_the_view_clicked(desk, heron):
         box.top() + (ys[len(ys) // 2] + 0.5) * box.height() / result.owners.shape[0],
     )
     d.click(view, at)
-    assert d.session.chosen("pieces") == "boat"
+    assert d.session.chosen(PIECES) == "boat"
 
 
 def test_a_scene_grows_from_an_empty_project(desk, empty):
     d = desk(empty)
     stage = d.station("stage")
-    for kind in ("block", "stairs", "figure"):
+    for kind in (BoxKind(), StairsKind(), FigureKind()):
         stage._add(kind)
     assert [p.shape.kind for p in d.project.pieces] == ["box", "stairs", "figure"]
     stage._add_seat()
@@ -97,29 +101,29 @@ def test_a_scene_grows_from_an_empty_project(desk, empty):
     d.type(width.edit, "42cm")
     assert d.project.case.width == 420
     stage._choose("pieces")
-    d.session.select("pieces", "figure")
+    d.session.select(PIECES, "figure")
     d.settle("quick", "stage")
     d.click(stage.ticket.remove)
-    assert d.project.find("pieces", "figure") is None
+    assert d.project.find(PIECES, "figure") is None
 
 
 def test_measuring_a_figure_by_typing(desk, heron):
     d = desk(heron)
     d.refresh()
     bench = d.station("bench").shelf_page
-    d.session.select("pieces", "boy")
+    d.session.select(PIECES, "boy")
     d.settle("quick")
     d.type(bench.height_field.edit, "1.27in")
-    assert d.project.find("pieces", "boy").measure.mm == pytest.approx(32.258)
+    assert d.project.find(PIECES, "boy").measure.mm == pytest.approx(32.258)
     d.settle("quick")
-    reading = read_piece(d.project.find("pieces", "boy"), 35)
+    reading = read_piece(d.project.find(PIECES, "boy"), 35)
     assert bench.native.text() == f"1:{reading.n:.1f}".removesuffix(".0")
     assert "1.49 m boy" in bench.reads.text() or "1.50 m boy" in bench.reads.text()
 
 
 def test_a_bad_length_is_told_and_nothing_is_lost(desk, heron):
     d = desk(heron)
-    d.session.select("pieces", "boy")
+    d.session.select(PIECES, "boy")
     bench = d.station("bench").shelf_page
     before = d.project
     field = bench.height_field
@@ -131,33 +135,33 @@ def test_a_bad_length_is_told_and_nothing_is_lost(desk, heron):
     assert field.edit.text() == "39.4 mm"
     assert field.error == ""
     d.type(field.edit, "1.3 m real")
-    assert d.project.find("pieces", "boy").measure.mm == pytest.approx(1300 / 35)
+    assert d.project.find(PIECES, "boy").measure.mm == pytest.approx(1300 / 35)
 
 
 def test_the_caliper_takes_a_height_with_its_zero_error(desk, heron):
     d = desk(heron)
     d.station("bench")
-    d.session.select("pieces", "ferryman")
+    d.session.select(PIECES, "ferryman")
     d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
-    assert d.project.find("pieces", "ferryman").measure.mm == pytest.approx(51.6 + 0.35, abs=0.1)
+    assert d.project.find(PIECES, "ferryman").measure.mm == pytest.approx(51.6 + 0.35, abs=0.1)
     assert "zero it first" in d.window.said()
     d.window.undo()
     d.window._actions["zero"].trigger()
     d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
-    assert d.project.find("pieces", "ferryman").measure.mm == pytest.approx(51.6, abs=0.1)
+    assert d.project.find(PIECES, "ferryman").measure.mm == pytest.approx(51.6, abs=0.1)
 
 
 def test_pose_and_person_change_the_reading(desk, heron):
     d = desk(heron)
     d.refresh()
     bench = d.station("bench").shelf_page
-    d.session.select("pieces", "porter")
+    d.session.select(PIECES, "porter")
     d.settle("quick")
     before = bench.native.text()
     bench.pose.box.setFocus()
     QTest.keyClick(bench.pose.box, Qt.Key.Key_Home)
     bench.pose.box.activated.emit(0)
-    assert d.project.find("pieces", "porter").shape.pose == "standing"
+    assert d.project.find(PIECES, "porter").shape.pose == "standing"
     d.settle("quick")
     assert bench.native.text() != before
 
@@ -169,22 +173,22 @@ def test_the_shelf_is_walked_by_keys_and_clicked(desk, heron):
     for _ in range(40):
         d.settle("quick")
     bench.shelf.setFocus()
-    first = d.session.chosen("pieces")
+    first = d.session.chosen(PIECES)
     QTest.keyClick(bench.shelf, Qt.Key.Key_Right)
-    second = d.session.chosen("pieces")
+    second = d.session.chosen(PIECES)
     assert first != second
     QTest.keyClick(bench.shelf, Qt.Key.Key_Left)
-    assert d.session.chosen("pieces") == first
+    assert d.session.chosen(PIECES) == first
     box = bench.shelf._tag_boxes()[3]
     d.click(bench.shelf, box.center())
-    assert d.session.chosen("pieces") == bench.shelf._spots[3].piece.id
+    assert d.session.chosen(PIECES) == bench.shelf._spots[3].piece.id
     assert all(b.left() >= 0 and b.right() <= bench.shelf.width() for b in bench.shelf._tag_boxes())
 
 
 def test_figures_are_added_and_rescaled_on_the_bench(desk, empty):
     d = desk(empty)
     bench = d.station("bench").shelf_page
-    bench._add("figure")
+    bench._add(KINDS[0])
     d.settle("quick")
     d.type(bench.height_field.edit, "62")
     bench.origin.box.activated.emit(1)
@@ -231,16 +235,16 @@ def test_the_rig_is_clicked_and_walked(desk, heron):
     d.settle("quick")
     lamps = d.station("lamps")
     lamps.rig.grab()
-    box = next(b for b, field, ident in lamps.rig._spots if (field, ident) == ("lamps", "passage"))
+    box = next(b for b, listing, ident in lamps.rig._spots if (listing, ident) == (LAMPS, "passage"))
     d.click(lamps.rig, box.center())
-    assert d.session.chosen("lamps") == "passage"
+    assert d.session.chosen(LAMPS) == "passage"
     QTest.keyClick(lamps.rig, Qt.Key.Key_Down)
-    assert d.session.chosen("lamps") != "passage"
-    box = next(b for b, field, ident in lamps.rig._spots if (field, ident) == ("strings", "signals"))
+    assert d.session.chosen(LAMPS) != "passage"
+    box = next(b for b, listing, ident in lamps.rig._spots if (listing, ident) == (STRINGS, "signals"))
     d.click(lamps.rig, box.center())
     ohm = next(w for w, _r in lamps.ticket.rows if getattr(w, "edit", None) is not None and w.edit.accessibleName() == "resistor")
     d.type(ohm.edit, "330")
-    assert d.project.find("strings", "signals").resistor_ohm == 330
+    assert d.project.find(STRINGS, "signals").resistor_ohm == 330
 
 
 def test_a_rig_is_built_from_nothing(desk, empty):
@@ -256,11 +260,11 @@ def test_a_rig_is_built_from_nothing(desk, empty):
     lamps._add_meter()
     lamps._add_moment()
     lamp, string = d.project.lamps[0].id, d.project.strings[0].id
-    lamps._choose("lamps", lamp)
+    lamps._choose(LAMPS, lamp)
     d.settle()
     choice = next(w for w, r in lamps.ticket.rows if r.__name__ == "string_of")
     choice.box.activated.emit(1)
-    assert d.project.find("strings", string).lamps == (lamp,)
+    assert d.project.find(STRINGS, string).lamps == (lamp,)
     d.settle()
     assert d.session.results.light.meters[0].lux > 0
     lamps.take_lux()
@@ -272,9 +276,9 @@ def test_coats_are_chosen_shifted_and_marked(desk, heron):
     d.refresh()
     coats = d.station("coats")
     coats.rehearsal.setFocus()
-    first = d.session.chosen("steps")
+    first = d.session.chosen(STEPS)
     QTest.keyClick(coats.rehearsal, Qt.Key.Key_Right)
-    chosen = d.session.chosen("steps")
+    chosen = d.session.chosen(STEPS)
     assert chosen != first
     at = [s.id for s in d.project.steps].index(chosen)
     d.click(coats._later_button)
@@ -282,15 +286,15 @@ def test_coats_are_chosen_shifted_and_marked(desk, heron):
     d.click(coats._earlier)
     assert [s.id for s in d.project.steps].index(chosen) == at
     d.click(coats.done)
-    assert d.project.find("steps", chosen).done
+    assert d.project.find(STEPS, chosen).done
     coats.samples.grab()
-    box, ident = next((b, i) for b, field, i in coats.samples._spots if field == "steps")
+    box, ident = next((b, i) for b, listing, i in coats.samples._spots if listing == STEPS)
     d.click(coats.samples, box.center())
-    assert d.session.chosen("steps") == ident
+    assert d.session.chosen(STEPS) == ident
     coats.order.grab()
     box, ident = coats.order._spots[-1]
     d.click(coats.order, box.center())
-    assert d.session.chosen("steps") == ident
+    assert d.session.chosen(STEPS) == ident
 
 
 def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
@@ -312,7 +316,7 @@ def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
     assert (step.coat, step.minutes) == ("primer_spray", (10, 20, 40))
     d.type(coats.minutes.edit, "40 20 10")
     assert "least, likely and most" in coats.minutes.error
-    coats._toggle("closes", "kiosk-front")
+    coats._toggle(lambda s: s.closes, "kiosk-front")
     assert d.project.steps[0].closes == ("kiosk-front",)
     d.refresh()
     assert coats.ready.text().startswith("ready ")
@@ -392,10 +396,10 @@ def test_an_evening_is_logged(desk, heron, today):
         "Planked the hull.",
         "Soak the strips longer.",
     )
-    assert d.project.find("steps", "boat-build").done
+    assert d.project.find(STEPS, "boat-build").done
     assert diary.words.toPlainText() == ""
     d.window.undo()
-    assert not d.project.find("steps", "boat-build").done
+    assert not d.project.find(STEPS, "boat-build").done
 
 
 def test_the_timer_starts_and_stops_with_one_key(desk, empty):

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from fondale.app.document import Document
 from fondale.core.edits import put
-from fondale.core.model import SCHEMA_VERSION, Project
+from fondale.core.model import PROJECT, SCHEMA_VERSION, Project
 from fondale.storage import FileTrouble, Recovery, load, save
 from fondale.storage.files import BACKUPS, backup_path, backups, from_json, load_all, to_json
 from fondale.storage.migrations import MIGRATIONS, migrate
@@ -55,7 +55,7 @@ def test_assets_are_kept_from_save_to_save(heron, tmp_path):
     path = tmp_path / "a.fondale"
     save(heron, path, {"assets/photo.png": b"\x89PNG", "assets/deep/mesh.stl": b"solid"})
     document = Document.opened(path)
-    document.do(put(("brief", "cap"), 1.0, "Cap"))
+    document.do(put(PROJECT.then(lambda p: p.brief.cap), 1.0, "Cap"))
     document.save()
     project, assets = load_all(path)
     assert project.brief.cap == 1.0

@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from fondale.app.document import Document
-from fondale.core.edits import Edit, put
+from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo
-from fondale.core.model import Bit
+from fondale.core.model import PHOTOS, PROJECT, Bit
 from fondale.storage import Recovery
 from fondale.storage.bits_csv import COLUMNS, TableTrouble, read_bits, read_table, write_bits
 from fondale.storage.photos import PhotoTrouble, parse_picture, read_picture
@@ -141,7 +141,7 @@ def test_files_travel_with_the_project_and_only_those_it_names(empty, tmp_path):
     opened = Document.opened(tmp_path / "a.fondale")
     assert opened.assets == {kept: picture()}
     assert other in document.assets
-    document.do(Edit("remove", "Remove", {"field": "photos", "ident": "quay"}))
+    document.do(Remove("Remove", PHOTOS, "quay"))
     document.save()
     assert Document.opened(tmp_path / "a.fondale").assets == {}
     document.undo()
@@ -153,7 +153,7 @@ def test_recovery_keeps_the_files_too(empty, tmp_path):
     recovery = Recovery(tmp_path / "state")
     document = Document(empty)
     asset = document.keep_asset("photos", "a b.png", picture())
-    document.do(put(("name",), "Changed", "Rename"))
+    document.do(put(PROJECT.then(lambda p: p.name), "Changed", "Rename"))
     assert recovery.keep(document.project, None, document.assets)
     assert recovery.keep(document.project, None, document.assets)
     again = Recovery(tmp_path / "state")

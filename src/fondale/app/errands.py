@@ -6,13 +6,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from fondale.core.fits.capacity import Capacity, boat, capacity, rectangle
+from fondale.core.fits.capacity import Capacity, capacity, rectangle
 from fondale.core.model import Cut, PrintFile
 from fondale.core.prints.body import BodyError, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
 from fondale.core.progress import Progress
+from fondale.core.shapes import boats
 from fondale.storage import put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.meshes import MeshTrouble, in_mm, mend, parse_mesh, read_mesh, write_mesh
@@ -170,7 +171,7 @@ def count_task(
     progress: Progress, kind: str, long_mm: float, wide_mm: float, high_mm: float | None, pose: str, person: str, stature_mm: float
 ) -> Capacity:
     """How many figures go into the inside of a boat or of straight walls: it takes up to some seconds."""
-    inside = boat(long_mm, wide_mm) if kind == "boat" else rectangle(long_mm, wide_mm)
+    inside = boats.plan(long_mm, wide_mm) if kind == "boat" else rectangle(long_mm, wide_mm)
     return capacity(inside, high_mm, pose, person, stature_mm)
 
 

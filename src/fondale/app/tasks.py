@@ -10,7 +10,7 @@ import numpy as np
 from fondale.core.derive import Quick, quick
 from fondale.core.light.desk import LightDesk, LightResult
 from fondale.core.light.picture import develop, look, work_light
-from fondale.core.model import Project
+from fondale.core.model import SEATS, Project
 from fondale.core.order.plan import Plan, make_plan
 from fondale.core.progress import Progress
 from fondale.core.stage.outlines import Outlines, outlines
@@ -49,7 +49,7 @@ def quick_task(progress: Progress, project: Project) -> Quick:
 
 def stage_task(progress: Progress, project: Project, seat: str, width: int) -> StageView | None:
     """The view from a seat under work light."""
-    chosen = project.find("seats", seat)
+    chosen = project.find(SEATS, seat)
     if chosen is None:
         return None
     scene = build_scene(project)
@@ -76,7 +76,7 @@ def light_task(progress: Progress, project: Project, amps: dict[str, float]) -> 
 
 def picture_task(progress: Progress, project: Project, seat: str, width: int, amps: dict[str, float]) -> LitView | None:
     """The lit view and the slides of all moments."""
-    if project.find("seats", seat) is None:
+    if project.find(SEATS, seat) is None:
         return None
     exposure = _desk.exposure(project, seat, amps=amps)
     image = develop(_desk.luminance(project, seat, width, amps=amps, progress=progress), exposure)

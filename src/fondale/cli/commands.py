@@ -17,7 +17,7 @@ from fondale.core.derive import derive, quick
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
-from fondale.core.model import Project
+from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
 from fondale.core.scale.mannequin import PoseError, poses
@@ -180,7 +180,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         out_json(json_shapes.light(result, levels_of(project, moment)))
         return 0
     for m in result.meters:
-        click.echo(f"{project.find('meters', m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})")
+        click.echo(f"{project.get(METERS, m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})")
     for a in result.areas:
         click.echo(f"{a.name}: mean {a.mean_lx:.1f} lx, {a.min_lx:.1f} to {a.max_lx:.1f}, evenness {a.evenness:.2f}")
     return 0
@@ -197,12 +197,12 @@ def circuit(file: Path, as_json: bool) -> int:
         out_json({"supplies": [json_shapes.supply(r) for r in results]})
         return 0
     for r in results:
-        click.echo(f"{project.find('supplies', r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
+        click.echo(f"{project.get(SUPPLIES, r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
         if r.hours_half is not None and r.hours_cutoff is not None:
             click.echo(f"  half light after {r.hours_half:.1f} h, flat after {r.hours_cutoff:.1f} h")
         for s in r.strings:
-            lamps = ", ".join(f"{project.find('lamps', x.lamp).name} {ma(x.amps)} ({ma(x.low)} to {ma(x.high)})" for x in s.lamps)
-            click.echo(f"  {project.find('strings', s.string).name}: {lamps}")
+            lamps = ", ".join(f"{project.get(LAMPS, x.lamp).name} {ma(x.amps)} ({ma(x.low)} to {ma(x.high)})" for x in s.lamps)
+            click.echo(f"  {project.get(STRINGS, s.string).name}: {lamps}")
     return 0
 
 

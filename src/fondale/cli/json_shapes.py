@@ -19,7 +19,7 @@ def finding(f: Finding) -> dict[str, Any]:
         "title": f.title,
         "text": f.text,
         "numbers": f.numbers,
-        "subjects": [{"list": a, "id": b} for a, b in f.subjects],
+        "subjects": [{"list": listing.name, "id": ident} for listing, ident in f.subjects],
         "fixes": [x.label for x in f.fixes],
     }
 

@@ -2,7 +2,7 @@
 
 from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray
 from fondale.core.fits.air import air_of
-from fondale.core.model import Project
+from fondale.core.model import SUPPLIES, SURFACES, Project
 from fondale.core.prints.jobs import house_machine
 from fondale.core.scale.reading import read_claim
 from fondale.core.words import digits, percent, show_scale
@@ -21,7 +21,7 @@ def _strings(project: Project) -> str:
 
 
 def _on_cells(project: Project, supply: str) -> bool:
-    found = project.find("supplies", supply)
+    found = project.find(SUPPLIES, supply)
     return found is not None and found.kind == "cells"
 
 
@@ -45,7 +45,7 @@ def _ageing(project: Project) -> str:
     if not coats:
         return "No ageing is still to come."
     worst = max(coats, key=lambda i: len(coats[i]))
-    surface, count = project.find("surfaces", worst), len(coats[worst])
+    surface, count = project.find(SURFACES, worst), len(coats[worst])
     return f"{surface.name if surface else worst} has the most: {count} ageing {'coat' if count == 1 else 'coats'}; {CALM} are calm."
 
 

@@ -1,9 +1,12 @@
 """Building a sample through edits, so that it holds only what a maker could have entered."""
 
-from typing import Any
+from typing import Any, TypeVar
 
-from fondale.core.edits import Edit, apply, put
-from fondale.core.model import Model, Project
+from fondale.core.edits import Add, Edit, Remove, apply, put
+from fondale.core.model import Listing, Model, Project, Spot
+
+T = TypeVar("T")
+M = TypeVar("M", bound=Model)
 
 
 class Builder:
@@ -12,25 +15,18 @@ class Builder:
     def __init__(self, project: Project) -> None:
         self.project = project
 
-    def set(self, *path: str, to: Any) -> None:
+    def set(self, spot: Spot[T], to: T) -> None:
         """Set one value."""
-        self.do(put(path, to, f"Set {path[-1]}"))
+        self.do(put(spot, to, "Set a value"))
 
-    def add(self, field: str, *things: Model) -> None:
+    def add(self, listing: Listing[M], *things: M) -> None:
         """Append to one of the project's lists."""
-        for thing in things:
-            self.do(Edit("add", f"Add to {field}", {"field": field, "thing": thing}))
+        self.do(*(Add(f"Add to the {listing.name}", listing, thing) for thing in things))
 
     def do(self, *edits: Edit) -> None:
         """Apply edits."""
-        for edit in edits:
-            self.project = apply(self.project, edit)
+        self.project = apply(self.project, *edits)
 
-    def remove(self, field: str, ident: str) -> None:
-        """Take one thing out."""
-        self.do(Edit("remove", "Remove", {"field": field, "ident": ident}))
-
-    def clear(self, field: str) -> None:
+    def clear(self, listing: Listing[Any]) -> None:
         """Take out what a new project comes with."""
-        for thing in getattr(self.project, field):
-            self.remove(field, thing.id)
+        self.do(*(Remove("Remove", listing, thing.id) for thing in listing.members(self.project)))

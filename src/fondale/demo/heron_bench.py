@@ -5,8 +5,30 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from fondale.core.edits import remove
 from fondale.core.edits.bringing import add_print
-from fondale.core.model import Bit, Fit, Frame, Horizon, Join, Machine, Measure, Need, Photo, Piece, Place, Thread
+from fondale.core.model import (
+    BITS,
+    FITS,
+    JOINS,
+    NEEDS,
+    PHOTOS,
+    PIECES,
+    PRINTS,
+    PROJECT,
+    Bit,
+    Fit,
+    Frame,
+    Horizon,
+    Join,
+    Machine,
+    Measure,
+    Need,
+    Photo,
+    Piece,
+    Place,
+    Thread,
+)
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.demo.building import Builder
@@ -65,11 +87,11 @@ def _photo(build: Builder) -> None:
         id="landing", name="The landing at low water", asset=PHOTO, width=PHOTO_SIZE[0], height=PHOTO_SIZE[1],
         frame=Frame(corners=tuple(_at(*p) for p in door), width_mm=950, height_mm=2030), horizon=Horizon(left=y, right=y), threads=threads,  # type: ignore[arg-type]
     )  # fmt: skip
-    build.add("photos", photo)
+    build.add(PHOTOS, photo)
 
 
 # name, outline, sizes in mm, native scale, material, source, drawer, count
-BITS = (
+BOX = (
     ("Lorry wheel, spoked", "cylinder", (41.7, 5.5), 24, "styrene", "quarry lorry kit", "A1", 3),
     ("Lorry fuel tank", "cylinder", (13.4, 31.0), 24, "styrene", "quarry lorry kit", "A1", 1),
     ("Lorry exhaust", "rod", (3.1, 58.0), 24, "styrene", "quarry lorry kit", "A1", 2),
@@ -113,10 +135,10 @@ def _bits(build: Builder) -> None:
     from fondale.core.edits import new_id
 
     ids: list[str] = []
-    for name, outline, sizes, n, material, source, drawer, count in BITS:
+    for name, outline, sizes, n, material, source, drawer, count in BOX:
         ids.append(new_id(name, ids))
         build.add(
-            "bits",
+            BITS,
             Bit(
                 id=ids[-1],
                 name=name,
@@ -129,14 +151,14 @@ def _bits(build: Builder) -> None:
                 count=count,
             ),  # type: ignore[arg-type]
         )
-    build.set("bits", "watch-barrel", "count", to=0)
-    build.set("bits", "watch-barrel", "state", to="used")
-    build.set("bits", "pen-cap-clip", "state", to="lost")
+    build.set(BITS.at("watch-barrel").then(lambda b: b.count), 0)
+    build.set(BITS.at("watch-barrel").then(lambda b: b.state), "used")
+    build.set(BITS.at("pen-cap-clip").then(lambda b: b.state), "lost")
 
 
 def _needs(build: Builder) -> None:
     build.add(
-        "needs",
+        NEEDS,
         Need(id="winch-drum", name="Winch drum", outline="cylinder", real=(300, 420), photo="landing", bit="watch-barrel", made=True),
         Need(id="bollard", name="Bollard", outline="cylinder", real=(260, 550), photo="landing"),
         Need(id="stove-pipe", name="Stove pipe", outline="rod", real=(110, 1900)),
@@ -147,7 +169,7 @@ def _needs(build: Builder) -> None:
 def _fits(build: Builder) -> None:
     paint = ("primer_spray", "acrylic", "acrylic", "acrylic")
     build.add(
-        "fits",
+        FITS,
         Fit(id="winch-peg", name="Winch peg in the block", hole=5.2, peg=4.9, hole_coats=paint, peg_coats=paint),
         Fit(id="signal-arm", name="Signal arm pin", kind="hinge", hole=1.3, peg=1.0, process="metal", hole_coats=("primer_spray",)),
         Fit(id="kiosk-roof", name="Kiosk roof in its rebate", kind="insert", hole=70.8, peg=70.0, process="hand-cut sheet", hole_coats=paint[:2], peg_coats=paint[:2]),
@@ -155,7 +177,7 @@ def _fits(build: Builder) -> None:
         Fit(id="roof-magnet", name="Magnet in the kiosk roof", kind="magnet", hole=3.2, peg=3.0, process="bought part"),
     )  # fmt: skip
     build.add(
-        "joins",
+        JOINS,
         Join(id="kiosk-pane", name="Kiosk pane", a="clear plastic", b="styrene", need="see through"),
         Join(id="lamp-post", name="Lamp post in the quay", a="metal", b="foam", need="adjust"),
         Join(id="boy-creel", name="Boy on the landing", a="resin", b="resin"),
@@ -170,7 +192,7 @@ def _prints(build: Builder) -> None:
         Machine(id="frame", name="Filament printer", row="filament_small"),
         Machine(id="airbrush", name="Airbrush", row="airbrush"),
     )
-    build.set("brief", "machines", to=machines)
+    build.set(PROJECT.then(lambda p: p.brief.machines), machines)
     for name, file, unit in (
         ("Boy with creel", "boy-with-creel.stl", "mm"),
         ("Landing crate", "landing-crate.stl", "mm"),
@@ -179,22 +201,22 @@ def _prints(build: Builder) -> None:
         facts, shell = _read(file)
         edits, ident = add_print(build.project, name, f"assets/prints/{file}", unit, facts, shell, ())
         build.do(*edits)
-        build.set("prints", ident, "difficulty", to="hard" if ident == "quay-crane" else "fair")
+        build.set(PRINTS.at(ident).then(lambda f: f.difficulty), "hard" if ident == "quay-crane" else "fair")
     for ident in ("boy-with-creel", "landing-crate"):
-        build.set("prints", ident, "family", to="Landing set")
-    build.set("prints", "landing-crate", "count", to=2)
-    build.set("prints", "quay-crane", "hollow_mm", to=2.0)
+        build.set(PRINTS.at(ident).then(lambda f: f.family), "Landing set")
+    build.set(PRINTS.at("landing-crate").then(lambda f: f.count), 2)
+    build.set(PRINTS.at("quay-crane").then(lambda f: f.hollow_mm), 2.0)
     # The print of the boy is the one that kneels on the quay.
-    printed = build.project.find("pieces", "boy-with-creel")
+    printed = build.project.get(PIECES, "boy-with-creel")
     _replace_boy(build, printed)
 
 
 def _replace_boy(build: Builder, printed: Piece) -> None:
-    boy: Piece = build.project.find("pieces", "boy")
+    boy = build.project.get(PIECES, "boy")
     assert isinstance(printed.shape, Mesh)
-    build.remove("pieces", printed.id)
-    build.set("pieces", "boy", "shape", to=printed.shape.model_copy(update={"person": "boy_12", "pose": "kneeling_one"}))
-    build.set("pieces", "landing-crate", "measure", to=Measure(mm=15.8, error_mm=0.05))
-    build.set("pieces", "landing-crate", "place", to=Place(x=156, y=160, turn_deg=20))
-    build.set("pieces", "landing-crate", "claim", to=boy.claim)
-    build.set("pieces", "landing-crate", "paint", to=(0.33, 0.24, 0.14))
+    build.do(remove(PIECES, printed))
+    build.set(PIECES.at("boy").then(lambda p: p.shape), printed.shape.but(person="boy_12", pose="kneeling_one"))
+    build.set(PIECES.at("landing-crate").then(lambda p: p.measure), Measure(mm=15.8, error_mm=0.05))
+    build.set(PIECES.at("landing-crate").then(lambda p: p.place), Place(x=156, y=160, turn_deg=20))
+    build.set(PIECES.at("landing-crate").then(lambda p: p.claim), boy.claim)
+    build.set(PIECES.at("landing-crate").then(lambda p: p.paint), (0.33, 0.24, 0.14))

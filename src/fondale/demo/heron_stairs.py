@@ -1,9 +1,21 @@
 """*Heron Stairs, last boat*: a rainy tidal landing at night, 1:35, with honest mistakes planted in it."""
 
 from datetime import date, timedelta
+from typing import Any
 
 from fondale.core.edits import new_project
 from fondale.core.model import (
+    LAMPS,
+    METERS,
+    MOMENTS,
+    PAGES,
+    PIECES,
+    PROJECT,
+    SEATS,
+    STEPS,
+    STRINGS,
+    SUPPLIES,
+    SURFACES,
     Brief,
     Case,
     HouseRules,
@@ -49,8 +61,8 @@ def _brief(build: Builder, today: date) -> None:
     deadline = today + timedelta(days=24)
     deadline += timedelta(days=(5 - deadline.weekday()) % 7)
     build.set(
-        "brief",
-        to=Brief(
+        PROJECT.then(lambda p: p.brief),
+        Brief(
             occasion="Open day of the quay workshops",
             place="On the long shelf by the door, 1.1 m high; people pass in front and children look up",
             start=today - timedelta(days=6),
@@ -67,17 +79,20 @@ def _brief(build: Builder, today: date) -> None:
             rules=HouseRules(),
         ),
     )
-    build.set("case", to=Case(width=420, depth=260, height=250, floor_paint=WET, wall_paint=(0.16, 0.18, 0.23), ceiling_paint=DARK))
-    build.clear("seats")
+    build.set(
+        PROJECT.then(lambda p: p.case),
+        Case(width=420, depth=260, height=250, floor_paint=WET, wall_paint=(0.16, 0.18, 0.23), ceiling_paint=DARK),
+    )
+    build.clear(SEATS)
     build.add(
-        "seats",
+        SEATS,
         Seat(id="visitor", name="the visitor’s seat", stature_mm=1700, distance=650, range=400),
         Seat(id="child", name="the child’s seat", stature_mm=1250, distance=450, range=300),
         Seat(id="bench-left", name="the bench on the left", stature_mm=1700, sitting=True, distance=1100, offset=-450, range=200),
     )
 
 
-def _piece(ident: str, name: str, shape: Shape, x: float, y: float, **more: object) -> Piece:
+def _piece(ident: str, name: str, shape: Shape, x: float, y: float, **more: Any) -> Piece:
     turn, z = more.pop("turn", 0.0), more.pop("z", None)
     return Piece(id=ident, name=name, shape=shape, place=Place(x=x, y=y, z=z, turn_deg=turn), **more)
 
@@ -86,7 +101,7 @@ def _scenery(build: Builder) -> None:
     window = (Opening(x=12, z=32, width=46, height=34),)
     passage = (Opening(x=226, z=40, width=62, height=96, arch=True),)
     build.add(
-        "pieces",
+        PIECES,
         _piece("water", "Water", Box(width=420, depth=112, height=4), 210, 56, role="scenery", paint=WET, cost=14.0),
         _piece("quay", "Quay", Box(width=420, depth=80, height=40), 210, 152, role="scenery", paint=STONE, cost=6.0),
         _piece("stairs", "Stone stairs", Stairs(width=104, depth=60, height=36, steps=7), 112, 82, z=4.0, role="scenery", paint=STONE),
@@ -98,7 +113,7 @@ def _scenery(build: Builder) -> None:
 
 def _figures(build: Builder) -> None:
     build.add(
-        "pieces",
+        PIECES,
         _piece("ferryman", "Ferryman", Figure(extras=("coat", "cap", "lantern")), 250, 62, turn=-35, origin="bought", claim="54 mm", measure=Measure(mm=51.6), paint=NAVY, cost=16.0, stands="alone"),
         _piece("woman", "Woman, umbrella", Figure(person="woman", pose="contrapposto", extras=("coat", "skirt", "umbrella")), 130, 92, turn=10, origin="bought", claim="1:32", measure=Measure(mm=46.9), paint=(0.33, 0.12, 0.13), cost=9.0),
         _piece("boy", "Boy with creel", Figure(person="boy_12", pose="kneeling_one", extras=("cap",)), 178, 134, turn=55, origin="printed file", claim="landing set, no scale given", measure=Measure(mm=39.4), paint=(0.36, 0.30, 0.20), cost=2.0),
@@ -116,12 +131,12 @@ def _figures(build: Builder) -> None:
 
 def _lamps(build: Builder) -> None:
     build.add(
-        "supplies",
+        SUPPLIES,
         Supply(id="plug", name="Plug 5 V, 1 A", kind="plug", row="usb_5v_1a"),
         Supply(id="cells", name="Two AA cells", kind="cells", row="aa", count=2),
     )
     build.add(
-        "lamps",
+        LAMPS,
         Lamp(id="post", name="Lamp post", led="warm_white", x=214, y=126, z=135, angle_deg=360, meant_to_be_seen=True),
         Lamp(id="kiosk", name="Kiosk", led="warm_white", x=352, y=158, z=116),
         Lamp(id="passage", name="Passage", led="amber", x=257, y=238, z=128, ay=0.35),
@@ -157,7 +172,7 @@ def _lamps(build: Builder) -> None:
         ),
     )
     build.add(
-        "strings",
+        STRINGS,
         String(id="landing", name="Post and kiosk", supply="plug", lamps=("post",), resistor_ohm=120, wire_mm=450),
         String(id="kiosk", name="Kiosk", supply="plug", lamps=("kiosk",), resistor_ohm=180, wire_mm=300),
         String(id="passage", name="Passage", supply="plug", lamps=("passage",), resistor_ohm=220, wire_mm=350),
@@ -166,17 +181,17 @@ def _lamps(build: Builder) -> None:
         String(id="sign", name="Sign", supply="plug", lamps=("sign",), resistor_ohm=150, wire_mm=350),
         String(id="signals", name="Signals, one group", supply="cells", lamps=("signal-red", "signal-green"), wiring="group", wire_mm=300),
     )  # fmt: skip
-    build.set("strings", "landing", "name", to="Lamp post")
-    build.clear("moments")
+    build.set(STRINGS.at("landing").then(lambda s: s.name), "Lamp post")
+    build.clear(MOMENTS)
     build.add(
-        "moments",
+        MOMENTS,
         Moment(id="dusk", name="Dusk", levels={"moon": 1.0, "moon-2": 1.0, "post": 0.0, "kiosk": 0.7, "passage": 0.2, "lantern": 0.0, "sign": 0.6, "signal-red": 0.0, "signal-green": 0.25}),
         Moment(id="last-boat", name="Last boat", levels={"moon": 0.5, "moon-2": 0.5, "post": 0.35, "kiosk": 1.0, "passage": 1.0, "lantern": 0.9, "sign": 0.6, "signal-red": 0.05, "signal-green": 0.25}),
         Moment(id="closed", name="Closed", levels={"moon": 0.5, "moon-2": 0.3, "post": 0.0, "kiosk": 0.0, "passage": 0.35, "lantern": 0.0, "sign": 0.1, "signal-red": 0.05, "signal-green": 0.0}),
     )  # fmt: skip
-    build.set("moment", to="last-boat")
+    build.set(PROJECT.then(lambda p: p.moment), "last-boat")
     build.add(
-        "meters",
+        METERS,
         Meter(id="foot", name="Foot of the stairs", x=112, y=46, z=4.5, wanted_lx=40),
         Meter(id="face", name="Ferryman’s face", x=247, y=55, z=52, nx=-0.5, ny=-0.85, nz=0.1, wanted_lx=50),
         Meter(id="counter", name="Kiosk counter", x=347, y=158, z=66, wanted_lx=200),
@@ -197,16 +212,16 @@ def _surfaces(build: Builder) -> None:
         ("water", "Water", "water", 470.0, False),
         ("sky", "Far bank, painted", "", 700.0, False),
     )
-    build.add("surfaces", *(Surface(id=i, name=n, piece=p, area_cm2=a, inside=k) for i, n, p, a, k in rows))
+    build.add(SURFACES, *(Surface(id=i, name=n, piece=p, area_cm2=a, inside=k) for i, n, p, a, k in rows))
 
 
-def _step(ident: str, name: str, minutes: tuple[float, float, float], surfaces: str = "", **more: object) -> Step:
+def _step(ident: str, name: str, minutes: tuple[float, float, float], surfaces: str = "", **more: Any) -> Step:
     return Step(id=ident, name=name, minutes=minutes, surfaces=tuple(surfaces.split()), **more)
 
 
 def _build_steps(build: Builder) -> None:
     build.add(
-        "steps",
+        STEPS,
         _step("carve", "Carve stairs and quay", (60, 90, 150), "stone", work="build", tool="hand", splittable=True, caution="blade", done=True),
         _step("wall-build", "Build the rear wall and arch", (50, 75, 120), "wall", work="build", tool="hand", splittable=True, caution="blade", done=True),
         _step("kiosk-build", "Build the kiosk, roof loose", (60, 85, 140), "kiosk-front kiosk-inside", work="build", tool="hand", splittable=True, caution="blade"),
@@ -221,7 +236,7 @@ def _build_steps(build: Builder) -> None:
 def _paint_steps(build: Builder) -> None:
     grey, rust, cream = (0.42, 0.42, 0.42), (0.30, 0.14, 0.08), (0.86, 0.82, 0.70)
     build.add(
-        "steps",
+        STEPS,
         _step("prime-all", "Prime stone, wall and boat", (15, 25, 40), "stone wall boat", coat="primer_spray", colour=grey, tool="spray can", caution="spray"),
         _step("prime-kiosk", "Prime the kiosk in and out", (10, 15, 25), "kiosk-front kiosk-inside", coat="primer_spray", colour=grey, tool="spray can", caution="spray"),
         _step("prime-figures", "Prime the figures", (10, 15, 25), "ferryman woman small", coat="primer_spray", colour=(0.12, 0.12, 0.12), tool="spray can", caution="spray"),
@@ -243,7 +258,7 @@ def _paint_steps(build: Builder) -> None:
 def _finish_steps(build: Builder) -> None:
     soot, slime = (0.14, 0.12, 0.10), (0.18, 0.26, 0.14)
     build.add(
-        "steps",
+        STEPS,
         _step("roof", "Fit the kiosk roof", (10, 15, 25), work="build", coat="ca", tool="hand", closes=("kiosk-inside", "kiosk-glass"), caution="ca", after=("wires",)),
         _step("fog", "Fog the kiosk glass from inside", (8, 12, 20), "kiosk-glass", coat="fog", colour=(0.86, 0.88, 0.90), tool="airbrush", work="weather"),
         _step("streaks", "Streaks down the kiosk front", (10, 15, 25), "kiosk-front", coat="streaks", colour=soot, work="weather", caution="spirit"),
@@ -261,7 +276,7 @@ def _finish_steps(build: Builder) -> None:
 
 def _diary(build: Builder, today: date) -> None:
     build.add(
-        "pages",
+        PAGES,
         Page(id="page-1", day=today - timedelta(days=5), minutes=105, done=("carve",), spent=12.5, words="Carved the stairs from two sheets. The risers came out a hair high; it does not show.", lesson="Cut the foam with a fresh blade from the start."),
         Page(id="page-2", day=today - timedelta(days=3), minutes=85, done=("wall-build",), spent=4.0, words="Rear wall and the arch. Bricks pressed in with a strip of brass."),
     )  # fmt: skip

@@ -6,6 +6,7 @@ every reading off the picture can be checked against what was built.
 
 import io
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -30,7 +31,7 @@ def scene_project() -> Project:
     """What stands on the quay: a wall with a door and a window, a man, a bollard, a winch on its block, a cart wheel."""
     from datetime import date
 
-    def put(ident: str, shape: object, x: float, y: float, paint: tuple[float, float, float], **more: object) -> Piece:
+    def put(ident: str, shape: object, x: float, y: float, paint: tuple[float, float, float], **more: Any) -> Piece:
         z, turn = more.pop("z", None), more.pop("turn", 0.0)
         return Piece(id=ident, name=ident, shape=shape, place=Place(x=x, y=y, z=z, turn_deg=turn), paint=paint, **more)  # type: ignore[arg-type]
 

@@ -16,7 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fondale.core.derive import Derived
-from fondale.core.model import Project
+from fondale.core.model import BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
 from fondale.core.prompts import Finding
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
 from fondale.knowledge import table
@@ -145,7 +145,7 @@ def _needs(project: Project) -> list[Flowable]:
     house = project.brief.house_n
     rows = [["to make", "real", "here", "how"]]
     for need in project.needs:
-        bit = project.find("bits", need.bit)
+        bit = project.find(BITS, need.bit)
         real = " × ".join(show_real(r) for r in need.real)
         how = f"from {bit.name}" if bit else "made" if need.made else "open"
         rows.append([need.name, real, " × ".join(show_mm(r / house) for r in need.real), how])
@@ -177,14 +177,14 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
     out: list[Flowable] = [_section("Wiring")]
     names = {m.id: m.name for m in project.lamps}
     for result in derived.quick.supplies:
-        supply = project.find("supplies", result.supply)
+        supply = project.find(SUPPLIES, result.supply)
         load = f"{supply.name}: {ma(result.amps)} of {ma(result.limit_a)}"
         if result.hours_half is not None:
             load += f"; half light after {digits(result.hours_half, 1)} h"
         out.append(_p(load, "PlexBold"))
         rows = [["string", "wired", "resistor", "lamps and current", "wire"]]
         for strung in result.strings:
-            string = project.find("strings", strung.string)
+            string = project.find(STRINGS, strung.string)
             lamps = ", ".join(f"{names[x.lamp]} {ma(x.amps)}" for x in strung.lamps)
             wired = "one after the other" if string.wiring == "series" else "side by side"
             resistor = f"{digits(string.resistor_ohm, 0)} Ω" if string.resistor_ohm else "none"
@@ -197,10 +197,10 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
 def _meters(project: Project, derived: Derived) -> list[Flowable]:
     if derived.light is None or not derived.light.meters:
         return []
-    moment = project.find("moments", derived.light.moment)
+    moment = project.find(MOMENTS, derived.light.moment)
     rows = [["meter", "light", "wanted"]]
     for reading in derived.light.meters:
-        meter = project.find("meters", reading.meter)
+        meter = project.find(METERS, reading.meter)
         wanted = f"{digits(meter.wanted_lx, 0)} lx" if meter.wanted_lx else ""
         rows.append([meter.name, f"{digits(reading.lux, 0)} lx", wanted])
     return [_section("Light" + (f" under “{moment.name}”" if moment else "")), _grid(rows, [70, 30, 30])]

@@ -4,7 +4,7 @@ import csv
 from io import StringIO
 
 from fondale.core.derive import Derived
-from fondale.core.model import Project
+from fondale.core.model import BITS, PHOTOS, Project
 
 
 def piece_list(project: Project, derived: Derived) -> str:
@@ -41,7 +41,7 @@ def need_list(project: Project) -> str:
     writer.writerow(["need", "outline", "real_mm", "model_mm", "give_mm", "photograph", "met_by"])
     house = project.brief.house_n
     for need in project.needs:
-        photo, bit = project.find("photos", need.photo), project.find("bits", need.bit)
+        photo, bit = project.find(PHOTOS, need.photo), project.find(BITS, need.bit)
         writer.writerow([
             need.name, need.outline, " x ".join(f"{r:.0f}" for r in need.real), " x ".join(f"{r / house:.2f}" for r in need.real),
             f"{need.give_mm / house:.2f}", photo.name if photo else "", bit.name if bit else "made" if need.made else "",

@@ -1,7 +1,7 @@
 """What every part of the window shares: the document, its results, the theme and the selection."""
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -9,12 +9,13 @@ from fondale.app.document import Document
 from fondale.app.results import DRAG_WIDTH, VIEW_WIDTH, Results
 from fondale.app.settings import Settings
 from fondale.app.workers import Report, Workers
-from fondale.core.edits import Edit, EditError
-from fondale.core.model import Project
+from fondale.core.edits import Edit, EditError, put
+from fondale.core.model import PIECES, STEPS, Listing, Project, Spot
 from fondale.qt.theme.palette import Theme
 
 PLAN_DELAY_MS = 350
 T = TypeVar("T")
+P = ParamSpec("P")
 
 
 class Session(QObject):
@@ -26,7 +27,7 @@ class Session(QObject):
     selection_changed = Signal()
     theme_changed = Signal()
     said = Signal(str)
-    shown = Signal(str, str)
+    shown = Signal(object, str)
     _reported = Signal(object)
 
     def __init__(self, document: Document, results: Results, settings: Settings, theme: Theme) -> None:
@@ -35,7 +36,7 @@ class Session(QObject):
         self.results = results
         self.settings = settings
         self.theme = theme
-        self.selected: dict[str, str] = {}
+        self.selected: dict[Listing[Any], str] = {}
         self._reported.connect(results.take)
         self._slow = QTimer(self)
         self._slow.setSingleShot(True)
@@ -65,30 +66,34 @@ class Session(QObject):
             return False
         return True
 
-    def make(self, maker: Callable[..., T], *args: Any) -> T | None:
-        """What ``maker`` makes of the project and ``args``; where it cannot, the maker is told why, and None comes back."""
+    def setter(self, spot: Spot[T], label: str) -> Callable[[T], bool]:
+        """What a field calls with a new value for ``spot``."""
+        return lambda value: self.do(put(spot, value, label))
+
+    def make(self, maker: Callable[Concatenate[Project, P], T], *args: P.args, **more: P.kwargs) -> T | None:
+        """What ``maker`` makes of the project and what is given; where it cannot, the maker is told why, and None comes back."""
         try:
-            return maker(self.project, *args)
+            return maker(self.project, *args, **more)
         except EditError as error:
             self.said.emit(str(error))
             return None
 
-    def select(self, field: str, ident: str) -> None:
+    def select(self, listing: Listing[Any], ident: str) -> None:
         """Choose a thing of one of the project's lists."""
-        if self.selected.get(field) != ident:
-            self.selected[field] = ident
+        if self.selected.get(listing) != ident:
+            self.selected[listing] = ident
             self.selection_changed.emit()
 
-    def chosen(self, field: str) -> str:
+    def chosen(self, listing: Listing[Any]) -> str:
         """The chosen thing of a list, or the first, or an empty text."""
-        ident = self.selected.get(field, "")
-        if self.project.find(field, ident) is not None:
+        ident = self.selected.get(listing, "")
+        if self.project.find(listing, ident) is not None:
             return ident
-        members = getattr(self.project, field)
+        members = listing.members(self.project)
         likely = {
-            "pieces": (p.id for p in self.project.pieces if p.role == "piece"),
-            "steps": (s.id for s in self.project.steps if not s.done),
-        }.get(field, iter(()))
+            PIECES: (p.id for p in self.project.pieces if p.role == "piece"),
+            STEPS: (s.id for s in self.project.steps if not s.done),
+        }.get(listing, iter(()))
         return next(likely, members[0].id if members else "")
 
     def choose_seat(self, seat: str) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.network import GROUND, Led, Network, NoSolution, Resistor, Solution, Source, solve
-from fondale.core.model import Project, String, Supply
+from fondale.core.model import LAMPS, SUPPLIES, Project, String, Supply
 from fondale.core.words import as_name
 from fondale.knowledge import table
 
@@ -213,20 +213,20 @@ def lamp_currents(results: tuple[SupplyResult, ...]) -> dict[str, float]:
 
 def with_resistor(project: Project, string: String, target_a: float = 0.015) -> String:
     """The string with the resistor, next up in E12, that brings its lamps to about ``target_a`` each."""
-    supply = project.find("supplies", string.supply)
+    supply = project.get(SUPPLIES, string.supply)
     emf, ohm, _limit = supply_volts(supply)
-    drops = [diode_of(project.find("lamps", i).led).volts(target_a) for i in string.lamps if project.find("lamps", i)]
+    drops = [diode_of(project.get(LAMPS, i).led).volts(target_a) for i in string.lamps]
     total = target_a * (len(drops) if string.wiring == "group" else 1)
     drop = max(drops, default=0.0) if string.wiring == "group" else sum(drops)
     spare = emf - drop - total * (ohm + wire_ohm(string.wire_mm, string.awg))
-    return string.model_copy(update={"resistor_ohm": next_resistor(max(spare / total, 1.0))})
+    return string.but(resistor_ohm=next_resistor(max(spare / total, 1.0)))
 
 
 def split(project: Project, string: String) -> tuple[String, ...]:
     """The string as one string a colour, side by side, each with its own resistor."""
     by_led: dict[str, list[str]] = {}
     for ident in string.lamps:
-        lamp = project.find("lamps", ident)
+        lamp = project.find(LAMPS, ident)
         if lamp is not None:
             by_led.setdefault(lamp.led, []).append(ident)
     taken = [s.id for s in project.strings if s.id != string.id]
@@ -237,6 +237,6 @@ def split(project: Project, string: String) -> tuple[String, ...]:
             ident, count = f"{ident[:56]}-{count}", count + 1
         taken.append(ident)
         name = table("electric")["led"][led]["name"]
-        part = string.model_copy(update={"id": ident, "name": as_name(f"{string.name}, {name}"), "lamps": tuple(lamps)})
+        part = string.but(id=ident, name=as_name(f"{string.name}, {name}"), lamps=tuple(lamps))
         out.append(with_resistor(project, part))
     return tuple(out)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.coats.stack import core_sample
-from fondale.core.model import Project, Step
+from fondale.core.model import SURFACES, Project, Step
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.knowledge import table
@@ -156,7 +156,7 @@ def missing(project: Project) -> tuple[Missing, ...]:
         tested |= set(step.tests)
         if not step.closes or step.done:
             continue
-        pieces = {project.find("surfaces", s).piece for s in step.closes if project.find("surfaces", s)}
+        pieces = {project.get(SURFACES, s).piece for s in step.closes}
         inside = [i for i in _lamps_inside(project, pieces) if i not in tested]
         if inside:
             out.append(Missing("test", step.id, step.closes[0], tuple(inside)))

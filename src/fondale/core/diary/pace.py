@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from fondale.core.model import Project
+from fondale.core.model import STEPS, Project
 from fondale.core.prints.jobs import job_of
 
 PRIOR_MIN = 240.0  # this many planned minutes at pace 1 are taken as known before the first page
@@ -38,7 +38,7 @@ def ledger(project: Project) -> Ledger:
     """The sums. Only pages that finished steps count for the pace."""
     planned = worked = 0.0
     for page in project.pages:
-        steps = [project.find("steps", i) for i in page.done]
+        steps = [project.find(STEPS, i) for i in page.done]
         minutes = sum(s.minutes[1] for s in steps if s is not None)
         if minutes > 0:
             planned += minutes

@@ -1,7 +1,7 @@
-"""Edits: pure functions project -> project, each with a name for the undo menu."""
+"""Edits: small frozen classes that turn one project into the next, each with a name for the undo menu."""
 
-from fondale.core.edits.edit import Edit, EditError, apply, put
+from fondale.core.edits.edit import Add, Edit, EditError, Put, Remove, apply, put, remove
 from fondale.core.edits.ids import new_id
 from fondale.core.edits.new_things import new_project
 
-__all__ = ["Edit", "EditError", "apply", "new_id", "new_project", "put"]
+__all__ = ["Add", "Edit", "EditError", "Put", "Remove", "apply", "new_id", "new_project", "put", "remove"]

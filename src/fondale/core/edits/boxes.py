@@ -3,9 +3,28 @@
 from collections.abc import Sequence
 
 from fondale.core.bits.search import ROUND_ONES
-from fondale.core.edits.edit import Edit, EditError
-from fondale.core.edits.ids import new_id, numbered
-from fondale.core.model import Bit, Detail, Fit, Join, Machine, Measure, Need, Photo, Piece, Project, Thread
+from fondale.core.edits.edit import Add, Edit, EditError, Put, Remove, put
+from fondale.core.edits.ids import named_anew, new_id, numbered
+from fondale.core.model import (
+    BITS,
+    FITS,
+    JOINS,
+    MACHINES,
+    NEEDS,
+    PHOTOS,
+    PIECES,
+    Bit,
+    Detail,
+    Fit,
+    Join,
+    Machine,
+    Measure,
+    Need,
+    Photo,
+    Piece,
+    Project,
+    Thread,
+)
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import LARGEST_REAL_MM
 from fondale.core.model.shapes import Box, Cylinder, Shape
@@ -13,18 +32,13 @@ from fondale.core.words import show_real, with_article
 from fondale.knowledge import table
 
 
-def _named(project: Project, field: str, stem: str) -> tuple[str, str]:
-    members = getattr(project, field)
-    return new_id(stem, [m.id for m in members]), numbered(stem, (m.name for m in members))
-
-
-def add_bit(project: Project) -> tuple[Edit, str]:
+def add_bit(project: Project) -> tuple[Add[Bit], str]:
     """A bit to be measured."""
-    ident, name = _named(project, "bits", "Bit")
-    return Edit("add", f"Add {name.lower()}", {"field": "bits", "thing": Bit(id=ident, name=name, sizes=(10.0, 10.0, 10.0))}), ident
+    ident, name = named_anew(project.bits, "Bit")
+    return Add(f"Add {name.lower()}", BITS, Bit(id=ident, name=name, sizes=(10.0, 10.0, 10.0))), ident
 
 
-def bring_bits(project: Project, bits: Sequence[Bit], follows: Sequence[str] = ()) -> Edit:
+def bring_bits(project: Project, bits: Sequence[Bit], follows: Sequence[str] = ()) -> Put[tuple[Bit, ...]]:
     """Bits come into the box, as one step. ``follows`` names for each the bit whose place it takes; the others are new."""
     places = {b.id: b for b in project.bits}
     before = set(places)
@@ -34,81 +48,78 @@ def bring_bits(project: Project, bits: Sequence[Bit], follows: Sequence[str] = (
             before.remove(ident)  # a row that was copied is another bit
         else:
             place = new_id(bit.name, places.keys()) if bit.id in places else bit.id
-        places[place] = bit if place == bit.id else bit.model_copy(update={"id": place})
-    return Edit("put", f"Bring {len(bits)} bits", {"path": ("bits",), "value": tuple(places.values())})
+        places[place] = bit if place == bit.id else bit.but(id=place)
+    return put(BITS.spot, tuple(places.values()), f"Bring {len(bits)} bits")
 
 
 def add_need(
     project: Project, name: str = "Need", outline: str = "box", real: tuple[float, ...] = (500.0,), **more: object
 ) -> tuple[Edit, str]:
     """A need, in real millimetres."""
-    ident, shown = _named(project, "needs", name)
+    ident, shown = named_anew(project.needs, name)
     need = Need(id=ident, name=shown, outline=outline, real=real, **more)  # type: ignore[arg-type]
-    return Edit("add", f"Need {with_article(shown.lower())}", {"field": "needs", "thing": need}), ident
+    return Add(f"Need {with_article(shown.lower())}", NEEDS, need), ident
 
 
-def add_fit(project: Project) -> tuple[Edit, str]:
+def add_fit(project: Project) -> tuple[Add[Fit], str]:
     """A peg in a hole, bare."""
-    ident, name = _named(project, "fits", "Fit")
+    ident, name = named_anew(project.fits, "Fit")
     process = "resin" if project.brief.rules.prints == "resin" else "filament"
     thing = Fit(id=ident, name=name, hole=5.2, peg=5.0, process=process)  # type: ignore[arg-type]
-    return Edit("add", f"Add {name.lower()}", {"field": "fits", "thing": thing}), ident
+    return Add(f"Add {name.lower()}", FITS, thing), ident
 
 
-def add_join(project: Project) -> tuple[Edit, str]:
+def add_join(project: Project) -> tuple[Add[Join], str]:
     """A joint of resin and styrene."""
-    ident, name = _named(project, "joins", "Joint")
-    return Edit("add", f"Add {name.lower()}", {"field": "joins", "thing": Join(id=ident, name=name, a="resin", b="styrene")}), ident
+    ident, name = named_anew(project.joins, "Joint")
+    return Add(f"Add {name.lower()}", JOINS, Join(id=ident, name=name, a="resin", b="styrene")), ident
 
 
-def add_machine(project: Project, row: str) -> Edit:
+def add_machine(project: Project, row: str) -> Add[Machine]:
     """A machine at hand."""
     name = table("machines")["machine"][row]["name"]
-    ident = new_id(row, [m.id for m in project.brief.machines])
-    machine = Machine(id=ident, name=numbered(name, (m.name for m in project.brief.machines)), row=row)
-    return Edit("put", f"Have {with_article(name)}", {"path": ("brief", "machines"), "value": (*project.brief.machines, machine)})
+    ident, shown = new_id(row, [m.id for m in project.brief.machines]), numbered(name, (m.name for m in project.brief.machines))
+    return Add(f"Have {with_article(name)}", MACHINES, Machine(id=ident, name=shown, row=row))
 
 
-def drop_machine(project: Project, ident: str) -> Edit:
+def drop_machine(project: Project, ident: str) -> Remove:
     """A machine that is no longer at hand. Raises EditError where it is gone already."""
-    machine = next((m for m in project.brief.machines if m.id == ident), None)
+    machine = project.find(MACHINES, ident)
     if machine is None:
         raise EditError("This machine is gone already.")
-    rest = tuple(m for m in project.brief.machines if m.id != ident)
-    return Edit("put", f"No {machine.name} any more", {"path": ("brief", "machines"), "value": rest})
+    return Remove(f"No {machine.name} any more", MACHINES, ident)
 
 
-def add_detail(piece: Piece, part: str, mm: float) -> Edit:
+def add_detail(piece: Piece, part: str, mm: float) -> Put[tuple[Detail, ...]]:
     """One more size taken on a piece."""
-    ident = new_id(part, [d.id for d in piece.details])
-    value = (*piece.details, Detail(id=ident, part=part, mm=mm))
-    return Edit("put", f"Measure {piece.name}", {"path": ("pieces", piece.id, "details"), "value": value})
+    detail = Detail(id=new_id(part, [d.id for d in piece.details]), part=part, mm=mm)
+    return put(PIECES.at(piece.id).then(lambda p: p.details), (*piece.details, detail), f"Measure {piece.name}")
 
 
-def drop_detail(piece: Piece, ident: str) -> Edit:
+def drop_detail(piece: Piece, ident: str) -> Put[tuple[Detail, ...]]:
     """A size that was taken is forgotten."""
-    value = tuple(d for d in piece.details if d.id != ident)
-    return Edit("put", f"Forget a size of {piece.name}", {"path": ("pieces", piece.id, "details"), "value": value})
+    rest = tuple(d for d in piece.details if d.id != ident)
+    return put(PIECES.at(piece.id).then(lambda p: p.details), rest, f"Forget a size of {piece.name}")
 
 
 def add_photo(project: Project, name: str, asset: str, width: int, height: int) -> tuple[Edit, str]:
     """A reference photograph whose file lies among the assets."""
-    ident, shown = _named(project, "photos", name)
+    ident, shown = named_anew(project.photos, name)
     photo = Photo(id=ident, name=shown, asset=asset, width=width, height=height)
-    return Edit("add", f"Add photograph {shown}", {"field": "photos", "thing": photo}), ident
+    return Add(f"Add photograph {shown}", PHOTOS, photo), ident
 
 
-def add_thread(photo: Photo, a: tuple[float, float], b: tuple[float, float], on: str) -> tuple[Edit, str]:
+def add_thread(photo: Photo, a: tuple[float, float], b: tuple[float, float], on: str) -> tuple[Put[tuple[Thread, ...]], str]:
     """A thread stretched over a photograph."""
     ident = new_id("thread", [t.id for t in photo.threads])
     thread = Thread(id=ident, name=f"Thread {len(photo.threads) + 1}", a=a, b=b, on=on)  # type: ignore[arg-type]
-    return Edit("put", "Stretch a thread", {"path": ("photos", photo.id, "threads"), "value": (*photo.threads, thread)}), ident
+    return put(PHOTOS.at(photo.id).then(lambda p: p.threads), (*photo.threads, thread), "Stretch a thread"), ident
 
 
-def drop_thread(photo: Photo, ident: str) -> Edit:
+def drop_thread(photo: Photo, ident: str) -> Put[tuple[Thread, ...]]:
     """A thread is taken off."""
-    value = tuple(t for t in photo.threads if t.id != ident)
-    return Edit("put", "Take a thread off", {"path": ("photos", photo.id, "threads"), "value": value})
+    rest = tuple(t for t in photo.threads if t.id != ident)
+    return put(PHOTOS.at(photo.id).then(lambda p: p.threads), rest, "Take a thread off")
 
 
 def _within(thread: Thread, mm: float, most: float) -> None:
@@ -136,11 +147,11 @@ def part_of_thread(project: Project, thread: Thread, real_mm: float) -> tuple[Ed
     _within(thread, mm, LARGEST_MM)
     upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
     shape = Box(width=mm if not upright else mm * 0.3, depth=mm * 0.3, height=mm if upright else mm * 0.3)
-    ident, name = _named(project, "pieces", thread.name)
+    ident, name = named_anew(project.pieces, thread.name)
     piece = Piece(
         id=ident, name=name, shape=shape, origin="scratch", measure=Measure(mm=mm, error_mm=0.1), note=f"{real_mm / 1000:.2f} m real"
     )
-    return Edit("add", f"Make a part: {name}", {"field": "pieces", "thing": piece}), ident
+    return Add(f"Make a part: {name}", PIECES, piece), ident
 
 
 def shape_of_bit(bit: Bit) -> Shape:
@@ -154,20 +165,18 @@ def shape_of_bit(bit: Bit) -> Shape:
 def use_bit(project: Project, bit: Bit, need: Need | None) -> tuple[tuple[Edit, ...], str]:
     """Take one of a bit out of the box: it becomes a piece on the bench, and the need it serves is met."""
     name = need.name if need else bit.name
-    ident, shown = _named(project, "pieces", name)
+    ident, shown = named_anew(project.pieces, name)
     claim = f"1:{bit.native_n:g}" if bit.native_n else ""
     size = bit.sizes[1] if bit.outline == "rod" and len(bit.sizes) > 1 else bit.sizes[0]
     piece = Piece(
         id=ident, name=shown, shape=shape_of_bit(bit), origin="kitbash", claim=claim, measure=Measure(mm=size), note=f"from {bit.name}"
     )
-    left = bit.count - 1
-    edits = [
-        Edit("add", f"Use {bit.name}", {"field": "pieces", "thing": piece}),
-        Edit("put", f"Use {bit.name}", {"path": ("bits", bit.id, "count"), "value": max(0, left)}),
-    ]
-    if left <= 0:
-        edits.append(Edit("put", f"Use {bit.name}", {"path": ("bits", bit.id, "state"), "value": "used"}))
+    left = max(0, bit.count - 1)
+    label, box = f"Use {bit.name}", BITS.at(bit.id)
+    edits: list[Edit] = [Add(label, PIECES, piece), put(box.then(lambda b: b.count), left, label)]
+    if not left:
+        edits.append(put(box.then(lambda b: b.state), "used", label))
     if need is not None:
-        edits.append(Edit("put", f"Use {bit.name}", {"path": ("needs", need.id, "bit"), "value": bit.id}))
-        edits.append(Edit("put", f"Use {bit.name}", {"path": ("needs", need.id, "made"), "value": True}))
+        edits.append(put(NEEDS.at(need.id).then(lambda n: n.bit), bit.id, label))
+        edits.append(put(NEEDS.at(need.id).then(lambda n: n.made), True, label))
     return tuple(edits), ident

@@ -2,9 +2,9 @@
 
 from dataclasses import replace
 
-from fondale.core.edits.edit import Edit, EditError
+from fondale.core.edits.edit import Add, Edit, EditError
 from fondale.core.edits.ids import new_id
-from fondale.core.model import Measure, Piece, PrintFile, Project
+from fondale.core.model import PIECES, PRINTS, Measure, Piece, PrintFile, Project
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
@@ -36,7 +36,7 @@ def add_print(
         id=new_id(name, [p.id for p in project.pieces]), name=name, shape=shape, origin="printed file", measure=Measure(mm=h, error_mm=0.05)
     )
     label = f"Bring {name}"
-    return (Edit("add", label, {"field": "prints", "thing": file}), Edit("add", label, {"field": "pieces", "thing": piece})), ident
+    return (Add(label, PRINTS, file), Add(label, PIECES, piece)), ident
 
 
 def in_unit(facts: Facts, mm: float) -> Facts:

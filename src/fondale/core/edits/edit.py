@@ -1,36 +1,21 @@
-"""An edit is data (kind, label, arguments), so that it can be shown, sent to another process and tested."""
+"""An edit is a small frozen class: what it does is told by its fields, and ``apply`` does it. The project given is never changed."""
 
-from collections.abc import Callable
+from abc import ABC, abstractmethod
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, Generic, TypeVar
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
-from fondale.core.edits import actions
-from fondale.core.model import Model, Project
-from fondale.core.model.project import LISTS
+from fondale.core.model import Listing, Model, Project, Spot
+from fondale.core.model.references import without
+from fondale.core.troubles import Trouble
 
-Path = tuple[str, ...]
-MANY = 300
+T = TypeVar("T")
+M = TypeVar("M", bound=Model)
 
 
-class EditError(ValueError):
+class EditError(Trouble):
     """An edit that cannot be done; the text says why, for the maker."""
-
-
-@dataclass(frozen=True)
-class Edit:
-    """``label`` names the edit in the undo menu; edits that share a ``gesture`` in a row are one step."""
-
-    kind: str
-    label: str
-    args: dict[str, Any] = field(default_factory=dict)
-    gesture: str = ""
-
-
-def put(path: Path, value: Any, label: str, gesture: str = "") -> Edit:
-    """The edit that sets one value, for example ``("pieces", "ferryman", "measure", "mm")``."""
-    return Edit("put", label, {"path": path, "value": value}, gesture)
 
 
 def _words(error: ValidationError) -> str:
@@ -39,53 +24,72 @@ def _words(error: ValidationError) -> str:
     return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
 
 
-def _put_in(owner: Any, path: Path, value: Any) -> Any:
-    if not path:
-        return value
-    head, rest = path[0], path[1:]
-    if isinstance(owner, tuple):
-        at = next((i for i, member in enumerate(owner) if member.id == head), None)
-        if at is None:
-            raise EditError(f"“{head}” is not in the project any more.")
-        return (*owner[:at], _put_in(owner[at], rest, value), *owner[at + 1 :])
-    if isinstance(owner, dict):
-        return {**owner, head: _put_in(owner.get(head), rest, value)}
-    if not isinstance(owner, Model) or head not in type(owner).model_fields:
-        raise EditError(f"There is no “{head}” to set here.")
-    field_type = type(owner).model_fields[head]
-    new = _put_in(getattr(owner, head), rest, value)
-    if not rest:
-        new = TypeAdapter(field_type.rebuild_annotation()).validate_python(new)
-    values = {name: getattr(owner, name) for name in type(owner).model_fields}
-    return type(owner).model_validate({**values, **(owner.model_extra or {}), head: new})
+@dataclass(frozen=True)
+class Edit(ABC):
+    """``label`` names the edit in the undo menu; edits that share a ``gesture`` in a row are one step."""
+
+    label: str
+    gesture: str = field(default="", kw_only=True)
+
+    def apply(self, project: Project) -> Project:
+        """The project after this edit. Raises EditError, in words for the maker."""
+        try:
+            return self.done(project)
+        except ValidationError as error:
+            raise EditError(_words(error)) from error
+        except LookupError as error:
+            raise EditError(f"“{self.label}” does not fit this project any more: {error}") from error
+
+    @abstractmethod
+    def done(self, project: Project) -> Project:
+        """The project after this edit. Raises LookupError for what is gone and ValidationError for what cannot be."""
 
 
-def _put(project: Project, path: Path, value: Any) -> Project:
-    result: Project = _put_in(project, tuple(path), value)
-    return result
+def apply(project: Project, *edits: Edit) -> Project:
+    """The project after these edits, one after the other. Raises EditError."""
+    for edit in edits:
+        project = edit.apply(project)
+    return project
 
 
-_KINDS: dict[str, Callable[..., Project]] = {"put": _put, **actions.ACTIONS}
+@dataclass(frozen=True)
+class Put(Edit, Generic[T]):
+    """Set one value."""
+
+    spot: Spot[T]
+    value: T
+
+    def done(self, project: Project) -> Project:
+        return self.spot.set(project, self.value)
 
 
-def _check(before: Project, after: Project) -> None:
-    """What is new or changed keeps to its limits, however it was made: otherwise the file could not be read again."""
-    for where in ("brief", "case", *LISTS):
-        old, new = getattr(before, where), getattr(after, where)
-        if new is not old:
-            known = {id(thing) for thing in old} if where in LISTS else set()
-            changed = [thing for thing in (new if where in LISTS else (new,)) if id(thing) not in known]
-            for thing in changed if len(changed) <= MANY else ():  # so many come from a reader, which looked at each
-                type(thing).model_validate(thing.model_dump())
+def put(spot: Spot[T], value: T, label: str, gesture: str = "") -> Put[T]:
+    """The edit that sets one value, for example ``put(LAMPS.at("moon").then(lambda m: m.level), 0.4, "Dim the moon")``."""
+    return Put(label, spot, value, gesture=gesture)
 
 
-def apply(project: Project, edit: Edit) -> Project:
-    """The project after ``edit``. Raises EditError in words; the project given is never changed."""
-    try:
-        after = _KINDS[edit.kind](project, **edit.args)
-        _check(project, after)
-        return after
-    except ValidationError as error:
-        raise EditError(_words(error)) from error
-    except (TypeError, LookupError) as error:
-        raise EditError(f"“{edit.label}” does not fit this project any more: {error}") from error
+@dataclass(frozen=True)
+class Add(Edit, Generic[M]):
+    """Append to one of the lists."""
+
+    listing: Listing[M]
+    thing: M
+
+    def done(self, project: Project) -> Project:
+        return self.listing.spot.set(project, (*self.listing.members(project), self.thing))
+
+
+@dataclass(frozen=True)
+class Remove(Edit):
+    """Take a thing out of its list, and out of whatever named it."""
+
+    listing: Listing[Any]
+    ident: str
+
+    def done(self, project: Project) -> Project:
+        return without(project, self.listing, self.ident)
+
+
+def remove(listing: Listing[Any], thing: Any) -> Remove:
+    """The edit that takes out a thing that has a name."""
+    return Remove(f"Remove {thing.name}", listing, thing.id)

@@ -1,63 +1,73 @@
 """Edits of the print shop: sizes that follow a file, families, and the steps that a print hands to Coats."""
 
+from dataclasses import dataclass
 from typing import Any
 
+from fondale.core.edits.edit import Edit
 from fondale.core.edits.ids import new_id
 from fondale.core.model import Piece, PrintFile, Project, Step
+from fondale.core.model.coats import Work
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
+from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
 from fondale.knowledge import table
-
-_AXES = {"width": 0, "beam": 1, "depth": 1, "height": 2, "length": 0, "thickness": 1, "diameter": 0}
 
 
 def grown(piece: Piece, times: Vector) -> Piece:
     """The piece with its sizes multiplied: shape, measurements and weight."""
     even = max(times) / min(times) - 1 < 1e-9
     shape: Any = piece.shape
-    sizes = {k: getattr(shape, k) * (times[0] if even else times[i]) for k, i in _AXES.items() if k in type(shape).model_fields}
+    sizes = {k: getattr(shape, k) * (times[0] if even else times[i]) for k, i in kind_of(piece.shape).axes.items()}
     tall = times[2]
-    measure = piece.measure and piece.measure.model_copy(update={"mm": piece.measure.mm * tall})
-    return piece.model_copy(
-        update={
-            "shape": shape.model_copy(update=sizes),
-            "measure": measure,
-            "details": tuple(d.model_copy(update={"mm": d.mm * tall}) for d in piece.details),
-            "printed_percent": piece.printed_percent * tall,
-            "weight_g": piece.weight_g * times[0] * times[1] * times[2],
-        }
-    )
+    measure = piece.measure and piece.measure.but(mm=piece.measure.mm * tall)
+    return piece.but(
+        shape=shape.but(**sizes), measure=measure, details=tuple(d.but(mm=d.mm * tall) for d in piece.details),
+        printed_percent=piece.printed_percent * tall, weight_g=piece.weight_g * times[0] * times[1] * times[2],
+    )  # fmt: skip
 
 
-def scale_file(project: Project, files: tuple[str, ...], percent: float, stretch: Vector | None = None) -> dict[str, Any]:
-    """Print these files at ``percent`` (and ``stretch``): the pieces made of them follow. Returns the changed lists."""
-    changed: dict[str, Vector] = {}
-    prints: list[PrintFile] = []
-    for file in project.prints:
-        if file.id in files:
-            before = file.times
-            file = PrintFile.model_validate(
-                {**dict(file), **(file.model_extra or {}), "percent": percent, "stretch": stretch or file.stretch}
-            )
-            changed[file.id] = (file.times[0] / before[0], file.times[1] / before[1], file.times[2] / before[2])
-        prints.append(file)
-    if not changed:
-        raise LookupError("the file is not there")
-    pieces = tuple(grown(p, changed[p.shape.file]) if isinstance(p.shape, Mesh) and p.shape.file in changed else p for p in project.pieces)
-    return {"prints": tuple(prints), "pieces": pieces}
+@dataclass(frozen=True)
+class ScaleFiles(Edit):
+    """Print these files at ``percent`` (and ``stretch``): the pieces made of them follow."""
+
+    files: tuple[str, ...]
+    percent: float
+    stretch: Vector | None = None
+
+    def done(self, project: Project) -> Project:
+        changed: dict[str, Vector] = {}
+        prints: list[PrintFile] = []
+        for file in project.prints:
+            if file.id in self.files:
+                before = file.times
+                file = file.but(percent=self.percent, stretch=self.stretch or file.stretch)
+                changed[file.id] = (file.times[0] / before[0], file.times[1] / before[1], file.times[2] / before[2])
+            prints.append(file)
+        if not changed:
+            raise LookupError("the file is not there")
+        pieces = tuple(
+            grown(p, changed[p.shape.file]) if isinstance(p.shape, Mesh) and p.shape.file in changed else p for p in project.pieces
+        )
+        return project.but(prints=tuple(prints), pieces=pieces)
 
 
-def rescale_pieces(project: Project, pieces: tuple[str, ...], percent: float) -> dict[str, Any]:
-    """Print these pieces again at ``percent`` of what they are; the files of the print shop follow, and pieces of the same files too."""
-    times = percent / 100.0
-    files = {p.shape.file for p in project.pieces if p.id in pieces and isinstance(p.shape, Mesh)}
-    new = tuple(
-        grown(p, (times, times, times)) if p.id in pieces or (isinstance(p.shape, Mesh) and p.shape.file in files) else p
-        for p in project.pieces
-    )
-    prints = tuple(f.model_copy(update={"percent": f.percent * times}) if f.id in files else f for f in project.prints)
-    return {"pieces": new, "prints": prints}
+@dataclass(frozen=True)
+class RescalePieces(Edit):
+    """Print these pieces again at ``percent`` of what they are; their files follow, and pieces of the same files too."""
+
+    pieces: tuple[str, ...]
+    percent: float
+
+    def done(self, project: Project) -> Project:
+        times = self.percent / 100.0
+        files = {p.shape.file for p in project.pieces if p.id in self.pieces and isinstance(p.shape, Mesh)} - {""}
+        new = tuple(
+            grown(p, (times, times, times)) if p.id in self.pieces or (isinstance(p.shape, Mesh) and p.shape.file in files) else p
+            for p in project.pieces
+        )
+        prints = tuple(f.but(percent=f.percent * times) if f.id in files else f for f in project.prints)
+        return project.but(pieces=new, prints=prints)
 
 
 def print_steps(project: Project, file: PrintFile, process: str, hours: float, parts: int) -> tuple[Step, ...]:
@@ -65,13 +75,11 @@ def print_steps(project: Project, file: PrintFile, process: str, hours: float, p
     taken = [s.id for s in project.steps]
     out: list[Step] = []
 
-    def add(name: str, work: str, minutes: tuple[float, float, float], wait: float, caution: str, tool: str = "hand") -> None:
+    def add(name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str) -> None:
         ident = new_id(f"{file.id} {name}", taken)
         taken.append(ident)
         after = (out[-1].id,) if out else ()
-        out.append(
-            Step(id=ident, name=as_name(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool=tool, after=after)  # type: ignore[arg-type]
-        )
+        out.append(Step(id=ident, name=as_name(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool="hand", after=after))
 
     copies = f", {file.count} times" if file.count > 1 else ""
     add(f"Print {file.name}{copies}", "print", (5.0, 10.0, 20.0), round(hours * file.count, 2), "resin" if process == "resin" else "")

@@ -125,10 +125,3 @@ def capacity(inside: Floats, height_mm: float | None, pose: str, person: str, st
 def rectangle(width: float, depth: float) -> Floats:
     """The plan of a rectangular inside."""
     return np.asarray(box(0, 0, width, depth).exterior.coords)
-
-
-def boat(length: float, beam: float) -> Floats:
-    """The plan of an open boat's inside, bow towards +x."""
-    t = np.array([0.0, 0.12, 0.35, 0.6, 0.8, 0.93, 1.0])
-    half = np.array([0.62, 0.86, 1.0, 0.97, 0.74, 0.38, 0.04]) * beam / 2
-    return np.concatenate([np.column_stack([t * length, beam / 2 - half]), np.column_stack([t * length, beam / 2 + half])[::-1]])

@@ -11,7 +11,7 @@ from fondale.core.light.emitters import bands_at_rated, emitter_of, lux, rated_a
 from fondale.core.light.evenness import AreaLight, areas
 from fondale.core.light.picture import Picture, exposure_of, look
 from fondale.core.light.solver import Lit, gather, prepare, solve
-from fondale.core.model import Project
+from fondale.core.model import MOMENTS, SEATS, Project
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of
@@ -38,7 +38,7 @@ class LightResult:
 
 def levels_of(project: Project, moment: str = "") -> dict[str, float]:
     """The level of every lamp in a moment (the project's own if none is named)."""
-    chosen = project.find("moments", moment or project.moment)
+    chosen = project.find(MOMENTS, moment or project.moment)
     named = chosen.levels if chosen else {}
     return {lamp.id: named.get(lamp.id, lamp.level) for lamp in project.lamps}
 
@@ -106,7 +106,7 @@ class LightDesk:
 
     def picture(self, project: Project, seat: str, width: int, progress: Progress | None = None) -> Picture:
         """The picture from the middle of a seat's range. Raises LookupError for an unknown seat."""
-        chosen = project.find("seats", seat)
+        chosen = project.find(SEATS, seat)
         if chosen is None:
             raise LookupError(f"there is no seat “{seat}”")
         lit = self.lit(project, progress)

@@ -8,6 +8,7 @@ from fondale.core.arrays import Floats
 from fondale.core.light.emitters import Emitter, lux
 from fondale.core.light.solver import Lit, solve
 from fondale.core.model import Project
+from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import CASE
 
 
@@ -40,7 +41,7 @@ def areas(project: Project, lit: Lit, emitters: list[Emitter], strength: Floats)
     for r in range(len(scene.rects)):
         owner = scene.rect_owner[r]
         level = scene.normal[2 * r, 2] > 0.99
-        block = owner != CASE and project.pieces[owner].role == "scenery" and project.pieces[owner].shape.kind == "box"
+        block = owner != CASE and project.pieces[owner].role == "scenery" and kind_of(project.pieces[owner].shape).evens()
         if not level or not (owner == CASE or block):
             continue
         these = np.arange(patches.base[r], patches.base[r] + count[r])

@@ -1,14 +1,55 @@
-"""The base of every model: frozen, and keeping fields that a newer version may have written."""
+"""The base of every model: frozen, keeping fields that a newer version may have written; and the marks that fields bear."""
 
-from typing import Annotated
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 
 class Model(BaseModel):
-    """Frozen; unknown fields survive a round trip; numbers must be finite."""
+    """Frozen; unknown fields survive a round trip; numbers must be finite. No copy gets round the limits of the fields."""
 
     model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False)
+
+    def but(self, **changes: Any) -> Self:
+        """The same with other values in these fields. Raises ValidationError, and AttributeError for a field that is not there."""
+        fields = type(self).model_fields
+        for name in changes:
+            if name not in fields:
+                raise AttributeError(f"{type(self).__name__} has no field “{name}”")
+        values = {name: getattr(self, name) for name in fields}
+        return type(self).model_validate({**values, **(self.model_extra or {}), **changes})
+
+    def model_copy(self, *, update: Any = None, deep: bool = False) -> Self:
+        """As ``but``: the base's own copy would not look at what it is given."""
+        return self.but(**update) if update else self
+
+
+@dataclass(frozen=True)
+class Names:
+    """Marks a field that names a member of a list of the project by its id; an empty text names none.
+
+    ``needed``: what names it cannot be without it, and goes when it goes.
+    """
+
+    listing: str
+    needed: bool = False
+
+
+@dataclass(frozen=True)
+class Row:
+    """Marks a field that names a row of a table of the knowledge; an empty text names none.
+
+    ``places`` are (table, section) pairs in any of which it may stand; a function finds the section by the owner.
+    """
+
+    places: tuple[tuple[str, str | Callable[[Any], str]], ...]
+
+
+def key_of(table: str, section: str | Callable[[Any], str] = "") -> Row:
+    """The mark of a field that names a row of one section of a table."""
+    return Row(((table, section),))
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]
@@ -20,3 +61,6 @@ Mm = Annotated[float, Field(ge=-LARGEST_MM, le=LARGEST_MM)]
 PositiveMm = Annotated[float, Field(gt=0, le=LARGEST_MM)]
 Share = Annotated[float, Field(ge=0, le=1)]
 Rgb = tuple[Share, Share, Share]
+CoatKey = Annotated[str, key_of("coats", "coat")]
+CautionKey = Annotated[str, key_of("cautions")]
+PoseKey = Annotated[str, key_of("body", "poses")]

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name, PositiveMm, Rgb, Text
+from fondale.core.model.base import CoatKey, Id, Model, Name, Names, PositiveMm, Rgb, Row, Text, key_of
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
@@ -12,6 +12,11 @@ LARGEST_REAL_MM = 1e7
 Claim = Annotated[str, Field(max_length=40)]
 Error = Annotated[float, Field(ge=0, le=100)]
 Outline = Literal["cylinder", "rod", "dome", "box", "plate"]
+Origin = Literal["bought", "printed file", "gaming", "kitbash", "scratch"]
+Stands = Literal["beside", "alone", "behind", "front"]
+State = Literal["in the box", "used", "lost"]
+Masked = Literal["", "hole", "peg", "both"]
+Wish = Literal["hold", "adjust", "fast", "take apart", "see through"]
 Material = Literal["styrene", "resin", "filament", "metal", "wood", "card", "foam", "clear plastic", "glass", "cloth", "ground cover"]
 Process = Literal["resin", "filament", "hand-cut sheet", "laser-cut sheet", "metal", "bought part"]
 
@@ -27,7 +32,7 @@ class Detail(Model):
     """One more size taken on a piece: a part of the body, or a known thing on it (a key of the things)."""
 
     id: Id
-    part: Annotated[str, Field(max_length=40)]
+    part: Annotated[str, Field(max_length=40), Row((("body", "details"), ("scales", "things")))]
     mm: PositiveMm
     error_mm: Error = 0.1
 
@@ -38,14 +43,14 @@ class Piece(Model):
     id: Id
     name: Name
     shape: Shape
-    origin: Literal["bought", "printed file", "gaming", "kitbash", "scratch"] = "scratch"
+    origin: Origin = "scratch"
     claim: Claim = ""
     measure: Measure | None = None
     details: tuple[Detail, ...] = ()
-    thing: str = ""
+    thing: Annotated[str, key_of("scales", "things")] = ""
     printed_percent: Annotated[float, Field(gt=0, le=100_000)] = 100.0
     role: Literal["piece", "scenery"] = "piece"
-    stands: Literal["beside", "alone", "behind", "front"] = "beside"
+    stands: Stands = "beside"
     place: Place | None = None
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
@@ -65,7 +70,7 @@ class Bit(Model):
     source: Annotated[str, Field(max_length=120)] = ""
     drawer: Annotated[str, Field(max_length=40)] = ""
     count: Annotated[int, Field(ge=0, le=100_000)] = 1
-    state: Literal["in the box", "used", "lost"] = "in the box"
+    state: State = "in the box"
     note: Text = ""
 
 
@@ -77,8 +82,8 @@ class Need(Model):
     outline: Outline = "box"
     real: Annotated[tuple[Annotated[float, Field(gt=0, le=LARGEST_REAL_MM)], ...], Field(min_length=1, max_length=3)]
     give_mm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
-    photo: str = ""
-    bit: str = ""
+    photo: Annotated[str, Names("photos")] = ""
+    bit: Annotated[str, Names("bits")] = ""
     made: bool = False
 
 
@@ -91,9 +96,9 @@ class Fit(Model):
     hole: PositiveMm
     peg: PositiveMm
     process: Process = "resin"
-    hole_coats: tuple[str, ...] = ()
-    peg_coats: tuple[str, ...] = ()
-    masked: Literal["", "hole", "peg", "both"] = ""
+    hole_coats: tuple[CoatKey, ...] = ()
+    peg_coats: tuple[CoatKey, ...] = ()
+    masked: Masked = ""
 
 
 class Join(Model):
@@ -103,4 +108,4 @@ class Join(Model):
     name: Name
     a: Material = "resin"
     b: Material = "resin"
-    need: Literal["hold", "adjust", "fast", "take apart", "see through"] = "hold"
+    need: Wish = "hold"

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name, PositiveMm, Text
+from fondale.core.model.base import Id, Model, Name, PositiveMm, Text, key_of
 
 Minutes = Annotated[int, Field(ge=0, le=720)]
 
@@ -28,7 +28,7 @@ class Machine(Model):
 
     id: Id
     name: Name
-    row: str
+    row: Annotated[str, key_of("machines", "machine")]
     pace: Annotated[float, Field(gt=0, le=20)] = 1.0
 
 

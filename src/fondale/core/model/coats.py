@@ -4,10 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name, Rgb, Text
+from fondale.core.model.base import CautionKey, CoatKey, Id, Model, Name, Names, Rgb, Text
 
 Minutes = Annotated[float, Field(gt=0, le=10_000)]
 Dryness = Literal["touch", "next", "handle"]
+Work = Literal["build", "print", "paint", "weather", "wire", "test"]
+Tool = Literal["hand", "brush", "airbrush", "spray can", "iron"]
+SurfaceId = Annotated[Id, Names("surfaces")]
 
 
 class Surface(Model):
@@ -15,7 +18,7 @@ class Surface(Model):
 
     id: Id
     name: Name
-    piece: str = ""
+    piece: Annotated[str, Names("pieces")] = ""
     area_cm2: Annotated[float, Field(ge=0, le=1e6)] = 10.0
     inside: bool = False
 
@@ -28,18 +31,18 @@ class Step(Model):
 
     id: Id
     name: Name
-    work: Literal["build", "print", "paint", "weather", "wire", "test"] = "paint"
-    coat: str = ""
+    work: Work = "paint"
+    coat: CoatKey = ""
     colour: Rgb = (0.5, 0.5, 0.5)
-    surfaces: tuple[Id, ...] = ()
-    closes: tuple[Id, ...] = ()
-    tests: tuple[Id, ...] = ()
-    after: tuple[Id, ...] = ()
+    surfaces: tuple[SurfaceId, ...] = ()
+    closes: tuple[SurfaceId, ...] = ()
+    tests: tuple[Annotated[Id, Names("lamps")], ...] = ()
+    after: tuple[Annotated[Id, Names("steps")], ...] = ()
     minutes: tuple[Minutes, Minutes, Minutes] = (10.0, 15.0, 25.0)
-    tool: Literal["hand", "brush", "airbrush", "spray can", "iron"] = "brush"
+    tool: Tool = "brush"
     dryness: Dryness = "next"
     splittable: bool = False
     wait_h: Annotated[float, Field(ge=0, le=10_000)] = 0.0
-    caution: str = ""
+    caution: CautionKey = ""
     done: bool = False
     note: Text = ""

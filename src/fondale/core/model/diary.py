@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Text
+from fondale.core.model.base import Id, Model, Names, Text
 
 
 class Page(Model):
@@ -14,7 +14,7 @@ class Page(Model):
     id: Id
     day: date
     minutes: Annotated[float, Field(ge=0, le=1440)] = 0.0
-    done: tuple[Id, ...] = ()
+    done: tuple[Annotated[Id, Names("steps")], ...] = ()
     spent: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     words: Text = ""
     lesson: Text = ""

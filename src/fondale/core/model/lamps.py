@@ -4,9 +4,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Mm, Model, Name, Share
+from fondale.core.model.base import Id, Mm, Model, Name, Names, Share, key_of
 
 Motion = Literal["steady", "candle", "breathing", "failing tube", "beacon"]
+Wiring = Literal["series", "group"]
+LampId = Annotated[Id, Names("lamps")]
 
 
 class Lamp(Model):
@@ -14,7 +16,7 @@ class Lamp(Model):
 
     id: Id
     name: Name
-    led: str = "warm_white"
+    led: Annotated[str, key_of("electric", "led")] = "warm_white"
     x: Mm
     y: Mm
     z: Mm
@@ -34,13 +36,13 @@ class String(Model):
 
     id: Id
     name: Name
-    supply: Id
-    lamps: tuple[Id, ...] = ()
-    wiring: Literal["series", "group"] = "series"
+    supply: Annotated[Id, Names("supplies", needed=True)]
+    lamps: tuple[LampId, ...] = ()
+    wiring: Wiring = "series"
     resistor_ohm: Annotated[float, Field(ge=0, le=1e7)] = 0.0
     wire_mm: Annotated[float, Field(ge=0, le=100_000)] = 300.0
     awg: Annotated[int, Field(ge=10, le=46)] = 30
-    reversed: tuple[Id, ...] = ()
+    reversed: tuple[LampId, ...] = ()
 
 
 class Supply(Model):
@@ -49,8 +51,13 @@ class Supply(Model):
     id: Id
     name: Name
     kind: Literal["plug", "cells"] = "plug"
-    row: str = "usb_5v_1a"
+    row: Annotated[str, key_of("electric", lambda supply: supply.section)] = "usb_5v_1a"
     count: Annotated[int, Field(ge=1, le=24)] = 1
+
+    @property
+    def section(self) -> str:
+        """The section of the table that its row stands in."""
+        return "plug" if self.kind == "plug" else "cell"
 
 
 class Moment(Model):
@@ -58,7 +65,7 @@ class Moment(Model):
 
     id: Id
     name: Name
-    levels: dict[str, Share] = Field(default_factory=dict)
+    levels: dict[Annotated[str, Names("lamps")], Share] = Field(default_factory=dict)
 
 
 class Meter(Model):

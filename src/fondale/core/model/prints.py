@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name, PositiveMm
+from fondale.core.model.base import Id, Model, Name, Names, PositiveMm
 
 Axis = Literal["x", "y", "z"]
 Vector = tuple[float, float, float]
@@ -43,7 +43,7 @@ class PrintFile(Model):
     percent: Percent = 100.0
     stretch: tuple[Times, Times, Times] = (1.0, 1.0, 1.0)
     family: Annotated[str, Field(max_length=60)] = ""
-    machine: str = ""
+    machine: Annotated[str, Names("machines")] = ""
     layer_mm: Annotated[float, Field(ge=0, le=2)] = 0.0
     up: Literal["z", "-z", "x", "-x", "y", "-y"] = "z"
     tilt_deg: Annotated[float, Field(ge=0, le=80)] = 0.0

@@ -1,27 +1,23 @@
 """The whole project: one immutable value."""
 
 from collections.abc import Iterable
-from typing import Any, Self
+from typing import Annotated, Any, Self, TypeVar
 
 from pydantic import model_validator
 
-from fondale.core.model.base import Id, Model, Name, Text
+from fondale.core.model.base import Id, Model, Name, Names, Text
 from fondale.core.model.bench import Bit, Fit, Join, Need, Piece
-from fondale.core.model.brief import Brief
+from fondale.core.model.brief import Brief, Machine
 from fondale.core.model.coats import Step, Surface
 from fondale.core.model.diary import Page
 from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Photo
 from fondale.core.model.prints import PrintFile
+from fondale.core.model.spots import Listing, Spot
 from fondale.core.model.stage import Case, Seat
 
 SCHEMA_VERSION = 2
-
-
-LISTS = (
-    "photos", "needs", "pieces", "bits", "fits", "joins", "prints", "seats", "lamps", "supplies", "strings", "moments", "meters",
-    "surfaces", "steps", "pages",
-)  # fmt: skip
+M = TypeVar("M", bound=Model)
 
 
 class Accepted(Model):
@@ -63,14 +59,42 @@ class Project(Model):
     steps: tuple[Step, ...] = ()
     pages: tuple[Page, ...] = ()
     accepted: tuple[Accepted, ...] = ()
-    moment: str = ""
+    moment: Annotated[str, Names("moments")] = ""
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Self:
-        for field in LISTS:
-            _unique(getattr(self, field), field)
+        for listing in LISTS:
+            _unique(listing.members(self), listing.name)
         return self
 
-    def find(self, field: str, ident: str) -> Any:
-        """The member of ``field`` (for example ``"pieces"``) with this id, or None."""
-        return next((m for m in getattr(self, field) if m.id == ident), None)
+    def find(self, listing: Listing[M], ident: str) -> M | None:
+        """The member of a list with this id, or None."""
+        return next((m for m in listing.members(self) if m.id == ident), None)  # type: ignore[attr-defined]
+
+    def get(self, listing: Listing[M], ident: str) -> M:
+        """The member of a list with this id. Raises Gone."""
+        return listing.at(ident).read(self)
+
+
+PROJECT: Spot[Project] = Spot()
+PHOTOS = Listing[Photo].of(lambda p: p.photos)
+NEEDS = Listing[Need].of(lambda p: p.needs)
+PIECES = Listing[Piece].of(lambda p: p.pieces)
+BITS = Listing[Bit].of(lambda p: p.bits)
+FITS = Listing[Fit].of(lambda p: p.fits)
+JOINS = Listing[Join].of(lambda p: p.joins)
+PRINTS = Listing[PrintFile].of(lambda p: p.prints)
+SEATS = Listing[Seat].of(lambda p: p.seats)
+LAMPS = Listing[Lamp].of(lambda p: p.lamps)
+SUPPLIES = Listing[Supply].of(lambda p: p.supplies)
+STRINGS = Listing[String].of(lambda p: p.strings)
+MOMENTS = Listing[Moment].of(lambda p: p.moments)
+METERS = Listing[Meter].of(lambda p: p.meters)
+SURFACES = Listing[Surface].of(lambda p: p.surfaces)
+STEPS = Listing[Step].of(lambda p: p.steps)
+PAGES = Listing[Page].of(lambda p: p.pages)
+MACHINES = Listing[Machine].of(lambda p: p.brief.machines)
+
+LISTS: tuple[Listing[Any], ...] = (
+    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, SURFACES, STEPS, PAGES, MACHINES,
+)  # fmt: skip

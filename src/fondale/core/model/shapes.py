@@ -4,10 +4,11 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from fondale.core.model.base import Mm, Model, PositiveMm
+from fondale.core.model.base import Mm, Model, Names, PoseKey, PositiveMm
 
 Extra = Literal["coat", "cap", "umbrella", "lantern", "skirt", "pack"]
 Person = Literal["man", "woman", "boy_12", "child_6"]
+Build = Literal["plain", "stocky"]
 Species = Literal["cat", "dog", "horse", "cow", "gull", "heron"]
 
 
@@ -16,9 +17,9 @@ class Figure(Model):
 
     kind: Literal["figure"] = "figure"
     person: Person = "man"
-    pose: str = "standing"
+    pose: PoseKey = "standing"
     extras: tuple[Extra, ...] = ()
-    build: Literal["plain", "stocky"] = "plain"
+    build: Build = "plain"
     heroic: bool = False
 
 
@@ -112,14 +113,14 @@ class Mesh(Model):
     """
 
     kind: Literal["mesh"] = "mesh"
-    file: str = ""
+    file: Annotated[str, Names("prints")] = ""
     width: PositiveMm
     depth: PositiveMm
     height: PositiveMm
     points: Annotated[tuple[tuple[float, float, float], ...], Field(min_length=3, max_length=4000)]
     faces: Annotated[tuple[tuple[int, int, int], ...], Field(min_length=1, max_length=4000)]
     person: Literal["", "man", "woman", "boy_12", "child_6"] = ""
-    pose: str = "standing"
+    pose: PoseKey = "standing"
 
     @model_validator(mode="after")
     def _faces_name_points(self) -> Self:

@@ -9,6 +9,8 @@ from pydantic import Field
 
 from fondale.core.model.base import Id, Mm, Model, Name, PositiveMm, Rgb
 
+CaseKind = Literal["glazed box", "open base", "dome", "closed box"]
+
 
 class Place(Model):
     """Centre of the footprint and turn about the vertical. ``z`` None: it stands on what is beneath it."""
@@ -22,7 +24,7 @@ class Place(Model):
 class Case(Model):
     """What holds the scene; sizes are inside sizes."""
 
-    kind: Literal["glazed box", "open base", "dome", "closed box"] = "glazed box"
+    kind: CaseKind = "glazed box"
     width: PositiveMm = 300.0
     depth: PositiveMm = 200.0
     height: PositiveMm = 200.0

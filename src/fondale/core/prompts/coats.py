@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 from fondale.core.coats.drying import too_cold
 from fondale.core.derive import Derived
-from fondale.core.edits import Edit, new_id
-from fondale.core.model import Project, Step
+from fondale.core.edits import Add, Edit, new_id
+from fondale.core.edits.steps import ReorderSteps
+from fondale.core.model import LAMPS, STEPS, SURFACES, Project, Step
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.words import as_name, digits
 from fondale.knowledge import table
@@ -15,8 +16,8 @@ def insert_before(project: Project, step: Step, before: str, label: str) -> tupl
     """Add a step and put it before another: one step of undo."""
     order = [s.id for s in project.steps]
     order.insert(order.index(before), step.id)
-    add = Edit("add", label, {"field": "steps", "thing": step})
-    return (add, Edit("reorder_steps", label, {"order": tuple(order)}))
+    add = Add(label, STEPS, step)
+    return (add, ReorderSteps(label, tuple(order)))
 
 
 def closed_too_early(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -24,15 +25,15 @@ def closed_too_early(project: Project, derived: Derived) -> Iterator[Finding]:
     steps = {s.id: s for s in project.steps}
     number = {s.id: i + 1 for i, s in enumerate(project.steps)}
     for access in derived.quick.access:
-        names = [project.find("surfaces", i).name for i in access.surfaces if project.find("surfaces", i)]
+        names = [project.get(SURFACES, i).name for i in access.surfaces]
         late = steps[access.late[0]]
         more = f" and {len(access.late) - 1} more" if len(access.late) > 1 else ""
-        fixes = (Fix(access.words, (Edit("reorder_steps", access.words, {"order": access.order}),)),) if access.order else ()
+        fixes = (Fix(access.words, (ReorderSteps(access.words, access.order),)),) if access.order else ()
         yield Finding(
             "COAT-ACCESS", "stop", "coats", ", ".join(names) or steps[access.closing].name,
             f"“{late.name}”{more} comes after “{steps[access.closing].name}”. By then it can no longer be reached.",
             f"step {number[late.id]} needs what step {number[access.closing]} closes",
-            (("steps", late.id), ("steps", access.closing)), fixes,
+            ((STEPS, late.id), (STEPS, access.closing)), fixes,
         )  # fmt: skip
 
 
@@ -41,7 +42,7 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
     steps = {s.id: s for s in project.steps}
     order = [s.id for s in project.steps]
     for chem in derived.quick.chemistry:
-        surface = project.find("surfaces", chem.surface)
+        surface = project.get(SURFACES, chem.surface)
         under, over = steps[chem.under], steps[chem.over]
         if chem.kind == "lifts":
             ids = (s.id for s in project.steps)
@@ -53,11 +54,11 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
         else:
             swapped = [i for i in order if i != over.id]
             swapped.insert(swapped.index(under.id), over.id)
-            fix = Fix("Swap them", (Edit("reorder_steps", f"{over.name} before {under.name}", {"order": tuple(swapped)}),))
+            fix = Fix("Swap them", (ReorderSteps(f"{over.name} before {under.name}", tuple(swapped)),))
         yield Finding(
             "COAT-CHEM", "mind", "coats", surface.name, f"“{over.name}” lies over “{under.name}”: {chem.why}.",
             f"step {order.index(over.id) + 1} over step {order.index(under.id) + 1}",
-            (("steps", over.id), ("steps", under.id), ("surfaces", surface.id)), (fix,),
+            ((STEPS, over.id), (STEPS, under.id), (SURFACES, surface.id)), (fix,),
         )  # fmt: skip
 
 
@@ -65,14 +66,14 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-PRIMER, COAT-GLOSS, COAT-TEST: what was forgotten, and the step that makes up for it."""
     ids = [s.id for s in project.steps]
     for miss in derived.quick.missing:
-        surface, before = project.find("surfaces", miss.surface), project.find("steps", miss.step)
+        surface, before = project.find(SURFACES, miss.surface), project.get(STEPS, miss.step)
         name = surface.name if surface else before.name
         if miss.kind == "test":
-            lamps = ", ".join(project.find("lamps", i).name for i in miss.lamps)
+            lamps = ", ".join(project.get(LAMPS, i).name for i in miss.lamps)
             step = Step(id=new_id(f"test {before.id}", ids), name=as_name(f"Test the light: {lamps.lower()}"), work="test", tests=miss.lamps, minutes=(5, 10, 15), tool="hand")  # fmt: skip
             yield Finding(
                 "COAT-TEST", "mind", "coats", name, f"“{before.name}” closes {lamps} in before anybody has tested the light.",
-                f"step {ids.index(before.id) + 1} has no test before it", (("steps", before.id),),
+                f"step {ids.index(before.id) + 1} has no test before it", ((STEPS, before.id),),
                 (Fix("Test before closing", insert_before(project, step, before.id, f"Light test before {before.name}")),),
             )  # fmt: skip
             continue
@@ -89,7 +90,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         )
         yield Finding(
             f"COAT-{miss.kind.upper()}", "mind", "coats", name, f"It {trouble}", f"before step {ids.index(before.id) + 1}, “{before.name}”",
-            (("surfaces", miss.surface), ("steps", before.id)),
+            ((SURFACES, miss.surface), (STEPS, before.id)),
             (Fix("Add primer" if primer else "Add a gloss coat", insert_before(project, step, before.id, step.name)),),
         )  # fmt: skip
 
@@ -103,7 +104,7 @@ def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     names = sorted({table("coats")["coat"][s.coat]["name"] for s in steps})
     yield Finding(
         "COAT-COLD", "stop", "coats", "The bench is cold", f"{digits(project.brief.bench_c, 0)} °C is too cold for {', '.join(names)}. Warm the room, or wait for a warmer day.",
-        f"needs {digits(least, 0)} °C; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple(("steps", s.id) for s in steps),
+        f"needs {digits(least, 0)} °C; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple((STEPS, s.id) for s in steps),
     )  # fmt: skip
 
 

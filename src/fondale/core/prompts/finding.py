@@ -1,9 +1,10 @@
 """A finding: stable code, severity, what it is about, the numbers and the ways out."""
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from fondale.core.edits import Edit
+from fondale.core.model import Listing
 
 Severity = Literal["stop", "mind", "hint"]
 Station = Literal["brief", "bench", "stage", "lamps", "coats", "diary"]
@@ -20,7 +21,7 @@ class Fix:
 
 @dataclass(frozen=True)
 class Finding:
-    """One prompt. ``subjects`` are (list, id) pairs of the project that it is about."""
+    """One prompt. ``subjects`` are the things of the project that it is about, ``within`` ids of parts of them."""
 
     code: str
     severity: Severity
@@ -28,11 +29,12 @@ class Finding:
     title: str
     text: str
     numbers: str
-    subjects: tuple[tuple[str, str], ...] = ()
+    subjects: tuple[tuple[Listing[Any], str], ...] = ()
     fixes: tuple[Fix, ...] = ()
     caution: str = ""
+    within: tuple[str, ...] = ()
 
     @property
     def key(self) -> str:
         """What stays the same while the trouble stays the same: the code and what it is about."""
-        return ":".join([self.code, *(ident for _field, ident in self.subjects)])
+        return ":".join([self.code, *(ident for _listing, ident in self.subjects), *self.within])

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 
 from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray, is_ageing, is_colour
 from fondale.core.derive import Derived
-from fondale.core.edits import Edit
+from fondale.core.edits import Remove
 from fondale.core.edits.new_things import add_step
-from fondale.core.model import Project
+from fondale.core.edits.steps import ReorderSteps
+from fondale.core.model import STEPS, SURFACES, Project
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.words import percent
 
@@ -24,11 +25,11 @@ def orders(project: Project, derived: Derived) -> Iterator[Finding]:
         (early, late), order = found
         moved = sum(a != b.id for a, b in zip(order, project.steps, strict=False))
         label = f"Order them by “{rule}”"
-        fixes = (Fix(label, (Edit("reorder_steps", label, {"order": order}),)),) if order else ()
+        fixes = (Fix(label, (ReorderSteps(label, order),)),) if order else ()
         yield Finding(
             f"COAT-RULE-{name.upper()}", "hint", "coats", f"House rule: {rule}",
             f"“{early.name}” stands before “{late.name}”, and the rule on {name} wants it the other way round.",
-            f"{moved} steps would stand elsewhere" if order else "the colour is set to come after the joint", (("steps", early.id),), fixes,
+            f"{moved} steps would stand elsewhere" if order else "the colour is set to come after the joint", ((STEPS, early.id),), fixes,
         )  # fmt: skip
 
 
@@ -41,10 +42,10 @@ def calm(project: Project, derived: Derived) -> Iterator[Finding]:
         ageing = coats.get(surface.id, [])
         if len(ageing) > CALM:
             last = ageing[-1]
-            drop = Edit("remove", f"Leave out {last.name}", {"field": "steps", "ident": last.id})
+            drop = Remove(f"Leave out {last.name}", STEPS, last.id)
             yield Finding(
                 "COAT-CALM", "hint", "coats", surface.name, "It gets more ageing than the house rule “less” wants: weather everything, and nothing is seen.",
-                f"{len(ageing)} ageing coats, {CALM} are calm", (("surfaces", surface.id),), (Fix(f"Leave out “{last.name}”", (drop,)),),
+                f"{len(ageing)} ageing coats, {CALM} are calm", ((SURFACES, surface.id),), (Fix(f"Leave out “{last.name}”", (drop,)),),
             )  # fmt: skip
 
 
@@ -70,8 +71,8 @@ def layers(project: Project, derived: Derived) -> Iterator[Finding]:
     order.insert(last + 1, ident)
     yield Finding(
         "COAT-LAYERS", "hint", "coats", surface.name, "It looks new. The house rule “layers” gives ageing about half of the painting time.",
-        f"ageing has {percent(share)} of it", (("surfaces", surface.id),),
-        (Fix(add.label, (add, Edit("reorder_steps", add.label, {"order": tuple(order)}))),),
+        f"ageing has {percent(share)} of it", ((SURFACES, surface.id),),
+        (Fix(add.label, (add, ReorderSteps(add.label, tuple(order)))),),
     )  # fmt: skip
 
 

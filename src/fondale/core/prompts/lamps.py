@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.model import Project
+from fondale.core.model import LAMPS, PROJECT, SEATS, Project
 from fondale.core.motion.generators import most_flashes
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.views.sight import BareLamp
@@ -17,24 +17,28 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
     seats = {s.id: s for s in project.seats}
     by_lamp: dict[str, list[BareLamp]] = {}
     for bare in derived.quick.bare:
-        if project.find("lamps", bare.lamp).meant_to_be_seen:
+        if project.get(LAMPS, bare.lamp).meant_to_be_seen:
             continue
         by_lamp.setdefault(bare.lamp, []).append(bare)
     for ident, bares in by_lamp.items():
-        lamp = project.find("lamps", ident)
+        lamp = project.get(LAMPS, ident)
         worst = max(bares, key=lambda b: (b.along_mm, b.seat))
         lips = [b.lip_mm for b in bares]
         fixes: tuple[Fix, ...] = ()
         if all(lips) and project.case.kind == "glazed box":
             lip = max(x for x in lips if x)
-            fixes = (Fix(f"Add a {digits(lip, 0)} mm lip", (put(("case", "lip_top"), lip, f"Add a {digits(lip, 0)} mm lip"),)),)
-        meant = put(("lamps", ident, "meant_to_be_seen"), True, f"{lamp.name} is meant to be seen")
+            fixes = (
+                Fix(
+                    f"Add a {digits(lip, 0)} mm lip", (put(PROJECT.then(lambda p: p.case.lip_top), lip, f"Add a {digits(lip, 0)} mm lip"),)
+                ),
+            )
+        meant = put(LAMPS.at(ident).then(lambda m: m.meant_to_be_seen), True, f"{lamp.name} is meant to be seen")
         fixes = (*fixes, Fix("It is meant to be seen", (meant,)))
         where = seats[worst.seat]
         along = f"along {digits(worst.along_mm, 0)} of {digits(where.range, 0)} mm" if where.range else "head on"
         yield Finding(
             "LAMP-BARE", "mind", "lamps", lamp.name, f"Its bulb can be seen from {where.name}. A lip, a shade or another place hides it.",
-            f"seen {along}; from {len(bares)} of {len(seats)} seats", (("lamps", ident), ("seats", worst.seat)), fixes, "bright",
+            f"seen {along}; from {len(bares)} of {len(seats)} seats", ((LAMPS, ident), (SEATS, worst.seat)), fixes, "bright",
         )  # fmt: skip
 
 
@@ -44,11 +48,11 @@ def flashing(project: Project, derived: Derived) -> Iterator[Finding]:
     for lamp in project.lamps:
         count = most_flashes(lamp) if lamp.motion != "steady" else 0
         if count > limit:
-            calm = put(("lamps", lamp.id, "flashes_per_s"), limit, f"Slow {lamp.name} to three flashes a second")
+            calm = put(LAMPS.at(lamp.id).then(lambda m: m.flashes_per_s), limit, f"Slow {lamp.name} to three flashes a second")
             fix = (Fix("Slow it to 3 a second", (calm,)),) if lamp.motion == "beacon" else ()
             yield Finding(
                 "LAMP-FLASH", "stop", "lamps", lamp.name, "It flashes faster than a public display may.",
-                f"{count} flashes in a second, at most {digits(limit, 0)}", (("lamps", lamp.id),), fix, "flash",
+                f"{count} flashes in a second, at most {digits(limit, 0)}", ((LAMPS, lamp.id),), fix, "flash",
             )  # fmt: skip
 
 

@@ -3,22 +3,13 @@
 from collections.abc import Iterator
 
 from fondale.core.derive import Derived
-from fondale.core.edits import Edit, put
+from fondale.core.edits.wiring import set_level
 from fondale.core.light.desk import levels_of
-from fondale.core.model import Project
+from fondale.core.model import LAMPS, METERS, Project
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.words import digits, percent
 
 LEAST = 0.75
-
-
-def set_level(project: Project, lamp: str, level: float, moment: str = "", gesture: str = "") -> Edit:
-    """The edit that sets a lamp's level in a moment (or its own level, where there is no moment)."""
-    name = project.find("lamps", lamp).name
-    chosen = project.find("moments", moment or project.moment)
-    if chosen is None:
-        return put(("lamps", lamp, "level"), level, f"Level of {name}", gesture)
-    return put(("moments", chosen.id, "levels", lamp), level, f"Level of {name} in {chosen.name}", gesture)
 
 
 def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -27,7 +18,7 @@ def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
         return
     levels = levels_of(project, derived.light.moment)
     for reading in derived.light.meters:
-        meter = project.find("meters", reading.meter)
+        meter = project.find(METERS, reading.meter)
         if meter is None or meter.wanted_lx <= 0 or reading.lux >= LEAST * meter.wanted_lx:
             continue
         short = meter.wanted_lx - reading.lux
@@ -41,10 +32,10 @@ def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
             extra, ident, level = min(options)
             new = min(1.0, level + extra)
             edit = set_level(project, ident, new, derived.light.moment)
-            fixes = (Fix(f"{project.find('lamps', ident).name} to {percent(new)}", (edit,)),)
+            fixes = (Fix(f"{project.get(LAMPS, ident).name} to {percent(new)}", (edit,)),)
         yield Finding(
             "LIGHT-DIM", "mind", "lamps", meter.name, f"It gets {digits(reading.lux, 0)} lx of the {digits(meter.wanted_lx, 0)} lx that you want there.",
-            f"{percent(reading.lux / meter.wanted_lx)} of it", (("meters", meter.id),), fixes,
+            f"{percent(reading.lux / meter.wanted_lx)} of it", ((METERS, meter.id),), fixes,
         )  # fmt: skip
 
 

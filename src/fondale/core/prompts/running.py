@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.model import Project
+from fondale.core.model import STEPS, Project
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.words import day_words, percent
 
@@ -39,11 +39,11 @@ def no_order(project: Project, derived: Derived) -> Iterator[Finding]:
     whole = [s for s in project.steps if not s.done and s.minutes[1] * plan.pace > longest and not s.splittable]
     fixes: tuple[Fix, ...] = ()
     if whole:
-        edits = tuple(put(("steps", s.id, "splittable"), True, "Let long steps be split") for s in whole)
+        edits = tuple(put(STEPS.at(s.id).then(lambda s: s.splittable), True, "Let long steps be split") for s in whole)
         fixes = (Fix("Let it be split", edits),)
     yield Finding(
         "PLAN-NONE", "stop", "coats", "No running order", plan.trouble, f"longest evening {longest} min",
-        tuple(("steps", s.id) for s in whole), fixes,
+        tuple((STEPS, s.id) for s in whole), fixes,
     )  # fmt: skip
 
 

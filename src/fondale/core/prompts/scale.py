@@ -3,12 +3,15 @@
 from collections.abc import Iterator
 
 from fondale.core.derive import Derived
-from fondale.core.edits import Edit, put
-from fondale.core.model import Piece, Project
-from fondale.core.model.shapes import Animal, Figure
+from fondale.core.edits import put
+from fondale.core.edits.printing import RescalePieces
+from fondale.core.model import PIECES, Piece, Project
+from fondale.core.model.bench import Stands
+from fondale.core.model.shapes import Figure
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, main_size, passes
+from fondale.core.shapes import kind_of
 from fondale.core.words import digits, percent, show_mm, show_scale
 
 
@@ -24,13 +27,16 @@ def rescale_fix(project: Project, piece: Piece, reading: Reading) -> Fix:
     percent = reading.factor * 100
     ids = family(project, piece)
     label = f"Rescale to {digits(percent, 1)} %" if len(ids) == 1 else f"Rescale the family to {digits(percent, 1)} %"
-    edit = Edit("rescale_file", f"Rescale {piece.name} to {digits(percent, 1)} %", {"pieces": ids, "percent": percent})
+    edit = RescalePieces(f"Rescale {piece.name} to {digits(percent, 1)} %", ids, percent)
     return Fix(label, (edit,))
 
 
 def back_to_the_box(piece: Piece) -> Fix:
     """Take a piece out of the scene; it stays on the bench."""
-    return Fix("Take it off the stage", (put(("pieces", piece.id, "place"), None, f"Take {piece.name} off the stage"),))
+    return Fix("Take it off the stage", (put(PIECES.at(piece.id).then(lambda p: p.place), None, f"Take {piece.name} off the stage"),))
+
+
+OTHERWISE: tuple[tuple[Stands, str], ...] = (("alone", "alone"), ("behind", "behind its like"), ("front", "in front"))
 
 
 def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -50,10 +56,13 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
             fixes.append(rescale_fix(project, piece, reading))
         if wrong and piece.place is not None:
             fixes.append(back_to_the_box(piece))
-        for stands, words in (("alone", "alone"), ("behind", "behind its like"), ("front", "in front")):
+        for stands, words in OTHERWISE:
             if len(fixes) < 2 and stands != piece.stands and passes(reading.at(house), stands):
                 fixes.append(
-                    Fix(f"Let it stand {words}", (put(("pieces", piece.id, "stands"), stands, f"Let {piece.name} stand {words}"),))
+                    Fix(
+                        f"Let it stand {words}",
+                        (put(PIECES.at(piece.id).then(lambda p: p.stands), stands, f"Let {piece.name} stand {words}"),),
+                    )
                 )
         side = "large" if reading.off > 0 else "small"
         what = f"At {show_scale(house)} it reads as {reading.words}, {percent(abs(reading.off))} too {side}."
@@ -71,7 +80,7 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
             piece.name,
             what,
             f"measured {show_mm(reading.measured_mm)}; right at {show_scale(house)}: {show_mm(reading.wanted_mm)}",
-            (("pieces", piece.id),),
+            ((PIECES, piece.id),),
             tuple(fixes),
         )
 
@@ -87,17 +96,17 @@ def claims(project: Project, derived: Derived) -> Iterator[Finding]:
             fits = "It still sits right beside its companions." if reading.verdict in ("right", "passes beside") else ""
             yield Finding(
                 "BENCH-CLAIM", "hint", "bench", piece.name, f"{words} {fits}".strip(),
-                f"{show_scale(reading.low)} to {show_scale(reading.high)} with 90 %", (("pieces", piece.id),),
+                f"{show_scale(reading.low)} to {show_scale(reading.high)} with 90 %", ((PIECES, piece.id),),
             )  # fmt: skip
 
 
 def unmeasured(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-MEASURE: a figure on the stage that nobody has measured."""
     for piece in project.pieces:
-        if isinstance(piece.shape, Figure | Animal) and main_size(piece) is None and piece.place is not None:
+        if kind_of(piece.shape).living and main_size(piece) is None and piece.place is not None:
             yield Finding(
                 "BENCH-MEASURE", "mind", "bench", piece.name, "Nobody has measured it yet; it is shown as a guess. Take its height with the caliper.",
-                "shown as 50 mm" if isinstance(piece.shape, Figure) else "shown as 7 mm", (("pieces", piece.id),),
+                f"shown as {show_mm(kind_of(piece.shape).guess_mm)}", ((PIECES, piece.id),),
             )  # fmt: skip
 
 
@@ -109,13 +118,35 @@ def odd_bodies(project: Project, derived: Derived) -> Iterator[Finding]:
             continue
         odd, fixes = reading.oddity, []
         if odd.kind == "heroic" and isinstance(piece.shape, Figure):
-            fixes.append(Fix("Call it heroic", (put(("pieces", piece.id, "shape", "heroic"), True, f"Call {piece.name} heroic"),)))
+            fixes.append(
+                Fix(
+                    "Call it heroic",
+                    (
+                        put(
+                            PIECES.at(piece.id).then(lambda p: p.shape).narrowed(Figure).then(lambda f: f.heroic),
+                            True,
+                            f"Call {piece.name} heroic",
+                        ),
+                    ),
+                )
+            )
         if odd.kind == "child" and isinstance(piece.shape, Figure):
-            fixes.append(Fix("Call it a child", (put(("pieces", piece.id, "shape", "person"), "child_6", f"Call {piece.name} a child"),)))
+            fixes.append(
+                Fix(
+                    "Call it a child",
+                    (
+                        put(
+                            PIECES.at(piece.id).then(lambda p: p.shape).narrowed(Figure).then(lambda f: f.person),
+                            "child_6",
+                            f"Call {piece.name} a child",
+                        ),
+                    ),
+                )
+            )
         numbers = "; ".join(f"{p.name} {show_mm(p.mm)} gives {show_scale(p.n)}" for p in reading.parts)
         yield Finding(
             "BENCH-BODY", "mind" if odd.kind in ("slip", "stretched") else "hint", "bench", piece.name, odd.words, numbers,
-            (("pieces", piece.id),), tuple(fixes),
+            ((PIECES, piece.id),), tuple(fixes),
         )  # fmt: skip
 
 

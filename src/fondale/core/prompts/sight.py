@@ -6,7 +6,7 @@ import numpy as np
 
 from fondale.core.derive import Derived
 from fondale.core.edits import put
-from fondale.core.model import Project
+from fondale.core.model import PIECES, SEATS, Project
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
@@ -27,7 +27,7 @@ def touching(project: Project, derived: Derived) -> Iterator[Finding]:
             names[clash.first],
             f"It stands in the {names[clash.second].lower()}. Move one of them.",
             f"they share {show_mm(clash.overlap_mm)}",
-            (("pieces", clash.first), ("pieces", clash.second)),
+            ((PIECES, clash.first), (PIECES, clash.second)),
         )
 
 
@@ -35,19 +35,19 @@ def sticking_out(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-OUT: a piece that does not fit into the case."""
     places = rest_places(project)
     for out in derived.quick.outside:
-        piece = project.find("pieces", out.piece)
+        piece = project.get(PIECES, out.piece)
         place, fixes = places[out.piece], []
         ring, _low, _high = footprint(piece, place)
         size = ring.max(0) - ring.min(0)
         if out.side != "top" and size[0] <= project.case.width and size[1] <= project.case.depth:
             shift = np.maximum(0, -ring.min(0)) - np.maximum(0, ring.max(0) - [project.case.width, project.case.depth])
-            moved = piece.place.model_copy(update={"x": place.x + float(shift[0]), "y": place.y + float(shift[1])})
+            moved = place.but(z=piece.place.z if piece.place else None, x=place.x + float(shift[0]), y=place.y + float(shift[1]))
             label = f"Move {piece.name} into the case"
-            fixes.append(Fix("Move it inside", (put(("pieces", piece.id, "place"), moved, label),)))
+            fixes.append(Fix("Move it inside", (put(PIECES.at(piece.id).then(lambda p: p.place), moved, label),)))
         yield Finding(
             "STAGE-OUT", "stop", "stage", piece.name, f"It sticks out of the case at the {out.side} by {show_mm(out.by_mm)}.",
             f"inside {digits(project.case.width, 0)} × {digits(project.case.depth, 0)} × {digits(project.case.height, 0)} mm",
-            (("pieces", piece.id),), tuple(fixes),
+            ((PIECES, piece.id),), tuple(fixes),
         )  # fmt: skip
 
 
@@ -62,7 +62,7 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
         if all(v.seen < 0.02 for v in views):
             yield Finding(
                 "STAGE-UNSEEN", "hint", "stage", piece.name, "Nobody sees it from any seat. It need not be finished, or wants another place.",
-                f"seen from 0 of {len(views)} seats", (("pieces", piece.id),),
+                f"seen from 0 of {len(views)} seats", ((PIECES, piece.id),),
             )  # fmt: skip
             continue
         worst = min(views, key=lambda v: (v.head_seen if v.head_seen is not None else 1.0, v.seen))
@@ -70,13 +70,13 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
         if worst.head_seen is not None and worst.head_seen < HEAD_LEAST:
             yield Finding(
                 "STAGE-FACE", "mind", "stage", piece.name, f"From {seats[worst.seat]} the head is hidden somewhere along the range.{by}",
-                f"{percent(worst.head_seen)} of the head, {percent(worst.seen)} of the figure seen", (("pieces", piece.id), ("seats", worst.seat)),
+                f"{percent(worst.head_seen)} of the head, {percent(worst.seen)} of the figure seen", ((PIECES, piece.id), (SEATS, worst.seat)),
             )  # fmt: skip
         elif min(v.seen for v in views) < PIECE_LEAST:
             worst = min(views, key=lambda v: v.seen)
             yield Finding(
                 "STAGE-HIDDEN", "hint", "stage", piece.name, f"From {seats[worst.seat]} most of it is hidden.{by}",
-                f"{percent(worst.seen)} seen", (("pieces", piece.id), ("seats", worst.seat)),
+                f"{percent(worst.seen)} seen", ((PIECES, piece.id), (SEATS, worst.seat)),
             )  # fmt: skip
 
 

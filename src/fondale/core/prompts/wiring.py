@@ -5,22 +5,23 @@ from collections.abc import Iterator
 from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.supply import StringCurrent, split, with_resistor
 from fondale.core.derive import Derived
-from fondale.core.edits import Edit, put
-from fondale.core.model import Project, String
+from fondale.core.edits import put
+from fondale.core.edits.wiring import ReplaceString
+from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Project, String
 from fondale.core.prompts.finding import Finding, Fix
 from fondale.core.words import digits, ma, percent
 from fondale.knowledge import table
 
 
 def _colour(project: Project, lamp: str) -> str:
-    return str(table("electric")["led"][project.find("lamps", lamp).led]["name"])
+    return str(table("electric")["led"][project.get(LAMPS, lamp).led]["name"])
 
 
 def is_mixed(project: Project, string: String) -> bool:
     """A group side by side whose forward voltages at 10 mA differ by more than the limit."""
     if string.wiring != "group" or len(string.lamps) < 2:
         return False
-    volts = [diode_of(project.find("lamps", i).led).volts(0.01) for i in string.lamps]
+    volts = [diode_of(project.get(LAMPS, i).led).volts(0.01) for i in string.lamps]
     return bool(max(volts) - min(volts) > table("electric")["limits"]["mixed_forward_v"])
 
 
@@ -36,8 +37,8 @@ def mixed_groups(project: Project, derived: Derived) -> Iterator[Finding]:
             "WIRE-MIXED", "stop", "lamps", string.name,
             f"Different colours hang side by side. The {_colour(project, most.lamp)} takes {digits(ratio, 0)} times the {_colour(project, least.lamp)}’s current.",
             f"{_colour(project, most.lamp)} {ma(most.amps)}, {_colour(project, least.lamp)} {ma(least.amps)}",
-            (("strings", string.id),),
-            (Fix("Split the string", (Edit("replace_string", f"Split {string.name}", {"ident": string.id, "strings": split(project, string)}),)),),
+            ((STRINGS, string.id),),
+            (Fix("Split the string", (ReplaceString(f"Split {string.name}", string.id, split(project, string)),)),),
         )  # fmt: skip
 
 
@@ -47,26 +48,26 @@ def too_much(project: Project, derived: Derived) -> Iterator[Finding]:
     for string, result in _strings(project, derived):
         if is_mixed(project, string):
             continue
-        over = [x for x in result.lamps if x.amps * 1000 > rows[project.find("lamps", x.lamp).led]["max_ma"]]
+        over = [x for x in result.lamps if x.amps * 1000 > rows[project.get(LAMPS, x.lamp).led]["max_ma"]]
         if over:
             worst = max(over, key=lambda x: x.amps)
-            limit = rows[project.find("lamps", worst.lamp).led]["max_ma"]
+            limit = rows[project.get(LAMPS, worst.lamp).led]["max_ma"]
             better = with_resistor(project, string)
             yield Finding(
                 "WIRE-OVER", "stop", "lamps", string.name,
                 f"Its lamps get more current than they bear: {ma(worst.amps)} where {digits(limit, 0)} mA is the most.",
-                f"{ma(worst.low)} to {ma(worst.high)} with forward voltages ±0.1 V", (("strings", string.id),),
-                (Fix(f"Put in {digits(better.resistor_ohm, 0)} Ω", (put(("strings", string.id, "resistor_ohm"), better.resistor_ohm, f"Resistor for {string.name}"),)),),
+                f"{ma(worst.low)} to {ma(worst.high)} with forward voltages ±0.1 V", ((STRINGS, string.id),),
+                (Fix(f"Put in {digits(better.resistor_ohm, 0)} Ω", (put(STRINGS.at(string.id).then(lambda s: s.resistor_ohm), better.resistor_ohm, f"Resistor for {string.name}"),)),),
             )  # fmt: skip
 
 
 def bare_strings(project: Project, derived: Derived) -> Iterator[Finding]:
     """WIRE-BARE: no resistor where it would be a gamble: the band of forward voltages decides the current."""
     for string, result in _strings(project, derived):
-        supply = project.find("supplies", string.supply)
+        supply = project.get(SUPPLIES, string.supply)
         lenient = project.brief.rules.resistors == "cells without" and supply.kind == "cells"
-        calm = all(x.high * 1000 <= table("electric")["led"][project.find("lamps", x.lamp).led]["max_ma"] for x in result.lamps)
-        over = any(x.amps * 1000 > table("electric")["led"][project.find("lamps", x.lamp).led]["max_ma"] for x in result.lamps)
+        calm = all(x.high * 1000 <= table("electric")["led"][project.get(LAMPS, x.lamp).led]["max_ma"] for x in result.lamps)
+        over = any(x.amps * 1000 > table("electric")["led"][project.get(LAMPS, x.lamp).led]["max_ma"] for x in result.lamps)
         if string.resistor_ohm > 0 or is_mixed(project, string) or over or (lenient and calm) or not result.lamps:
             continue
         lit = max(result.lamps, key=lambda x: x.amps)
@@ -75,8 +76,8 @@ def bare_strings(project: Project, derived: Derived) -> Iterator[Finding]:
         better = with_resistor(project, string)
         yield Finding(
             "WIRE-BARE", "mind", "lamps", string.name, "No resistor: the current hangs on the forward voltage of the very LED in your hand.",
-            f"{ma(lit.low)} to {ma(lit.high)} with forward voltages ±0.1 V", (("strings", string.id),),
-            (Fix(f"Put in {digits(better.resistor_ohm, 0)} Ω", (put(("strings", string.id, "resistor_ohm"), better.resistor_ohm, f"Resistor for {string.name}"),)),),
+            f"{ma(lit.low)} to {ma(lit.high)} with forward voltages ±0.1 V", ((STRINGS, string.id),),
+            (Fix(f"Put in {digits(better.resistor_ohm, 0)} Ω", (put(STRINGS.at(string.id).then(lambda s: s.resistor_ohm), better.resistor_ohm, f"Resistor for {string.name}"),)),),
         )  # fmt: skip
 
 
@@ -89,22 +90,17 @@ def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
         fixes: tuple[Fix, ...] = ()
         if string.reversed:
             why = "A lamp is the wrong way round: the long leg is plus."
-            fixes = (Fix("Turn it round", (put(("strings", string.id, "reversed"), (), f"Turn the lamp in {string.name}"),)),)
+            fixes = (Fix("Turn it round", (put(STRINGS.at(string.id).then(lambda s: s.reversed), (), f"Turn the lamp in {string.name}"),)),)
         elif string.wiring == "series" and len(string.lamps) > 1:
             why = f"{len(string.lamps)} lamps one after the other need more volts than the supply has."
-            group = with_resistor(project, string.model_copy(update={"wiring": "group"}))
+            group = with_resistor(project, string.but(wiring="group"))
             if not is_mixed(project, group):
-                fixes = (
-                    Fix(
-                        "Wire them side by side",
-                        (Edit("replace_string", f"Wire {string.name} side by side", {"ident": string.id, "strings": (group,)}),),
-                    ),
-                )
+                fixes = (Fix("Wire them side by side", (ReplaceString(f"Wire {string.name} side by side", string.id, (group,)),)),)
         else:
             why = "The supply has too few volts for it."
         yield Finding(
             "WIRE-DARK", "stop", "lamps", string.name, f"It stays dark. {why}",
-            f"{ma(max(x.amps for x in result.lamps))} through it", (("strings", string.id),), fixes,
+            f"{ma(max(x.amps for x in result.lamps))} through it", ((STRINGS, string.id),), fixes,
         )  # fmt: skip
 
 
@@ -112,21 +108,21 @@ def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
     """WIRE-SUPPLY, WIRE-HOURS: overloaded supplies, and cells that do not last a show day."""
     share = table("electric")["limits"]["supply_share"]
     for result in derived.quick.supplies:
-        supply = project.find("supplies", result.supply)
+        supply = project.get(SUPPLIES, result.supply)
         used = result.amps / result.limit_a
         if result.trouble:
-            yield Finding("WIRE-SHORT", "stop", "lamps", supply.name, result.trouble, "no solution", (("supplies", supply.id),))
+            yield Finding("WIRE-SHORT", "stop", "lamps", supply.name, result.trouble, "no solution", ((SUPPLIES, supply.id),))
         elif used > share:
             coin = supply.kind == "cells" and supply.row.startswith("coin")
             yield Finding(
                 "WIRE-SUPPLY", "stop" if used > 1 else "mind", "lamps", supply.name,
                 "A coin cell gives a few milliampere for long; this drains and heats it." if coin else "More load than it bears for long. Stay under 80 %.",
-                f"{ma(result.amps)} of {ma(result.limit_a)}, {percent(used)}", (("supplies", supply.id),), caution="coin" if coin else "",
+                f"{ma(result.amps)} of {ma(result.limit_a)}, {percent(used)}", ((SUPPLIES, supply.id),), caution="coin" if coin else "",
             )  # fmt: skip
         if result.hours_half is not None and result.hours_half < project.brief.show_hours:
             yield Finding(
                 "WIRE-HOURS", "mind", "lamps", supply.name, f"Half the light is gone after {digits(result.hours_half, 1)} h; a show day has {digits(project.brief.show_hours, 0)} h.",
-                f"{ma(result.amps)} fresh; flat after {digits(result.hours_cutoff or 0, 1)} h", (("supplies", supply.id),), caution="cells",
+                f"{ma(result.amps)} fresh; flat after {digits(result.hours_cutoff or 0, 1)} h", ((SUPPLIES, supply.id),), caution="cells",
             )  # fmt: skip
 
 
@@ -137,7 +133,7 @@ def hot_resistors(project: Project, derived: Derived) -> Iterator[Finding]:
         if result.resistor_w > row["rating_w"] * row["share"]:
             yield Finding(
                 "WIRE-HOT", "mind", "lamps", string.name, "Its resistor gets hot. Take one with a larger rating, or two that share the load.",
-                f"{digits(result.resistor_w * 1000, 0)} mW on a {digits(row['rating_w'], 2)} W resistor", (("strings", string.id),),
+                f"{digits(result.resistor_w * 1000, 0)} mW on a {digits(row['rating_w'], 2)} W resistor", ((STRINGS, string.id),),
             )  # fmt: skip
 
 
@@ -149,14 +145,14 @@ def unwired(project: Project, derived: Derived) -> Iterator[Finding]:
         names = ", ".join(m.name for m in loose)
         yield Finding(
             "WIRE-NONE", "hint", "lamps", "Not wired yet", f"{names}: shown at rated current until a string takes them.",
-            f"{len(loose)} of {len(project.lamps)} lamps", tuple(("lamps", m.id) for m in loose),
+            f"{len(loose)} of {len(project.lamps)} lamps", tuple((LAMPS, m.id) for m in loose),
         )  # fmt: skip
 
 
 def _strings(project: Project, derived: Derived) -> Iterator[tuple[String, StringCurrent]]:
     for supply in derived.quick.supplies:
         for result in supply.strings:
-            yield project.find("strings", result.string), result
+            yield project.get(STRINGS, result.string), result
 
 
 RULES = (mixed_groups, too_much, bare_strings, too_little, supply_load, hot_resistors, unwired)

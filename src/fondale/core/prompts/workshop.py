@@ -3,9 +3,10 @@
 from collections.abc import Iterator
 
 from fondale.core.derive import Derived
-from fondale.core.edits import Edit, put
+from fondale.core.edits import put
+from fondale.core.edits.printing import ScaleFiles
 from fondale.core.fits.air import drilled
-from fondale.core.model import Cut, Project
+from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import largest_percent, machine_of, stretch_words
@@ -22,12 +23,16 @@ def photographs(project: Project, derived: Derived) -> Iterator[Finding]:
             reading = readings.get(thread.id)
             if reading is None or reading.off is None or thread.known_mm is None or abs(reading.off) <= 0.05:
                 continue
-            forget = put(("photos", photo.id, "threads", thread.id, "known_mm"), None, f"Do not declare {thread.name}")
+            forget = put(
+                PHOTOS.at(photo.id).then(lambda p: p.threads).member(thread.id).then(lambda t: t.known_mm),
+                None,
+                f"Do not declare {thread.name}",
+            )
             yield Finding(
                 "BRIEF-PHOTO", "mind", "brief", photo.name,
                 f"“{thread.name}” is declared {show_real(thread.known_mm)}, and by what else is known it would be"
                 f" {show_real(thread.known_mm * (1 + reading.off))}. One of them is wrong, or they do not lie on the same plane.",
-                f"{percent(abs(reading.off))} apart", (("photos", photo.id), ("threads", thread.id)), (Fix(f"Read {thread.name} instead", (forget,)),),
+                f"{percent(abs(reading.off))} apart", ((PHOTOS, photo.id),), (Fix(f"Read {thread.name} instead", (forget,)),), within=(thread.id,),
             )  # fmt: skip
 
 
@@ -42,16 +47,18 @@ def fits(project: Project, derived: Derived) -> Iterator[Finding]:
         if air.verdict != "loose":
             hole = drilled(fit, project.brief.rules.tolerance)
             label = f"{'Drill' if kind['round'] else 'Open'} the {kind['hole']} to {digits(hole, 2)} mm"
-            fixes.append(Fix(label, (put(("fits", fit.id, "hole"), hole, f"{label}: {fit.name}"),)))
+            fixes.append(Fix(label, (put(FITS.at(fit.id).then(lambda f: f.hole), hole, f"{label}: {fit.name}"),)))
             if fit.masked != "both" and "mask both faces" in air.ways:
-                fixes.append(Fix("Mask both faces", (put(("fits", fit.id, "masked"), "both", f"Mask both faces: {fit.name}"),)))
+                fixes.append(
+                    Fix("Mask both faces", (put(FITS.at(fit.id).then(lambda f: f.masked), "both", f"Mask both faces: {fit.name}"),))
+                )
         severity = {"will not go in": "stop", "tight": "mind", "loose": "hint"}[air.verdict]
         also = f" Or {', or '.join(air.ways[1:])}." if len(air.ways) > 1 else ""
         words = air.words + (f" {air.ways[0][0].upper()}{air.ways[0][1:]}.{also}" if air.ways else "")
         yield Finding(
             "BENCH-FIT", severity, "bench", fit.name, words,  # type: ignore[arg-type]
             f"bare {digits(air.bare, 2)} mm a side, coats {digits(air.hole_film + air.peg_film, 3)}, needs {digits(air.least, 2)}",
-            (("fits", fit.id),), tuple(fixes), caution="drill" if kind["round"] and air.verdict != "loose" else "",
+            ((FITS, fit.id),), tuple(fixes), caution="drill" if kind["round"] and air.verdict != "loose" else "",
         )  # fmt: skip
 
 
@@ -61,7 +68,7 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
         job = derived.quick.jobs.get(file.id)
         if job is None:
             continue
-        subject = (("prints", file.id),)
+        subject = ((PRINTS, file.id),)
         if not file.watertight:
             said = "; ".join(file.repairs)
             yield Finding(
@@ -71,16 +78,21 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
         if job.too_large:
             machine = machine_of(project, file)
             build = tuple(table("machines")["machine"][machine.row]["build"])
-            most = largest_percent(file.model_copy(update={"cuts": ()}), build)
+            most = largest_percent(file.but(cuts=()), build)
             fixes = []
             try:
                 planned = plan_cuts(file.printed, build, file.up, file.tilt_deg, file.keyed)
                 cuts = tuple(Cut(id=f"cut-{k + 1}", axis=a, at=at) for k, (a, at) in enumerate(planned))  # type: ignore[arg-type]
                 if file.watertight and cuts:
-                    fixes.append(Fix(f"Cut it into {_parts(planned)} parts", (put(("prints", file.id, "cuts"), cuts, f"Cut {file.name}"),)))
+                    fixes.append(
+                        Fix(
+                            f"Cut it into {_parts(planned)} parts",
+                            (put(PRINTS.at(file.id).then(lambda f: f.cuts), cuts, f"Cut {file.name}"),),
+                        )
+                    )
             except BodyError:
                 pass
-            fixes.append(Fix(f"Print at {digits(most, 0)} %", (Edit("scale_file", f"Print {file.name} at {digits(most, 0)} %", {"files": (file.id,), "percent": float(int(most))}),)))  # fmt: skip
+            fixes.append(Fix(f"Print at {digits(most, 0)} %", (ScaleFiles(f"Print {file.name} at {digits(most, 0)} %", (file.id,), float(int(most))),)))  # fmt: skip
             w, d, h = file.printed
             yield Finding(
                 "BENCH-TOO-LARGE", "stop", "bench", file.name, f"It does not go on the {machine.name}{', not even in the parts that it is cut into' if file.cuts else ' in one piece'}.",
@@ -88,9 +100,7 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
                 subject, tuple(fixes),
             )  # fmt: skip
         if "look stretched" in (words := stretch_words(file)):
-            level = Edit(
-                "scale_file", f"No stretch: {file.name}", {"files": (file.id,), "percent": file.percent, "stretch": (1.0, 1.0, 1.0)}
-            )
+            level = ScaleFiles(f"No stretch: {file.name}", (file.id,), file.percent, (1.0, 1.0, 1.0))
             yield Finding("BENCH-STRETCH", "hint", "bench", file.name, f"Its sides are stretched apart; {words}", words, subject, (Fix("No stretch", (level,)),))  # fmt: skip
 
 
@@ -108,10 +118,10 @@ def families(project: Project, derived: Derived) -> Iterator[Finding]:
         members = [f for f in project.prints if f.family == name]
         if max(f.percent for f in members) / min(f.percent for f in members) - 1 > 0.005:
             lead = members[0]
-            edit = Edit("scale_file", f"One percentage for {name}", {"files": tuple(f.id for f in members), "percent": lead.percent})
+            edit = ScaleFiles(f"One percentage for {name}", tuple(f.id for f in members), lead.percent)
             yield Finding(
                 "BENCH-FAMILY", "mind", "bench", name, "Files of one family need one percentage, or they will not go together.",
-                ", ".join(f"{f.name} {digits(f.percent, 1)} %" for f in members), tuple(("prints", f.id) for f in members),
+                ", ".join(f"{f.name} {digits(f.percent, 1)} %" for f in members), tuple((PRINTS, f.id) for f in members),
                 (Fix(f"All at {digits(lead.percent, 1)} %", (edit,)),),
             )  # fmt: skip
 
@@ -123,7 +133,7 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
         if found is not None and found.tip_deg < 15 and file.watertight:
             yield Finding(
                 "BENCH-TIP", "hint", "bench", file.name, found.words,
-                f"centre of mass {show_mm(found.height_mm)} high, {show_mm(found.edge_mm)} from the edge", (("prints", file.id),),
+                f"centre of mass {show_mm(found.height_mm)} high, {show_mm(found.edge_mm)} from the edge", ((PRINTS, file.id),),
             )  # fmt: skip
 
 

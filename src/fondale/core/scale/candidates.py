@@ -99,8 +99,8 @@ def counted(project: Project) -> Project:
     for bit in project.bits:
         if bit.native_n > 0 and bit.state == "in the box":
             before = stock.get(bit.native_n)
-            stock[bit.native_n] = bit if before is None else before.model_copy(update={"count": before.count + bit.count})
-    return project.model_copy(update={"bits": tuple(stock.values())})
+            stock[bit.native_n] = bit if before is None else before.but(count=before.count + bit.count)
+    return project.but(bits=tuple(stock.values()))
 
 
 def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:

@@ -8,6 +8,7 @@ import shapely
 
 from fondale.core.arrays import Floats
 from fondale.core.model import Piece, Place, Project
+from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import height_under, placed_solid, rest_places
 
 _SLACK_MM = 0.3
@@ -47,15 +48,15 @@ def clashes(project: Project) -> tuple[Clash, ...]:
     found = []
     for i, (a, ring_a, low_a, high_a) in enumerate(items):
         for b, ring_b, low_b, high_b in items[i + 1 :]:
-            kinds = (a.shape.kind, b.shape.kind)
-            if a.role == b.role == "scenery" or "hull" in kinds or min(len(ring_a), len(ring_b)) < 3:
+            kinds = (kind_of(a.shape), kind_of(b.shape))
+            if a.role == b.role == "scenery" or any(k.open_above for k in kinds) or min(len(ring_a), len(ring_b)) < 3:
                 continue
             apart = (ring_a.min(0) > ring_b.max(0)).any() or (ring_b.min(0) > ring_a.max(0)).any()
             if apart or min(high_a, high_b) - max(low_a, low_b) <= _SLACK_MM:
                 continue
             if _rests_on(a, places[a.id], b, places[b.id]) or _rests_on(b, places[b.id], a, places[a.id]):
                 continue
-            if ("room" in kinds or "wall" in kinds) and not _hollow(a, places[a.id], b, places[b.id]):
+            if any(k.hollow for k in kinds) and not _hollow(a, places[a.id], b, places[b.id]):
                 continue
             shared = shapely.intersection(shapely.polygons(ring_a), shapely.polygons(ring_b))
             if shared.area > _SLACK_MM**2:
@@ -67,8 +68,8 @@ def clashes(project: Project) -> tuple[Clash, ...]:
 
 
 def _rests_on(top: Piece, at_top: Place, below: Piece, at_below: Place) -> bool:
-    """Whether ``top`` stands on the stairs ``below``: their outline is a wedge, its steps are not."""
-    if below.shape.kind != "stairs":
+    """Whether ``top`` stands on the steps of ``below``: their outline is a wedge, they are not."""
+    if not kind_of(below.shape).stepped:
         return False
     height = height_under(below, at_below, at_top.x, at_top.y)
     return height is not None and (at_top.z or 0.0) >= height - _SLACK_MM
@@ -76,7 +77,7 @@ def _rests_on(top: Piece, at_top: Place, below: Piece, at_below: Place) -> bool:
 
 def _hollow(a: Piece, at_a: Place, b: Piece, at_b: Place) -> bool:
     """Whether the other piece cuts the faces of a hollow one: its corners or centre lie within the walls."""
-    if a.shape.kind not in ("room", "wall"):
+    if not kind_of(a.shape).hollow:
         a, at_a, b, at_b = b, at_b, a, at_a
     solid = placed_solid(a, at_a)
     ring, low, high = footprint(b, at_b)

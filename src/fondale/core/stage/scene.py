@@ -7,8 +7,9 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.model import Case, Piece, Place, Project
+from fondale.core.shapes.solid import Solid
 from fondale.core.stage.rays import Rays, rays_for
-from fondale.core.stage.solids import Solid, case_faces, solid_of, top_at
+from fondale.core.stage.solids import case_faces, solid_of, top_at
 
 CASE = -1  # owner of the case's own faces
 INSET_MM = 0.04
@@ -78,7 +79,7 @@ def rest_places(project: Project) -> dict[str, Place]:
             z = 0.0
             for below, at in carriers:
                 z = max(z, height_under(below, at, place.x, place.y) or 0.0)
-        done = place.model_copy(update={"z": z})
+        done = place.but(z=z)
         out[piece.id] = done
         if piece.role == "scenery":
             carriers.append((piece, done))

@@ -4,7 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from fondale.core.edits import Edit
+from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
 from fondale.qt.furniture.prose import Line, Prose
@@ -87,8 +87,7 @@ class PromptCard(QFrame):
     def _leave(self) -> None:
         reason, ok = QInputDialog.getText(self, "Leave it because…", f"{self.finding.title}: why may it stay so?")
         if ok and reason.strip():
-            args = {"key": self.finding.key, "reason": reason.strip()}
-            self._session.do(Edit("accept", f"Leave “{self.finding.title}”", args))
+            self._session.do(Accept(f"Leave “{self.finding.title}”", self.finding.key, reason.strip()))
         elif ok:
             self._session.said.emit("A reason is needed: it is kept in the Diary.")
 

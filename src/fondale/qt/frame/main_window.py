@@ -2,11 +2,13 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from fondale.core.model import Listing
 from fondale.demo import SAMPLES
 from fondale.instruments import SimulatedCaliper, SimulatedLuxMeter
 from fondale.qt.frame.actions import DEEDS
@@ -235,8 +237,8 @@ class MainWindow(QMainWindow):
         if isinstance(diary, DiaryStation):
             diary.toggle_timer()
 
-    def _show_subject(self, field: str, ident: str) -> None:
-        self.stations[self.station].show_subject(field, ident)
+    def _show_subject(self, listing: Listing[Any], ident: str) -> None:
+        self.stations[self.station].show_subject(listing, ident)
 
     def _follow(self) -> None:
         document = self.session.document

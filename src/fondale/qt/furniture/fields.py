@@ -106,6 +106,15 @@ class Field(Scaled):
         self.keep_width(self._caption, pixels)
         return self
 
+    @property
+    def caption(self) -> str:
+        """What stands before the field."""
+        return self._caption.text()
+
+    @caption.setter
+    def caption(self, text: str) -> None:
+        self._caption.setText(text)
+
     def set_value(self, value: Any) -> None:
         """Show a value, unless the maker is in the middle of typing something else."""
         self._value = value

@@ -1,21 +1,26 @@
 """A station of several pages: a row of words above, one page on show."""
 
 from collections.abc import Callable
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from fondale.core.edits import put
+from fondale.core.model import Listing, Model
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
+
+T = TypeVar("T")
+M = TypeVar("M", bound=Model)
 
 
 class Page(QWidget):
     """One page. ``title`` is on its word, ``shows`` are the project's lists whose things are found here."""
 
     title = ""
-    shows: tuple[str, ...] = ()
+    shows: tuple[Listing[Any], ...] = ()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -49,19 +54,19 @@ class Page(QWidget):
     def refresh(self) -> None:
         """Show the present project and results."""
 
-    def chosen(self, field: str) -> object:
+    def chosen(self, listing: Listing[M]) -> M | None:
         """The chosen thing of a list, or None."""
-        return self.session.project.find(field, self.session.chosen(field))
+        return self.session.project.find(listing, self.session.chosen(listing))
 
-    def put_in(self, field: str, *path: str, value: object, label: str) -> None:
+    def put_in(self, listing: Listing[M], get: Callable[[M], T], value: T, label: str) -> None:
         """Set a value of the chosen thing of a list."""
-        thing = self.chosen(field)
+        thing: Any = self.chosen(listing)
         if thing is not None:
-            self.session.do(put((field, thing.id, *path), value, f"{label}: {thing.name}"))  # type: ignore[attr-defined]
+            self.session.do(put(listing.at(thing.id).then(get), value, f"{label}: {thing.name}"))
 
-    def setter(self, field: str, name: str, label: str) -> Callable[[object], None]:
+    def setter(self, listing: Listing[M], get: Callable[[M], T], label: str) -> Callable[[T], None]:
         """What a field of a ticket calls with a new value."""
-        return lambda value: self.put_in(field, name, value=value, label=label)
+        return lambda value: self.put_in(listing, get, value, label)
 
 
 class PagedStation(Station):
@@ -121,9 +126,9 @@ class PagedStation(Station):
         self.page.refresh()
         self._note.setText(self.page.note)
 
-    def show_subject(self, field: str, ident: str) -> None:
+    def show_subject(self, listing: Listing[Any], ident: str) -> None:
         for title, page in self.pages.items():
-            if field in page.shows:
+            if listing in page.shows:
                 self.turn_to(title)
                 break
-        super().show_subject(field, ident)
+        super().show_subject(listing, ident)

@@ -1,6 +1,6 @@
 """Rows, headings and words to press, from which every page is laid out."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
@@ -37,7 +37,7 @@ def line_of(*widgets: QWidget) -> QHBoxLayout:
     return line
 
 
-def action(text: str, slot: object, tip: str = "") -> QPushButton:
+def action(text: str, slot: Callable[..., object], tip: str = "") -> QPushButton:
     """A main action as a word."""
     button = QPushButton(text)
     button.setProperty("role", "action")
@@ -46,7 +46,7 @@ def action(text: str, slot: object, tip: str = "") -> QPushButton:
     return button
 
 
-Entries = list[tuple[str, object]]
+Entries = Sequence[tuple[str, Callable[[], object]]]
 
 
 def menu_button(text: str, entries: Entries | Callable[[], Entries]) -> QPushButton:

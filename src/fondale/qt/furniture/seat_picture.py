@@ -6,6 +6,7 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeE
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.light.picture import window
+from fondale.core.model import SEATS
 from fondale.core.views.sight import eye_of
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -61,7 +62,7 @@ class SeatPicture(QWidget):
     def project_point(self, x: float, y: float, z: float) -> QPointF | None:
         """Where a point of the case is seen, or None when there is no seat."""
         project = self._session.project
-        seat = project.find("seats", self._session.results.seat_of(project))
+        seat = project.find(SEATS, self._session.results.seat_of(project))
         if seat is None:
             return None
         eye = eye_of(project, seat)

@@ -1,9 +1,12 @@
 """What all stations share: they refresh when they are on show and something changed."""
 
+from typing import Any
+
 from PySide6.QtCore import QTimer
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.model import Listing
 from fondale.qt.session import Session
 
 
@@ -41,6 +44,6 @@ class Station(QWidget):
     def refresh(self) -> None:
         """Show the present project and results."""
 
-    def show_subject(self, field: str, ident: str) -> None:
+    def show_subject(self, listing: Listing[Any], ident: str) -> None:
         """Bring the thing of a prompt into view and choose it."""
-        self.session.select(field, ident)
+        self.session.select(listing, ident)

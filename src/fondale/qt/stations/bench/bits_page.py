@@ -1,8 +1,7 @@
 """The bits box: drawers of bits; type a need and the best float up."""
 
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any, get_args
+from typing import get_args
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLineEdit, QMessageBox, QVBoxLayout
 
@@ -11,12 +10,12 @@ from fondale.app.workers import Report
 from fondale.core.bits.asking import Asked, parse_need
 from fondale.core.bits.reads import likenesses, reads_as
 from fondale.core.bits.search import ROUND_ONES, pack, rank
-from fondale.core.edits import Edit
+from fondale.core.edits import Remove
 from fondale.core.edits import put as put_value
 from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
 from fondale.core.lengths import LengthError, parse_length, parse_scale
-from fondale.core.model import Bit, Need
-from fondale.core.model.bench import Material, Outline
+from fondale.core.model import BITS, NEEDS, PIECES, Bit, Need
+from fondale.core.model.bench import Material, Outline, State
 from fondale.core.sayings import sayings
 from fondale.core.words import clipped, digits, show_scale, with_article
 from fondale.qt.furniture.columns import Columns
@@ -32,7 +31,6 @@ MOST = 48
 LINE_LEAST = 300
 CAPTION = 66
 AGAIN = ("They become what the table says", "They come in once more, as other bits")
-STATES = ("in the box", "used", "lost")
 
 
 def parse_sizes(text: str) -> tuple[float, ...]:
@@ -48,7 +46,7 @@ class BitsPage(Page):
     """Needs on the left, bits in the middle, the ticket of the chosen bit on the right."""
 
     title = "Bits box"
-    shows = ("bits", "needs")
+    shows = (BITS, NEEDS)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -93,7 +91,7 @@ class BitsPage(Page):
         self._need_row.addStretch(1)
         left.addLayout(self._need_row)
         self.bits = BitCells(session)
-        self.bits.chosen.connect(lambda i: session.select("bits", i))
+        self.bits.chosen.connect(lambda i: session.select(BITS, i))
         right = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove_bit)
@@ -110,23 +108,23 @@ class BitsPage(Page):
     @property
     def bit(self) -> Bit | None:
         """The chosen bit among those on show."""
-        ident, shown = self.session.chosen("bits"), self.bits.things
+        ident, shown = self.session.chosen(BITS), self.bits.things
         if shown and self.bits.matches and ident not in self.bits.matches:
             ident = shown[0].id
-        found = self.session.project.find("bits", ident) if shown else None
+        found = self.session.project.find(BITS, ident) if shown else None
         return found if isinstance(found, Bit) else None
 
     @property
     def need(self) -> Need | None:
         """The need that the line asks for, as long as the line says nothing else."""
-        found = self.session.project.find("needs", self._followed) if self.line.text() == self._need_text else None
+        found = self.session.project.find(NEEDS, self._followed) if self.line.text() == self._need_text else None
         return found if isinstance(found, Need) else None
 
     def _typed(self) -> None:
         """The best bit for what is typed is the chosen one."""
         self._search()
         if self.bits.matches:
-            self.session.select("bits", next(iter(self.bits.matches)))
+            self.session.select(BITS, next(iter(self.bits.matches)))
         self._show_bit()
 
     def _search(self) -> None:
@@ -211,28 +209,25 @@ class BitsPage(Page):
         self.lose.setText("It is lost" if bit.state != "lost" else "It is found")
 
     def _rows(self) -> list[Row]:
-        def put(name: str, label: str) -> Callable[[Any], None]:
-            return lambda v: self.session.do(put_value(("bits", self.bit.id, name), v, f"{label}: {self.bit.name}"))
-
         fields = (
-            ("name", Field("name", words(1, 120), str, put("name", "Rename"))),
-            ("outline", Choice("outline", [(o, o) for o in get_args(Outline)], put("outline", "Outline"))),
-            ("sizes", Field("sizes", parse_sizes, lambda v: " × ".join(digits(s, 2) for s in v) + " mm" if v else "", put("sizes", "Sizes"))),
-            ("native_n", Field("scale", lambda t: parse_scale(t) if t.strip() else 0.0, lambda v: show_scale(v) if v else "", put("native_n", "Native scale"))),
-            ("material", Choice("material", [(m, m) for m in get_args(Material)], put("material", "Material"))),
-            ("source", Field("source", words(0, 120), str, put("source", "Source"))),
-            ("drawer", Field("drawer", words(0, 40), str, put("drawer", "Drawer"))),
-            ("count", Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), put("count", "Count"))),
-            ("state", Choice("state", [(s, s) for s in STATES], put("state", "State"))),
+            ("name", Field("name", words(1, 120), str, self.setter(BITS, lambda b: b.name, "Rename"))),
+            ("outline", Choice("outline", [(o, o) for o in get_args(Outline)], self.setter(BITS, lambda b: b.outline, "Outline"))),
+            ("sizes", Field("sizes", parse_sizes, lambda v: " × ".join(digits(s, 2) for s in v) + " mm" if v else "", self.setter(BITS, lambda b: b.sizes, "Sizes"))),
+            ("native_n", Field("scale", lambda t: parse_scale(t) if t.strip() else 0.0, lambda v: show_scale(v) if v else "", self.setter(BITS, lambda b: b.native_n, "Native scale"))),
+            ("material", Choice("material", [(m, m) for m in get_args(Material)], self.setter(BITS, lambda b: b.material, "Material"))),
+            ("source", Field("source", words(0, 120), str, self.setter(BITS, lambda b: b.source, "Source"))),
+            ("drawer", Field("drawer", words(0, 40), str, self.setter(BITS, lambda b: b.drawer, "Drawer"))),
+            ("count", Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), self.setter(BITS, lambda b: b.count, "Count"))),
+            ("state", Choice("state", [(s, s) for s in get_args(State)], self.setter(BITS, lambda b: b.state, "State"))),
         )  # fmt: skip
         return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self._on_show, n, None)) for n, f in fields]
 
     def _choose_need(self, ident: str) -> None:
         """Put a need into the line; the best bit for it is the chosen one."""
-        need = self.session.project.find("needs", ident)
+        need = self.session.project.find(NEEDS, ident)
         if isinstance(need, Need):
             self._followed, self._need_text = ident, need_line(need)
-            self.session.select("needs", ident)
+            self.session.select(NEEDS, ident)
             if self.line.text() != self._need_text:
                 self.line.setText(self._need_text)
                 self.line.setCursorPosition(0)
@@ -241,7 +236,7 @@ class BitsPage(Page):
 
     def _follow(self) -> None:
         """A need that was chosen elsewhere goes into the line, and at first the first open one."""
-        chosen = self.session.selected.get("needs", "")
+        chosen = self.session.selected.get(NEEDS, "")
         if not chosen and not self._followed:
             chosen = next((n.id for n in self.session.project.needs if not n.made), "")
         if chosen and chosen != self._followed:
@@ -252,23 +247,23 @@ class BitsPage(Page):
         if want is not None:
             edit, ident = add_need(self.session.project, want.name, want.outline, want.real)
             if self.session.do(edit):
-                self.session.select("needs", ident)
+                self.session.select(NEEDS, ident)
 
     def _met(self) -> None:
         need = self.need
         if need is not None:
-            self.put_in("needs", "made", value=not need.made, label="Open again" if need.made else "Met")
+            self.put_in(NEEDS, lambda n: n.made, not need.made, "Open again" if need.made else "Met")
 
     def _drop_need(self) -> None:
         need = self.need
         if need is not None:
-            self.session.do(Edit("remove", f"No {need.name} needed", {"field": "needs", "ident": need.id}))
+            self.session.do(Remove(f"No {need.name} needed", NEEDS, need.id))
 
     def _add(self) -> None:
         edit, ident = add_bit(self.session.project)
         if self.session.do(edit):
             self.line.clear()
-            self.session.select("bits", ident)
+            self.session.select(BITS, ident)
             self.refresh()
             self.ticket.rows[0][0].edit.setFocus()
             self.ticket.rows[0][0].edit.selectAll()
@@ -276,7 +271,7 @@ class BitsPage(Page):
     def _remove_bit(self) -> None:
         bit = self.bit
         if bit is not None:
-            self.session.do(Edit("remove", f"Remove {bit.name}", {"field": "bits", "ident": bit.id}))
+            self.session.do(Remove(f"Remove {bit.name}", BITS, bit.id))
 
     def _use(self) -> None:
         bit, need = self.bit, self.need
@@ -284,15 +279,15 @@ class BitsPage(Page):
             return
         edits, piece = use_bit(self.session.project, bit, need if need is not None and not need.made else None)
         if self.session.do(*edits, label=f"Use {bit.name}"):
-            self.session.select("pieces", piece)
+            self.session.select(PIECES, piece)
             self.session.said.emit(f"{bit.name} is out of the box and on the shelf.")
 
     def _lose(self) -> None:
         bit = self.bit
         if bit is not None:
-            state = "in the box" if bit.state == "lost" else "lost"
+            state: State = "in the box" if bit.state == "lost" else "lost"
             word = "Found" if bit.state == "lost" else "Lost"
-            self.session.do(put_value(("bits", bit.id, "state"), state, f"{word}: {bit.name}"))
+            self.session.do(put_value(BITS.at(bit.id).then(lambda b: b.state), state, f"{word}: {bit.name}"))
 
     def _bring(self) -> None:
         name, _filter = QFileDialog.getOpenFileName(self, "Bring a table of bits", "", "Tables (*.csv *.tsv *.txt)")

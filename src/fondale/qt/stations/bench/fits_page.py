@@ -9,13 +9,14 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from fondale.app.workers import Report
 from fondale.core.coats.stack import core_sample
-from fondale.core.edits import Edit, put
+from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_fit
 from fondale.core.fits.air import air_of, coat_names, drilled, parse_coats
-from fondale.core.fits.capacity import Capacity, boat, rectangle
-from fondale.core.model import Fit
+from fondale.core.fits.capacity import Capacity, rectangle
+from fondale.core.model import FITS, Fit
 from fondale.core.model.bench import Process
 from fondale.core.scale.mannequin import poses
+from fondale.core.shapes import boats
 from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
@@ -100,7 +101,7 @@ class FitsPage(Page):
     """Sections of all fits; below, the chosen one with its ticket, and the counting of seats."""
 
     title = "Fits"
-    shows = ("fits",)
+    shows = (FITS,)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -112,7 +113,7 @@ class FitsPage(Page):
         row.addStretch(1)
         column.addLayout(row)
         self.cells = FitCells(session)
-        self.cells.chosen.connect(lambda i: session.select("fits", i))
+        self.cells.chosen.connect(lambda i: session.select(FITS, i))
         column.addWidget(self.cells.framed(), 3)
         left = QVBoxLayout()
         self.ticket = Ticket(1)
@@ -176,7 +177,7 @@ class FitsPage(Page):
             field.set_value(value)
         house = self.session.project.brief.house_n
         stature = table("body")["people"][self._person]["mean_mm"] / house
-        inside = (boat if self._kind == "boat" else rectangle)(self._inside["long"], self._inside["wide"])
+        inside = (boats.plan if self._kind == "boat" else rectangle)(self._inside["long"], self._inside["wide"])
         state = (self._kind, self._pose, self._person, house, *self._inside.values())
         if state == self._counted or self.session.results.doing("count"):
             return
@@ -205,26 +206,26 @@ class FitsPage(Page):
     @property
     def fit(self) -> Fit | None:
         """The chosen fit."""
-        found = self.chosen("fits")
+        found = self.chosen(FITS)
         return found if isinstance(found, Fit) else None
 
     def _rows(self) -> list[Row]:
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
-        put_in = partial(self.setter, "fits")
+        put_in = partial(self.setter, FITS)
 
         kinds = [(k, r["name"]) for k, r in table("fits")["kind"].items()]
         processes = [(p, table("fits")["process"][p]["name"]) for p in get_args(Process)]
         masks = [("", "no face"), ("hole", "the hole"), ("peg", "the peg"), ("both", "both faces")]
         fields = (
-            ("name", Field("name", words(1, 120), str, put_in("name", "Rename"))),
-            ("kind", Choice("kind", kinds, put_in("kind", "Kind of fit"))),
-            ("hole", length_field("hole", put_in("hole", "Hole"), house)),
-            ("peg", length_field("peg", put_in("peg", "Peg"), house)),
-            ("process", Choice("made as", processes, put_in("process", "Process"))),
-            ("hole_coats", Field("coats, hole", parse_coats, coat_names, put_in("hole_coats", "Coats in the hole"))),
-            ("peg_coats", Field("coats, peg", parse_coats, coat_names, put_in("peg_coats", "Coats on the peg"))),
-            ("masked", Choice("masked", masks, put_in("masked", "Masked"))),
+            ("name", Field("name", words(1, 120), str, put_in(lambda f: f.name, "Rename"))),
+            ("kind", Choice("kind", kinds, put_in(lambda f: f.kind, "Kind of fit"))),
+            ("hole", length_field("hole", put_in(lambda f: f.hole, "Hole"), house)),
+            ("peg", length_field("peg", put_in(lambda f: f.peg, "Peg"), house)),
+            ("process", Choice("made as", processes, put_in(lambda f: f.process, "Process"))),
+            ("hole_coats", Field("coats, hole", parse_coats, coat_names, put_in(lambda f: f.hole_coats, "Coats in the hole"))),
+            ("peg_coats", Field("coats, peg", parse_coats, coat_names, put_in(lambda f: f.peg_coats, "Coats on the peg"))),
+            ("masked", Choice("masked", masks, put_in(lambda f: f.masked, "Masked"))),
         )
         rows = [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.fit, n, None)) for n, f in fields]
         surfaces = Choice("coats like", [], self._coats_like).caption_width(CAPTION)
@@ -237,24 +238,26 @@ class FitsPage(Page):
             coats = tuple(layer.coat for layer in core_sample(self.session.project, ident))
             label = f"Coats of {fit.name}"
             self.session.do(
-                put(("fits", fit.id, "hole_coats"), coats, label), put(("fits", fit.id, "peg_coats"), coats, label), label=label
+                put(FITS.at(fit.id).then(lambda f: f.hole_coats), coats, label),
+                put(FITS.at(fit.id).then(lambda f: f.peg_coats), coats, label),
+                label=label,
             )
 
     def _add(self) -> None:
         edit, ident = add_fit(self.session.project)
         if self.session.do(edit):
-            self.session.select("fits", ident)
+            self.session.select(FITS, ident)
 
     def _remove(self) -> None:
         fit = self.fit
         if fit is not None:
-            self.session.do(Edit("remove", f"Remove {fit.name}", {"field": "fits", "ident": fit.id}))
+            self.session.do(Remove(f"Remove {fit.name}", FITS, fit.id))
 
     def _mend(self) -> None:
         fit = self.fit
         if fit is not None:
             tolerance = self.session.project.brief.rules.tolerance
-            self.put_in("fits", "hole", value=drilled(fit, tolerance), label="Open the hole")
+            self.put_in(FITS, lambda f: f.hole, drilled(fit, tolerance), "Open the hole")
 
     def refresh(self) -> None:
         """Follow the project."""

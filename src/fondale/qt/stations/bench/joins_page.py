@@ -7,11 +7,11 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
-from fondale.core.edits import Edit
+from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_join
 from fondale.core.fits.glue import Glue, glues_for
 from fondale.core.fits.pins import pin_for
-from fondale.core.model import Join, Piece
+from fondale.core.model import JOINS, PIECES, Join, Piece
 from fondale.core.model.bench import Material
 from fondale.core.model.shapes import Figure
 from fondale.core.stage.solids import measured_height
@@ -72,7 +72,7 @@ class JoinsPage(Page):
     """Joints on the left, the ticket and the ways in the middle, pins on the right."""
 
     title = "Joins"
-    shows = ("joins",)
+    shows = (JOINS,)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -83,7 +83,7 @@ class JoinsPage(Page):
         head.addWidget(action("Add a joint", self._add))
         left.addLayout(head)
         self.cells = JoinCells(session)
-        self.cells.chosen.connect(lambda i: session.select("joins", i))
+        self.cells.chosen.connect(lambda i: session.select(JOINS, i))
         left.addWidget(self.cells.framed(), 1)
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
@@ -102,7 +102,7 @@ class JoinsPage(Page):
 
     def _pins(self) -> QVBoxLayout:
         column = headed("A pin for a standing figure", 4)
-        self.who = Choice("figure", [], lambda i: self.session.select("pieces", i)).caption_width(64)
+        self.who = Choice("figure", [], lambda i: self.session.select(PIECES, i)).caption_width(64)
         self.weight = Field(
             "weighs",
             lambda t: number(0, 100_000, "g")(t) if t.strip() else 0.0,
@@ -124,47 +124,47 @@ class JoinsPage(Page):
     @property
     def join(self) -> Join | None:
         """The chosen joint."""
-        found = self.chosen("joins")
+        found = self.chosen(JOINS)
         return found if isinstance(found, Join) else None
 
     @property
     def figure(self) -> Piece | None:
         """The figure to be pinned: the chosen piece if it is one, else the first."""
         figures = [p for p in self.session.project.pieces if isinstance(p.shape, Figure)]
-        ident = self.session.chosen("pieces")
+        ident = self.session.chosen(PIECES)
         return next((p for p in figures if p.id == ident), figures[0] if figures else None)
 
     def _set_weight(self, grams: float) -> None:
         figure = self.figure
         if figure is not None:
-            self.session.select("pieces", figure.id)
-            self.put_in("pieces", "weight_g", value=grams, label="Weight")
+            self.session.select(PIECES, figure.id)
+            self.put_in(PIECES, lambda p: p.weight_g, grams, "Weight")
 
     def _set_lean(self, degrees: float) -> None:
         self._lean = degrees
         self.refresh()
 
     def _rows(self) -> list[Row]:
-        put_in = partial(self.setter, "joins")
+        put_in = partial(self.setter, JOINS)
 
         materials = [(m, m) for m in get_args(Material)]
         fields = (
-            ("name", Field("name", words(1, 120), str, put_in("name", "Rename"))),
-            ("a", Choice("one side", materials, put_in("a", "Material"))),
-            ("b", Choice("other side", materials, put_in("b", "Material"))),
-            ("need", Choice("it must", list(NEEDS), put_in("need", "What the joint must do"))),
+            ("name", Field("name", words(1, 120), str, put_in(lambda j: j.name, "Rename"))),
+            ("a", Choice("one side", materials, put_in(lambda j: j.a, "Material"))),
+            ("b", Choice("other side", materials, put_in(lambda j: j.b, "Material"))),
+            ("need", Choice("it must", list(NEEDS), put_in(lambda j: j.need, "What the joint must do"))),
         )
         return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.join, n, None)) for n, f in fields]
 
     def _add(self) -> None:
         edit, ident = add_join(self.session.project)
         if self.session.do(edit):
-            self.session.select("joins", ident)
+            self.session.select(JOINS, ident)
 
     def _remove(self) -> None:
         join = self.join
         if join is not None:
-            self.session.do(Edit("remove", f"Remove {join.name}", {"field": "joins", "ident": join.id}))
+            self.session.do(Remove(f"Remove {join.name}", JOINS, join.id))
 
     def refresh(self) -> None:
         """Follow the project."""

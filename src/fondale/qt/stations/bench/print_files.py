@@ -6,9 +6,11 @@ from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from fondale.app.errands import Cutting, Import
 from fondale.app.workers import Report
-from fondale.core.edits import Edit, EditError
+from fondale.core.edits import EditError
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import print_steps
+from fondale.core.edits.steps import AddSteps
+from fondale.core.model import PRINTS
 from fondale.core.prints.cutting import KeyRule
 from fondale.core.prints.jobs import PrintJob, machine_of
 from fondale.core.words import show_mm
@@ -68,7 +70,7 @@ class FileDesk(OnFile):
                 project = self.session.project
                 repaired += [f"{item.name}: {'; '.join(item.repairs)}"] if item.repairs else []
         if last:
-            self.session.select("prints", last)
+            self.session.select(PRINTS, last)
         if trouble:
             QMessageBox.warning(self.parent, "Some files could not be brought", "\n\n".join(trouble))
         if repaired:
@@ -122,5 +124,5 @@ class FileDesk(OnFile):
         file, job = self.file, self.job()
         if file is not None and job is not None:
             steps = print_steps(self.session.project, file, job.process, job.hours, job.parts)
-            self.session.do(Edit("add_steps", f"Steps for {file.name}", {"steps": steps}))
+            self.session.do(AddSteps(f"Steps for {file.name}", steps))
             self.session.said.emit(f"{len(steps)} steps stand in the running order on Coats.")

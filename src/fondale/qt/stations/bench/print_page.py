@@ -4,8 +4,8 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
 
-from fondale.core.edits import Edit
-from fondale.core.model import PrintFile
+from fondale.core.edits import Remove
+from fondale.core.model import PRINTS, PrintFile
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
 from fondale.core.words import digits
@@ -33,7 +33,7 @@ class PrintPage(Page):
     """Files on the left, the chosen one's drawing in the middle, its ticket on the right; machines and quotes below."""
 
     title = "Print shop"
-    shows = ("prints",)
+    shows = (PRINTS,)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -45,7 +45,7 @@ class PrintPage(Page):
         left = QVBoxLayout()
         left.addWidget(action("Bring files…", self.files.ask_and_bring, "STL, OBJ, PLY, 3MF or GLB"))
         self.cells = FileCells(session)
-        self.cells.chosen.connect(lambda i: session.select("prints", i))
+        self.cells.chosen.connect(lambda i: session.select(PRINTS, i))
         frame = self.cells.framed()
         frame.setMinimumWidth(180)
         left.addWidget(frame, 1)
@@ -68,7 +68,7 @@ class PrintPage(Page):
         self.write.setToolTip("Cuts it with keys and writes every part")
         self.steps = action("Hand its steps to Coats", self.files.hand_over)
         self.keyed = QCheckBox("with keys")
-        self.keyed.clicked.connect(lambda on: self.put_in("prints", "keyed", value=on, label="Keys"))
+        self.keyed.clicked.connect(lambda on: self.put_in(PRINTS, lambda f: f.keyed, on, "Keys"))
         for pair in ((self.to_house, self.suggest, self.keyed), (self.write, self.steps)):
             row = QHBoxLayout()
             for button in pair:
@@ -92,32 +92,32 @@ class PrintPage(Page):
     def _rows(self) -> list[Row]:
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
-        put_in = partial(self.setter, "prints")
+        put_in = partial(self.setter, PRINTS)
 
         hours = number(0, 2, "mm")
         levels = [("easy", "easy"), ("fair", "fair"), ("hard", "hard")]
-        self._machine = Choice("machine", [], put_in("machine", "Machine"))
+        self._machine = Choice("machine", [], put_in(lambda f: f.machine, "Machine"))
         fields = (
             (lambda f: f.percent, Field("percent", number(0.01, 100_000, "%"), lambda v: f"{digits(v, 2)} %", self.sizes.scale)),
             (lambda f: f.printed[2], length_field("height", self.sizes.to_height, house, 0)),
             (lambda f: f.stretch, Field("stretch", parse_stretch, lambda v: " x ".join(digits(s * 100, 1) for s in v), self.sizes.stretch)),
-            (lambda f: f.family, Field("family", words(0, 60), str, put_in("family", "Family"))),
+            (lambda f: f.family, Field("family", words(0, 60), str, put_in(lambda f: f.family, "Family"))),
             (lambda f: machine_of(self.session.project, f).id, self._machine),
-            (lambda f: f.count, Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put_in("count", "Copies"))),
-            (lambda f: f.up, Choice("lies", list(UPS.items()), put_in("up", "How it lies"))),
-            (lambda f: f.tilt_deg, Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put_in("tilt_deg", "Tilt"))),
-            (lambda f: f.layer_mm, Field("layer", hours, lambda v: f"{digits(v, 3)} mm" if v else "as the machine", put_in("layer_mm", "Layer"))),
-            (lambda f: f.hollow_mm, Field("hollow", number(0, 100, "mm"), lambda v: f"wall {digits(v, 2)} mm" if v else "solid", put_in("hollow_mm", "Hollow"))),
-            (lambda f: f.difficulty, Choice("risk", levels, put_in("difficulty", "Risk"))),
-            (lambda f: f.cuts, Field("cuts", parse_cuts, show_cuts, put_in("cuts", "Cuts"))),
-            (lambda f: f.name, Field("name", words(1, 120), str, put_in("name", "Rename"))),
+            (lambda f: f.count, Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put_in(lambda f: f.count, "Copies"))),
+            (lambda f: f.up, Choice("lies", list(UPS.items()), put_in(lambda f: f.up, "How it lies"))),
+            (lambda f: f.tilt_deg, Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put_in(lambda f: f.tilt_deg, "Tilt"))),
+            (lambda f: f.layer_mm, Field("layer", hours, lambda v: f"{digits(v, 3)} mm" if v else "as the machine", put_in(lambda f: f.layer_mm, "Layer"))),
+            (lambda f: f.hollow_mm, Field("hollow", number(0, 100, "mm"), lambda v: f"wall {digits(v, 2)} mm" if v else "solid", put_in(lambda f: f.hollow_mm, "Hollow"))),
+            (lambda f: f.difficulty, Choice("risk", levels, put_in(lambda f: f.difficulty, "Risk"))),
+            (lambda f: f.cuts, Field("cuts", parse_cuts, show_cuts, put_in(lambda f: f.cuts, "Cuts"))),
+            (lambda f: f.name, Field("name", words(1, 120), str, put_in(lambda f: f.name, "Rename"))),
         )  # fmt: skip
         return [(w.caption_width(CAPTION), lambda _p, read=read: read(self.file)) for read, w in fields]
 
     def _remove(self) -> None:
         file = self.file
         if file is not None:
-            self.session.do(Edit("remove", f"Remove {file.name}", {"field": "prints", "ident": file.id}))
+            self.session.do(Remove(f"Remove {file.name}", PRINTS, file.id))
 
     def refresh(self) -> None:
         """Follow the project."""

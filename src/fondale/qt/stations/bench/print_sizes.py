@@ -4,9 +4,10 @@ import numpy as np
 from PySide6.QtWidgets import QInputDialog, QWidget
 
 from fondale.app.workers import Report
-from fondale.core.edits import Edit, put
+from fondale.core.edits import put
+from fondale.core.edits.printing import ScaleFiles
 from fondale.core.lengths import LengthError
-from fondale.core.model import Cut, PrintFile
+from fondale.core.model import PRINTS, Cut, PrintFile
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import follower_times, largest_percent, machine_of
@@ -62,7 +63,7 @@ def show_cuts(cuts: tuple[Cut, ...] | None) -> str:
 
 def chosen_file(session: Session) -> PrintFile | None:
     """The chosen file of the print shop."""
-    found = session.project.find("prints", session.chosen("prints"))
+    found = session.project.find(PRINTS, session.chosen(PRINTS))
     return found if isinstance(found, PrintFile) else None
 
 
@@ -96,7 +97,7 @@ class Sizes(OnFile):
         file = self.file
         if file is not None:
             label = f"Print {file.family or file.name} at {digits(value, 1)} %"
-            self.session.do(Edit("scale_file", label, {"files": self.members(file), "percent": value}))
+            self.session.do(ScaleFiles(label, self.members(file), value))
 
     def to_height(self, mm: float) -> None:
         """Print it this tall."""
@@ -108,7 +109,7 @@ class Sizes(OnFile):
         """Multiply its axes by these."""
         file = self.file
         if file is not None:
-            self.session.do(Edit("scale_file", f"Stretch {file.name}", {"files": (file.id,), "percent": file.percent, "stretch": value}))
+            self.session.do(ScaleFiles(f"Stretch {file.name}", (file.id,), file.percent, value))
 
     def to_house(self) -> None:
         """Bring it to the house scale."""
@@ -137,7 +138,9 @@ class Sizes(OnFile):
         best = postures(np.array(shape.points) * file.printed, np.array(shape.faces), process, self.build_room(file))[0]
         label = f"Lay {file.name} down"
         self.session.do(
-            put(("prints", file.id, "up"), best.up, label), put(("prints", file.id, "tilt_deg"), best.tilt_deg, label), label=label
+            put(PRINTS.at(file.id).then(lambda f: f.up), best.up, label),
+            put(PRINTS.at(file.id).then(lambda f: f.tilt_deg), best.tilt_deg, label),
+            label=label,
         )
         self.session.said.emit(f"It lies {best.words}.")
 
@@ -157,7 +160,7 @@ class Sizes(OnFile):
         data = self.session.document.assets.get(file.asset)
 
         def put_cuts(found: tuple[Cut, ...]) -> None:
-            self.session.do(put(("prints", file.id, "cuts"), found, f"Cuts: {file.name}"))
+            self.session.do(put(PRINTS.at(file.id).then(lambda f: f.cuts), found, f"Cuts: {file.name}"))
 
         def sought(report: Report) -> None:
             put_cuts(report.result if report.kind == "done" else cuts)
@@ -198,6 +201,6 @@ class Sizes(OnFile):
             return
         least = min(times)
         label = f"Fit {file.name} inside {outer.name}"
-        args = {"files": (file.id,), "percent": least * 100, "stretch": tuple(t / least for t in times)}
-        if self.session.do(Edit("scale_file", label, args)):
+        stretch = (times[0] / least, times[1] / least, times[2] / least)
+        if self.session.do(ScaleFiles(label, (file.id,), least * 100, stretch)):
             self.session.said.emit(f"{label}: wall {show_mm(wall)}, {digits(air, 2)} mm of air a side, axes {percent(apart)} apart.")

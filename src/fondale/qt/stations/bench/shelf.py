@@ -7,9 +7,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from fondale.core.model import Piece
+from fondale.core.model import PIECES, Piece
 from fondale.core.scale.outline import Outline
 from fondale.core.scale.reading import read_piece
+from fondale.core.shapes import kind_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import percent, show_mm, show_scale
 from fondale.qt.session import Session
@@ -172,7 +173,7 @@ class Shelf(QWidget):
             text = "Nothing on the shelf yet. Add a figure, and take its height." if not self._wanted else ""
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
             return
-        chosen = self._session.chosen("pieces")
+        chosen = self._session.chosen(PIECES)
         boxes = self._tag_boxes()
         if self.pair is not None:
             self._levels(p, floor)
@@ -216,7 +217,7 @@ class Shelf(QWidget):
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(theme.color(self._colour_role(spot.piece)), 1.3, Qt.PenStyle.DashLine))
             scale = self._scale * reading.wanted_mm / reading.measured_mm
-            if spot.piece.shape.kind == "wheel":
+            if kind_of(spot.piece.shape).ring_alone:
                 p.drawPath(signs.path_of(spot.rings[:1], scale, x, floor))
             else:
                 draw_standing(p, spot.path, x, floor, scale)
@@ -317,6 +318,6 @@ class Shelf(QWidget):
         if step is None or not ids:
             super().keyPressEvent(event)
             return
-        now = self._session.chosen("pieces")
+        now = self._session.chosen(PIECES)
         at = ids.index(now) if now in ids else 0
         self.chosen.emit(ids[max(0, min(len(ids) - 1, at + step))])

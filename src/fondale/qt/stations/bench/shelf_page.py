@@ -1,16 +1,23 @@
 """The shelf: everything at hand at its true relative size, what each thing is, and what to do about it."""
 
+from collections.abc import Callable
+from typing import Any, TypeVar, get_args
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
-from fondale.core.edits import Edit, put
-from fondale.core.edits.new_things import PIECE_KINDS, add_piece
-from fondale.core.model import Measure, Piece, Place
+from fondale.core.edits import Remove, put
+from fondale.core.edits.measuring import TakeSize
+from fondale.core.edits.new_things import add_piece
+from fondale.core.model import PIECES, Measure, Piece, Place
 from fondale.core.model import shapes as sh
+from fondale.core.model.bench import Origin, Stands
+from fondale.core.model.shapes import Build
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
 from fondale.core.scale.mannequin import poses
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, passes
+from fondale.core.shapes import KINDS, ShapeKind, kind_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.knowledge import table
@@ -27,17 +34,21 @@ from fondale.qt.stations.bench.shelf import Shelf
 from fondale.qt.stations.bench.true_size import calibrate, px_per_mm
 
 CAPTION = 70
-ORIGINS = ("bought", "printed file", "gaming", "kitbash", "scratch")
-STANDS = (("beside", "beside its like"), ("alone", "alone"), ("behind", "behind its like"), ("front", "in front of them"))
-BUILDS = ((("plain", False), "plain"), (("stocky", False), "stocky"), (("plain", True), "heroic"), (("stocky", True), "stocky, heroic"))
-SPECIES = ("cat", "dog", "horse", "cow", "gull", "heron")
+T = TypeVar("T")
+STANDS: dict[Stands, str] = {"beside": "beside its like", "alone": "alone", "behind": "behind its like", "front": "in front of them"}
+BUILDS: tuple[tuple[tuple[Build, bool], str], ...] = (
+    (("plain", False), "plain"),
+    (("stocky", False), "stocky"),
+    (("plain", True), "heroic"),
+    (("stocky", True), "stocky, heroic"),
+)
 
 
 class ShelfPage(Page):
     """The shelf above; below it the ticket of the chosen piece, what it is, and what to do."""
 
     title = "The shelf"
-    shows = ("pieces",)
+    shows = (PIECES,)
 
     take_asked = Signal()
 
@@ -47,8 +58,8 @@ class ShelfPage(Page):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
         row = QHBoxLayout()
-        kinds = ("figure", "animal", "wheel", "post", "block")
-        row.addWidget(menu_button("Add…", [(PIECE_KINDS[k][0], lambda k=k: self._add(k)) for k in kinds]))
+        offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words and (not k.scenery or k.main)]
+        row.addWidget(menu_button("Add…", offers))
         self.compare = menu_button("Compare with…", self._others)
         self.compare.setToolTip("Or drag one silhouette onto another")
         row.addWidget(self.compare)
@@ -65,7 +76,7 @@ class ShelfPage(Page):
         row.addWidget(action("Hold a card against it…", self._calibrate, "Calibrates this screen with a bank card"))
         column.addLayout(row)
         self.shelf = Shelf(session)
-        self.shelf.chosen.connect(lambda ident: session.select("pieces", ident))
+        self.shelf.chosen.connect(lambda ident: session.select(PIECES, ident))
         self.shelf.paired.connect(self._pair)
         self._frame = QScrollArea()
         self._frame.setWidgetResizable(True)
@@ -111,32 +122,28 @@ class ShelfPage(Page):
         return column
 
     def _make_fields(self) -> None:
-        put_in = self._put
-        self.height_field = length_field("crown", self._measure, lambda: self.session.project.brief.house_n, 90).caption_width(CAPTION)
+        house = lambda: self.session.project.brief.house_n  # noqa: E731
+        self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
         self.height_field.expected = lambda: measured_height(self.piece) if self.piece is not None else 0.0
-        self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", lambda v: put_in("measure", "error_mm", value=v, label="Caliper error"), 60)  # fmt: skip
+        self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
         self.caliper_button = action("take", self.take_asked.emit, "Ctrl+M: what the simulated caliper shows goes into the field")
         self.details = Details(self.session, CAPTION)
-        self.name_field = Field("name", words(1, 120), str, lambda v: put_in("name", value=v, label="Rename")).caption_width(CAPTION)
+        self.name_field = Field("name", words(1, 120), str, self._setter(lambda p: p.name, "Rename")).caption_width(CAPTION)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]
-        self.person = Choice("person", people, lambda v: put_in("shape", "person", value=v, label="Person")).caption_width(CAPTION)
-        self.pose = Choice("pose", list(poses().items()), lambda v: put_in("shape", "pose", value=v, label="Pose")).caption_width(46)
-        species = [(s, s) for s in SPECIES]
-        self.species = Choice("kind", species, lambda v: put_in("shape", "species", value=v, label="Kind")).caption_width(CAPTION)
+        self.person = Choice("person", people, self._set_person).caption_width(CAPTION)
+        self.pose = Choice("pose", list(poses().items()), self._set_pose).caption_width(46)
+        species = [(s, s) for s in get_args(sh.Species)]
+        self.species = Choice("kind", species, self._set_species).caption_width(CAPTION)
         self.build = Choice("build", list(BUILDS), self._set_build).caption_width(CAPTION)
         things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
-        self.thing = Choice("it is a", things, lambda v: put_in("thing", value=v, label="What it is")).caption_width(CAPTION)
-        origins = [(o, o) for o in ORIGINS]
-        self.origin = Choice("from", origins, lambda v: put_in("origin", value=v, label="Origin")).caption_width(CAPTION)
-        self.claim = Field("says", words(0, 40), str, lambda v: put_in("claim", value=v, label="What the box says")).caption_width(46)
+        self.thing = Choice("it is a", things, self._setter(lambda p: p.thing, "What it is")).caption_width(CAPTION)
+        origins: list[tuple[Origin, str]] = [(o, o) for o in get_args(Origin)]
+        self.origin = Choice("from", origins, self._setter(lambda p: p.origin, "Origin")).caption_width(CAPTION)
+        self.claim = Field("says", words(0, 40), str, self._setter(lambda p: p.claim, "What the box says")).caption_width(46)
         self.claim.edit.setPlaceholderText("1:32, 54 mm")
-        self.stands = Choice("stands", list(STANDS), lambda v: put_in("stands", value=v, label="Where it stands")).caption_width(46)
-        self.cost = Field(
-            "cost",
-            self._parse_money,
-            lambda v: f"{digits(v, 2)} {self.session.project.brief.currency}",
-            lambda v: put_in("cost", value=v, label="Cost"),
-        ).caption_width(46)
+        self.stands = Choice("stands", list(STANDS.items()), self._setter(lambda p: p.stands, "Where it stands")).caption_width(46)
+        money = lambda v: f"{digits(v, 2)} {self.session.project.brief.currency}"  # noqa: E731
+        self.cost = Field("cost", self._parse_money, money, self._setter(lambda p: p.cost, "Cost")).caption_width(46)
 
     def _what_it_is(self) -> QVBoxLayout:
         column = headed("What it is", 4)
@@ -169,40 +176,64 @@ class ShelfPage(Page):
     @property
     def piece(self) -> Piece | None:
         """The chosen piece that can be measured; scenery is not on the shelf."""
-        found = self.session.project.find("pieces", self.session.chosen("pieces"))
+        found = self.session.project.find(PIECES, self.session.chosen(PIECES))
         if found is not None and found.role == "piece":
             return found
         return next((p for p in self.session.project.pieces if p.role == "piece"), None)
 
-    def _put(self, *path: str, value: object, label: str) -> None:
-        if self.piece is not None:
-            self.session.do(put(("pieces", self.piece.id, *path), value, f"{label}: {self.piece.name}"))
+    def _setter(self, get: Callable[[Piece], T], label: str) -> Callable[[T], None]:
+        def set_it(value: T) -> None:
+            if self.piece is not None:
+                self.session.do(put(PIECES.at(self.piece.id).then(get), value, f"{label}: {self.piece.name}"))
+
+        return set_it
+
+    def _set_error(self, mm: float) -> None:
+        piece = self.piece
+        if piece is not None:
+            spot = PIECES.at(piece.id).then(lambda p: p.measure).narrowed(Measure).then(lambda m: m.error_mm)
+            self.session.do(put(spot, mm, f"Caliper error: {piece.name}"))
+
+    def _set_person(self, person: sh.Person) -> None:
+        piece = self.piece
+        if piece is not None and isinstance(piece.shape, sh.Figure):
+            spot = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Figure).then(lambda f: f.person)
+            self.session.do(put(spot, person, f"Person: {piece.name}"))
+        elif piece is not None and isinstance(piece.shape, sh.Mesh):
+            nobody = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Mesh).then(lambda m: m.person)
+            self.session.do(put(nobody, person, f"Person: {piece.name}"))
+
+    def _set_pose(self, pose: str) -> None:
+        piece = self.piece
+        if piece is not None and isinstance(piece.shape, sh.Figure | sh.Mesh):
+            shape = PIECES.at(piece.id).then(lambda p: p.shape)
+            figure, mesh = shape.narrowed(sh.Figure).then(lambda f: f.pose), shape.narrowed(sh.Mesh).then(lambda m: m.pose)
+            self.session.do(put(figure if isinstance(piece.shape, sh.Figure) else mesh, pose, f"Pose: {piece.name}"))
+
+    def _set_species(self, species: sh.Species) -> None:
+        piece = self.piece
+        if piece is not None:
+            spot = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Animal).then(lambda a: a.species)
+            self.session.do(put(spot, species, f"Kind: {piece.name}"))
 
     def _parse_money(self, text: str) -> float:
         return float(number(0, 1e6, self.session.project.brief.currency)(text))
 
-    def _set_build(self, value: tuple[str, bool]) -> None:
+    def _set_build(self, value: tuple[Build, bool]) -> None:
         piece = self.piece
         if piece is not None:
-            label = f"Build of {piece.name}"
-            edits = [put(("pieces", piece.id, "shape", k), v, label) for k, v in zip(("build", "heroic"), value, strict=True)]
-            self.session.do(*edits, label=label)
+            label, figure = f"Build of {piece.name}", PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Figure)
+            build, heroic = figure.then(lambda f: f.build), figure.then(lambda f: f.heroic)
+            self.session.do(put(build, value[0], label), put(heroic, value[1], label), label=label)
 
     def _measure(self, mm: float) -> None:
-        piece = self.piece
-        if piece is None:
-            return
-        error = piece.measure.error_mm if piece.measure else 0.1
-        edits = [put(("pieces", piece.id, "measure"), Measure(mm=mm, error_mm=error), f"Measure {piece.name}")]
-        key = {"wheel": ("diameter",), "cylinder": ("length",), "box": ("height",)}.get(piece.shape.kind)
-        if key:
-            edits.append(put(("pieces", piece.id, "shape", *key), mm, f"Measure {piece.name}"))
-        self.session.do(*edits)
+        if self.piece is not None:
+            self.session.do(TakeSize(f"Measure {self.piece.name}", self.piece.id, mm))
 
-    def _add(self, kind: str) -> None:
+    def _add(self, kind: ShapeKind[Any]) -> None:
         edit, ident = add_piece(self.session.project, kind, placed=False)
         if self.session.do(edit):
-            self.session.select("pieces", ident)
+            self.session.select(PIECES, ident)
             self.height_field.edit.setFocus()
 
     def _others(self) -> list[tuple[str, object]]:
@@ -257,8 +288,7 @@ class ShelfPage(Page):
         mesh = isinstance(piece.shape, sh.Mesh)
         self._title.setText(piece.name)
         self._origin_note.setText("" if piece.place else "on the bench, not on the stage")
-        caption = "crown" if figure else "height" if beast or mesh else {"wheel": "diameter"}.get(piece.shape.kind, "size")
-        self.height_field._caption.setText(caption)
+        self.height_field.caption = kind_of(piece.shape).caption
         self.height_field.set_value(piece.measure.mm if piece.measure else None)
         self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
         self.error_field.setEnabled(piece.measure is not None)
@@ -338,10 +368,12 @@ class ShelfPage(Page):
             self._actions.addWidget(action(fix.label, lambda _c=False, f=fix: self.session.do(*f.edits, label=f.label)))
         if piece.place is None:
             case = self.session.project.case
-            place = put(("pieces", piece.id, "place"), Place(x=case.width / 2, y=case.depth / 2), f"Put {piece.name} on the stage")
+            place = put(
+                PIECES.at(piece.id).then(lambda p: p.place), Place(x=case.width / 2, y=case.depth / 2), f"Put {piece.name} on the stage"
+            )
             self._actions.addWidget(action("Put it on the stage", lambda _c=False: self.session.do(place)))
         remove = QPushButton("Remove")
         remove.setToolTip("Take it out of the project")
-        edit = Edit("remove", f"Remove {piece.name}", {"field": "pieces", "ident": piece.id})
+        edit = Remove(f"Remove {piece.name}", PIECES, piece.id)
         remove.clicked.connect(lambda: self.session.do(edit))
         self._actions.addWidget(remove)

@@ -1,7 +1,8 @@
 """Reference photographs: threads read as real lengths and at the house scale, and made into parts and needs."""
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from PySide6.QtCore import QRectF
@@ -10,10 +11,10 @@ from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QMessageBo
 
 from fondale.app.errands import PhotoImport
 from fondale.app.workers import Report
-from fondale.core.edits import Edit, put
+from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread, need_of_thread, part_of_thread
 from fondale.core.lengths import parse_real
-from fondale.core.model import Frame, Horizon, Photo, Thread
+from fondale.core.model import NEEDS, PHOTOS, PIECES, Frame, Horizon, Photo, Thread
 from fondale.core.photo.reading import ThreadReading, read_photo, wall_angles
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.furniture.cells import Cells
@@ -31,6 +32,7 @@ PICTURES = "Photographs (*.png *.jpg *.jpeg *.webp *.tif *.tiff)"
 TOOLS = (("plane", "plane"), ("wall", "wall"), ("ground", "ground"), ("frame", "frame"), ("horizon", "horizon"), ("look", "look"))  # fmt: skip
 LIES = (("plane", "a plane square to the view"), ("wall", "the wall in the frame"), ("ground", "stands on the ground"))
 CAPTION = 64
+T = TypeVar("T")
 DOOR_MM = (950.0, 2030.0)
 
 
@@ -60,7 +62,7 @@ class PhotoPage(Page):
     """The picture with its tools on the left; threads, the chosen one's values and what to make of it on the right."""
 
     title = "Photographs"
-    shows = ("photos", "threads")
+    shows = (PHOTOS,)
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -90,7 +92,7 @@ class PhotoPage(Page):
         self.view.chosen.connect(self._choose)
         self.view.stretched.connect(self._stretch)
         self.view.framed.connect(self._set_frame)
-        self.view.levelled.connect(lambda a, b: self._put("horizon", value=Horizon(left=a, right=b), label="Set the horizon"))
+        self.view.levelled.connect(lambda a, b: self._put(lambda p: p.horizon, Horizon(left=a, right=b), "Set the horizon"))
         self.view.moved.connect(self._move)
         self.view.released.connect(session.end_drag)
         self.view.dropped.connect(self._drop)
@@ -104,7 +106,7 @@ class PhotoPage(Page):
         column = QVBoxLayout()
         column.setSpacing(4)
         line = QHBoxLayout()
-        self.which = Choice("", [], lambda i: self.session.select("photos", i))
+        self.which = Choice("", [], lambda i: self.session.select(PHOTOS, i))
         line.addWidget(self.which, 1)
         line.addWidget(action("Bring…", self._bring, "PNG, JPEG, WebP or TIFF"))
         column.addLayout(line)
@@ -122,14 +124,14 @@ class PhotoPage(Page):
         def shown(value: float | None) -> str:
             return show_real(value) if value else ""
 
-        self.name = Field("thread", words(1, 120), str, lambda v: self._put_thread("name", v, "Rename")).caption_width(CAPTION)
-        self.on = Choice("lies on", list(LIES), lambda v: self._put_thread("on", v, "What it lies on")).caption_width(CAPTION)
-        self.known = Field("known as", maybe, shown, lambda v: self._put_thread("known_mm", v, "Known length")).caption_width(CAPTION)
+        self.name = Field("thread", words(1, 120), str, self._thread_setter(lambda t: t.name, "Rename")).caption_width(CAPTION)
+        self.on = Choice("lies on", list(LIES), self._thread_setter(lambda t: t.on, "What it lies on")).caption_width(CAPTION)
+        self.known = Field("known as", maybe, shown, self._thread_setter(lambda t: t.known_mm, "Known length")).caption_width(CAPTION)
         self.known.edit.setPlaceholderText("not known; or 2.03 m, hip high")
-        self.wide = Field(
-            "frame", real, shown, lambda v: self._put("frame", "width_mm", value=v, label="Width of the frame"), 74
-        ).caption_width(CAPTION)
-        self.high = Field("by", real, shown, lambda v: self._put("frame", "height_mm", value=v, label="Height of the frame"), 74)
+        self.wide = Field("frame", real, shown, lambda v: self._put_frame(lambda f: f.width_mm, v, "Width of the frame"), 74).caption_width(
+            CAPTION
+        )
+        self.high = Field("by", real, shown, lambda v: self._put_frame(lambda f: f.height_mm, v, "Height of the frame"), 74)
         for field in (self.name, self.on, self.known):
             column.addWidget(field)
         frame = QHBoxLayout()
@@ -154,7 +156,7 @@ class PhotoPage(Page):
     @property
     def photo(self) -> Photo | None:
         """The chosen photograph."""
-        found = self.chosen("photos")
+        found = self.chosen(PHOTOS)
         return found if isinstance(found, Photo) else None
 
     @property
@@ -174,15 +176,27 @@ class PhotoPage(Page):
         self._thread = ident
         self.refresh()
 
-    def _put(self, *path: str, value: object, label: str, gesture: str = "") -> None:
+    def _put(self, get: Callable[[Photo], T], value: T, label: str, gesture: str = "") -> None:
         photo = self.photo
         if photo is not None:
-            self.session.do(put(("photos", photo.id, *path), value, label, gesture))
+            self.session.do(put(PHOTOS.at(photo.id).then(get), value, label, gesture))
 
-    def _put_thread(self, name: str, value: object, label: str) -> None:
-        thread = self.thread
-        if thread is not None:
-            self._put("threads", thread.id, name, value=value, label=f"{label}: {thread.name}")
+    def _put_frame(self, get: Callable[[Frame], T], value: T, label: str, gesture: str = "") -> None:
+        photo = self.photo
+        if photo is not None:
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.frame).narrowed(Frame).then(get), value, label, gesture))
+
+    def _put_thread(self, ident: str, get: Callable[[Thread], T], value: T, label: str, gesture: str = "") -> None:
+        photo = self.photo
+        if photo is not None:
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.threads).member(ident).then(get), value, label, gesture))
+
+    def _thread_setter(self, get: Callable[[Thread], T], label: str) -> Callable[[T], None]:
+        def set_it(value: T) -> None:
+            if self.thread is not None:
+                self._put_thread(self.thread.id, get, value, f"{label}: {self.thread.name}")
+
+        return set_it
 
     def _stretch(self, a: tuple[float, float], b: tuple[float, float]) -> None:
         photo = self.photo
@@ -200,7 +214,7 @@ class PhotoPage(Page):
             return
         size = (photo.frame.width_mm, photo.frame.height_mm) if photo.frame else DOOR_MM
         frame = Frame(corners=corners, width_mm=size[0], height_mm=size[1])  # type: ignore[arg-type]
-        self._put("frame", value=frame, label="Set the frame of the wall")
+        self._put(lambda p: p.frame, frame, "Set the frame of the wall")
 
     def _move(self, grip: Grip, to: tuple[float, float]) -> None:
         photo = self.photo
@@ -208,13 +222,17 @@ class PhotoPage(Page):
             return
         self.session.begin_drag()
         if grip.what == "thread":
-            self._put("threads", grip.ident, grip.end, value=to, label="Stretch a thread", gesture=f"thread {grip.ident} {grip.end}")
+            end = (lambda t: t.a) if grip.end == "a" else (lambda t: t.b)
+            self._put_thread(grip.ident, end, to, "Stretch a thread", f"thread {grip.ident} {grip.end}")
         elif grip.what == "frame" and photo.frame is not None:
             corners = list(photo.frame.corners)
             corners[int(grip.end)] = to
-            self._put("frame", "corners", value=tuple(corners), label="Move a corner of the frame", gesture=f"corner {grip.end}")
+            four = (corners[0], corners[1], corners[2], corners[3])
+            self._put_frame(lambda f: f.corners, four, "Move a corner of the frame", f"corner {grip.end}")
         elif grip.what == "horizon":
-            self._put("horizon", grip.end, value=to[1], label="Tilt the horizon", gesture=f"horizon {grip.end}")
+            horizon = PHOTOS.at(photo.id).then(lambda p: p.horizon).narrowed(Horizon)
+            edge = horizon.then(lambda h: h.left) if grip.end == "left" else horizon.then(lambda h: h.right)
+            self.session.do(put(edge, to[1], "Tilt the horizon", f"horizon {grip.end}"))
 
     def _drop(self, ident: str) -> None:
         photo = self.photo
@@ -224,7 +242,7 @@ class PhotoPage(Page):
     def _remove(self) -> None:
         photo = self.photo
         if photo is not None:
-            self.session.do(Edit("remove", f"Remove {photo.name}", {"field": "photos", "ident": photo.id}))
+            self.session.do(Remove(f"Remove {photo.name}", PHOTOS, photo.id))
 
     def _bring(self) -> None:
         name, _filter = QFileDialog.getOpenFileName(self, "Bring a photograph", "", PICTURES)
@@ -248,7 +266,7 @@ class PhotoPage(Page):
         edit, ident = add_photo(self.session.project, Path(found.name).stem[:110] or "Photograph", asset, picture.width, picture.height)
         self._keep_pixmap(asset, picture.shown)
         if self.session.do(edit):
-            self.session.select("photos", ident)
+            self.session.select(PHOTOS, ident)
 
     def _keep_pixmap(self, asset: str, shown: np.ndarray) -> None:
         self._shown[asset] = QPixmap.fromImage(to_image(shown))
@@ -274,7 +292,7 @@ class PhotoPage(Page):
         if thread is not None and reading is not None and reading.real_mm is not None:
             made = self.session.make(part_of_thread, thread, reading.real_mm)
             if made is not None and self.session.do(made[0]):
-                self.session.select("pieces", made[1])
+                self.session.select(PIECES, made[1])
                 self.session.said.emit(
                     f"{thread.name} is on the shelf: {show_real(reading.real_mm)} real = {show_mm(reading.real_mm / self.session.project.brief.house_n)}."
                 )
@@ -284,7 +302,7 @@ class PhotoPage(Page):
         if thread is not None and photo is not None and reading is not None and reading.real_mm is not None:
             made = self.session.make(need_of_thread, photo, thread, reading.real_mm, reading.give_mm)
             if made is not None and self.session.do(made[0]):
-                self.session.select("needs", made[1])
+                self.session.select(NEEDS, made[1])
                 self.session.said.emit(f"{thread.name} is among the needs of the bits box.")
 
     def _readings(self) -> dict[str, ThreadReading]:

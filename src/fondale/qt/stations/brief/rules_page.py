@@ -1,9 +1,12 @@
 """The house rules as pairs of plain sentences, and the machines at hand."""
 
+from operator import attrgetter
+
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QRadioButton, QVBoxLayout, QWidget
 
 from fondale.core.edits import put
 from fondale.core.edits.boxes import add_machine, drop_machine
+from fondale.core.model import MACHINES, PROJECT
 from fondale.core.rule_effects import effects
 from fondale.core.words import digits
 from fondale.knowledge import table
@@ -73,7 +76,7 @@ class RulesPage(Page):
         self.lay_out(Columns(18, (grid, 3), (right, 2)))
 
     def _set(self, name: str, value: str, caption: str) -> None:
-        self.session.do(put(("brief", "rules", name), value, f"House rule: {caption.lower()}"))
+        self.session.do(put(PROJECT.then(lambda p: p.brief.rules).then(attrgetter(name)), value, f"House rule: {caption.lower()}"))
 
     def refresh(self) -> None:
         """Follow the project."""
@@ -105,21 +108,17 @@ class MachineLine(QWidget):
 
     def __init__(self, session: Session, ident: str) -> None:
         super().__init__()
-        machine = next(m for m in session.project.brief.machines if m.id == ident)
+        machine, at = session.project.get(MACHINES, ident), MACHINES.at(ident)
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(4)
-
-        def change(name: str, value: object) -> None:
-            machines = tuple(m.model_copy(update={name: value}) if m.id == ident else m for m in session.project.brief.machines)
-            session.do(put(("brief", "machines"), machines, f"Change {machine.name}"))
 
         def leave() -> None:
             edit = session.make(drop_machine, ident)
             if edit is not None:
                 session.do(edit)
 
-        self.name = Field("", words(1, 120), str, lambda v: change("name", v))
+        self.name = Field("", words(1, 120), str, session.setter(at.then(lambda m: m.name), f"Change {machine.name}"))
         self.name.edit.setAccessibleName("Name of the machine")
         self.name.set_value(machine.name)
         line.addWidget(self.name, 1)
@@ -129,7 +128,7 @@ class MachineLine(QWidget):
                 "",
                 lambda t: number(0.05, 20)(t.lower().removeprefix("pace")),
                 lambda v: f"pace {digits(v, 2)}",
-                lambda v: change("pace", v),
+                session.setter(at.then(lambda m: m.pace), f"Change {machine.name}"),
                 74,
             )
             self.pace.edit.setAccessibleName("Pace of the machine")

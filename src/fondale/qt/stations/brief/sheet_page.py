@@ -1,12 +1,15 @@
 """The brief sheet: what it is for, by when, on which evenings, within what."""
 
+from collections.abc import Callable
 from datetime import date
+from typing import TypeVar
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
 from fondale.core.coats.drying import drying_factor
 from fondale.core.edits import put
 from fondale.core.lengths import LengthError
+from fondale.core.model import PROJECT, SEATS, Brief
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
@@ -18,6 +21,7 @@ from fondale.qt.stations.brief.weeks import Weeks
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 CAPTION = 92
+T = TypeVar("T")
 
 
 def parse_day(text: str) -> date | None:
@@ -39,47 +43,29 @@ class SheetPage(Page):
         super().__init__(session)
         self.lay_out(Columns(16, (self._sheet(), 5), (self._time(), 4)))
 
-    def _put(self, *path: str, value: object, label: str) -> None:
-        self.session.do(put(("brief", *path), value, label))
+    def _setter(self, get: Callable[[Brief], T], label: str) -> Callable[[T], bool]:
+        return self.session.setter(PROJECT.then(lambda p: p.brief).then(get), label)
 
     def _sheet(self) -> QVBoxLayout:
         column = QVBoxLayout()
         column.setSpacing(6)
         house = lambda: self.session.project.brief.house_n  # noqa: E731
-        self.piece = Field("piece", words(1, 120), str, lambda v: self.session.do(put(("name",), v, "Rename the piece"))).caption_width(
-            CAPTION
-        )
-        self.occasion = Field("occasion", words(), str, lambda v: self._put("occasion", value=v, label="Occasion")).caption_width(CAPTION)
-        self.place = Field("where it stands", words(), str, lambda v: self._put("place", value=v, label="Where it stands")).caption_width(
-            CAPTION
-        )
-        self.shelf = length_field(
-            "shelf height", lambda v: self._put("shelf_height_mm", value=v, label="Shelf height"), house
+        self.piece = Field(
+            "piece", words(1, 120), str, lambda v: self.session.do(put(PROJECT.then(lambda p: p.name), v, "Rename the piece"))
         ).caption_width(CAPTION)
-        self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), lambda v: self._put("cap", value=v, label="Cap"), 90).caption_width(
-            CAPTION
-        )
-        self.currency = Field("money", words(0, 4), str, lambda v: self._put("currency", value=v, label="Kind of money"), 56)
+        self.occasion = Field("occasion", words(), str, self._setter(lambda b: b.occasion, "Occasion")).caption_width(CAPTION)
+        self.place = Field("where it stands", words(), str, self._setter(lambda b: b.place, "Where it stands")).caption_width(CAPTION)
+        self.shelf = length_field("shelf height", self._setter(lambda b: b.shelf_height_mm, "Shelf height"), house).caption_width(CAPTION)
+        self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), self._setter(lambda b: b.cap, "Cap"), 90).caption_width(CAPTION)
+        self.currency = Field("money", words(0, 4), str, self._setter(lambda b: b.currency, "Kind of money"), 56)
         self.warmth = Field(
-            "bench",
-            number(-10, 45, "°C"),
-            lambda v: f"{digits(v, 1)} °C",
-            lambda v: self._put("bench_c", value=v, label="Bench temperature"),
-            90,
+            "bench", number(-10, 45, "°C"), lambda v: f"{digits(v, 1)} °C", self._setter(lambda b: b.bench_c, "Bench temperature"), 90
         ).caption_width(CAPTION)
         self.damp = Field(
-            "humidity",
-            number(5, 100, "%"),
-            lambda v: f"{digits(v, 0)} %",
-            lambda v: self._put("bench_rh", value=v, label="Bench humidity"),
-            56,
+            "humidity", number(5, 100, "%"), lambda v: f"{digits(v, 0)} %", self._setter(lambda b: b.bench_rh, "Bench humidity"), 56
         )
         self.show_day = Field(
-            "show day",
-            number(0, 100, "h"),
-            lambda v: f"{digits(v, 1)} h",
-            lambda v: self._put("show_hours", value=v, label="Hours of a show day"),
-            90,
+            "show day", number(0, 100, "h"), lambda v: f"{digits(v, 1)} h", self._setter(lambda b: b.show_hours, "Hours of a show day"), 90
         )
         for field in (self.piece, self.occasion, self.place):
             column.addWidget(field)
@@ -107,7 +93,7 @@ class SheetPage(Page):
     def _set_viewer(self, mm: float) -> None:
         seats = self.session.project.seats
         if seats:
-            self.session.do(put(("seats", seats[0].id, "stature_mm"), mm, f"Height of {seats[0].name}"))
+            self.session.do(put(SEATS.at(seats[0].id).then(lambda s: s.stature_mm), mm, f"Height of {seats[0].name}"))
 
     def _what_follows(self) -> str:
         """The promises in sentences: date, work, drying, money."""
@@ -141,9 +127,7 @@ class SheetPage(Page):
         row, self._time_note = heading("Evenings until the date")
         column.addLayout(row)
         line = QHBoxLayout()
-        self.deadline = Field(
-            "opens", parse_day, lambda v: v.isoformat() if v else "", lambda v: self._put("deadline", value=v, label="Deadline"), 92
-        )
+        self.deadline = Field("opens", parse_day, lambda v: v.isoformat() if v else "", self._setter(lambda b: b.deadline, "Deadline"), 92)
         self.deadline.edit.setPlaceholderText("2026-12-19")
         self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 92)
         self.day_off.edit.setPlaceholderText("date")
@@ -174,14 +158,15 @@ class SheetPage(Page):
     def _set_evening(self, day: int, minutes: float) -> None:
         values = list(self.session.project.brief.evenings)
         values[day] = round(minutes)
-        self._put("evenings", value=tuple(values), label=f"Minutes on {DAYS[day]}")
+        seven = (values[0], values[1], values[2], values[3], values[4], values[5], values[6])
+        self._setter(lambda b: b.evenings, f"Minutes on {DAYS[day]}")(seven)
 
     def _toggle_day_off(self, day: date | None) -> None:
         if day is None:
             return
         off = set(self.session.project.brief.days_off)
         label = f"Bench again on {day_words(day)}" if day in off else f"No bench on {day_words(day)}"
-        self._put("days_off", value=tuple(sorted(off ^ {day})), label=label)
+        self._setter(lambda b: b.days_off, label)(tuple(sorted(off ^ {day})))
 
     def refresh(self) -> None:
         """Follow the project."""

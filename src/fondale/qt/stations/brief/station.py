@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QHBoxLayout
 
 from fondale.core.edits import put
+from fondale.core.model import PROJECT
 from fondale.core.words import show_scale
 from fondale.qt.furniture.fields import scale_field
 from fondale.qt.furniture.pages import PagedStation
@@ -39,7 +40,7 @@ class BriefStation(PagedStation):
         column.addWidget(self.ribbon)
 
     def _set_scale(self, n: float) -> None:
-        self.session.do(put(("brief", "house_n"), n, f"House scale {show_scale(n)}"))
+        self.session.do(put(PROJECT.then(lambda p: p.brief.house_n), n, f"House scale {show_scale(n)}"))
 
     def refresh(self) -> None:
         """Follow the project."""

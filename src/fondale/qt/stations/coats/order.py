@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.model import Step
+from fondale.core.model import STEPS, Step
 from fondale.core.order.plan import Evening, Item
 from fondale.core.words import day_words
 from fondale.qt.session import Session
@@ -104,7 +104,7 @@ class RunningOrder(QWidget):
         at = glass.bottom()
         for item in evening.items:
             part = glass.height() * item.minutes / max(evening.minutes, used)
-            step = self._session.project.find("steps", item.step)
+            step = self._session.project.find(STEPS, item.step)
             role = WORK_ROLE[step.work] if step else "soft"
             p.fillRect(QRectF(glass.left(), at - part, glass.width(), part), theme.color(role, 0.55))
             at -= part
@@ -118,7 +118,7 @@ class RunningOrder(QWidget):
 
     def _line(self, p: QPainter, item: Item, step: Step, line: QRectF, shut: bool) -> None:
         theme = self._session.theme
-        mine = item.step == self._session.chosen("steps")
+        mine = item.step == self._session.chosen(STEPS)
         p.fillRect(QRectF(line.left(), line.center().y() - 4, 8, 8), theme.color(WORK_ROLE[step.work]))
         p.setFont(theme.font(12, 600 if mine else 400))
         p.setPen(theme.text("curtain" if mine else "stop" if shut else "ink"))
@@ -138,7 +138,7 @@ class RunningOrder(QWidget):
         plan = self._session.results.plan
         if plan is None:
             return
-        chosen = self._session.chosen("steps")
+        chosen = self._session.chosen(STEPS)
         lane = 0
         for cord in plan.cords:
             a, b = ends.get(cord.step), ends.get(f"{cord.next_step}:first") or ends.get(cord.next_step)

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.model import STEPS
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
@@ -35,7 +36,7 @@ class Rehearsal(QWidget):
         steps = self._session.project.steps
         if not steps:
             return
-        chosen = self._session.chosen("steps")
+        chosen = self._session.chosen(STEPS)
         at = next((k for k, s in enumerate(steps) if s.id == chosen), 0)
         y = theme.px(34)
         p.fillRect(QRectF(self._x(0), y - 2, self._x(len(steps) - 1) - self._x(0), 4), theme.color("line"))
@@ -95,6 +96,6 @@ class Rehearsal(QWidget):
         if step is None or not ids:
             super().keyPressEvent(event)
             return
-        now = self._session.chosen("steps")
+        now = self._session.chosen(STEPS)
         at = ids.index(now) if now in ids else 0
         self.step_chosen.emit(ids[max(0, min(len(ids) - 1, at + step))])

@@ -1,13 +1,14 @@
 """Core samples: a column a surface, its coats as strata with hatch by kind and thickness in micrometres."""
 
 import math
+from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.coats.stack import Layer, core_sample, film_um
-from fondale.core.model import Project
+from fondale.core.model import STEPS, SURFACES, Listing, Project
 from fondale.core.words import digits
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -27,7 +28,7 @@ class CoreSamples(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._spots: list[tuple[QRectF, str, str]] = []
+        self._spots: list[tuple[QRectF, Listing[Any], str]] = []
         self._kept: tuple[Project, list[tuple[str, str, tuple[Layer, ...]]]] | None = None
         self._troubled: set[str] = set()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -78,7 +79,7 @@ class CoreSamples(QWidget):
             )
             return
         prompts = [f for f in self._session.results.prompts if f.station == "coats" and f.severity != "hint"]
-        self._troubled = {i for f in prompts for field, i in f.subjects[:2] if field == "steps"}
+        self._troubled = {i for f in prompts for listing, i in f.subjects[:2] if listing == STEPS}
         top = 0.0
         for high, row in self._rows():
             floor = top + high - theme.px(42)
@@ -90,7 +91,7 @@ class CoreSamples(QWidget):
 
     def _surface(self, p: QPainter, ident: str, name: str, layers: tuple[Layer, ...], x: float, floor: float) -> None:
         theme = self._session.theme
-        chosen = self._session.chosen("steps")
+        chosen = self._session.chosen(STEPS)
         wide = theme.px(34)
         y = floor
         for layer in layers:
@@ -99,14 +100,14 @@ class CoreSamples(QWidget):
             self._stratum(p, layer, box, layer.step == chosen)
             label = QRectF(x + wide + 6, y - high, self._column() - wide - 12, high)
             self._label(p, layer, label, layer.step == chosen, layer.step in self._troubled)
-            self._spots.append((QRectF(x, y - high, self._column() - 8, high), "steps", layer.step))
+            self._spots.append((QRectF(x, y - high, self._column() - 8, high), STEPS, layer.step))
             y -= high
         p.setPen(QPen(theme.color("ink"), 2))
         p.drawLine(QPointF(x - 3, floor), QPointF(x + wide + 3, floor))
         foot = QRectF(x, floor + 3, self._column() - 10, theme.px(18))
-        self._spots.append((foot, "surfaces", ident))
+        self._spots.append((foot, SURFACES, ident))
         p.setFont(theme.font(12.5, 600))
-        p.setPen(theme.text("curtain") if self._session.selected.get("surfaces") == ident else theme.color("ink"))
+        p.setPen(theme.text("curtain") if self._session.selected.get(SURFACES) == ident else theme.color("ink"))
         p.drawText(foot, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(foot.width())))
         p.setFont(theme.font(11))
         p.setPen(theme.text("soft"))
@@ -163,9 +164,9 @@ class CoreSamples(QWidget):
             p.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for box, field, ident in self._spots:
+        for box, listing, ident in self._spots:
             if box.contains(event.position()):
-                (self.step_chosen if field == "steps" else self.surface_chosen).emit(ident)
+                (self.step_chosen if listing == STEPS else self.surface_chosen).emit(ident)
                 return
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -174,6 +175,6 @@ class CoreSamples(QWidget):
         if step is None or not ids:
             super().keyPressEvent(event)
             return
-        now = self._session.chosen("steps")
+        now = self._session.chosen(STEPS)
         at = ids.index(now) if now in ids else 0
         self.step_chosen.emit(ids[max(0, min(len(ids) - 1, at + step))])

@@ -1,14 +1,17 @@
 """Coats: what goes on, in which order, over what, and when."""
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.coats.drying import drying_factor, wait_h
-from fondale.core.edits import Edit, put
+from fondale.core.edits import Remove, put
 from fondale.core.edits.new_things import add_step, add_surface, set_coat
+from fondale.core.edits.steps import ReorderSteps
 from fondale.core.lengths import LengthError
-from fondale.core.model import Step
+from fondale.core.model import STEPS, SURFACES, Listing, Step
+from fondale.core.model.coats import Dryness, Tool, Work
 from fondale.core.words import clipped, day_words, digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
@@ -21,8 +24,7 @@ from fondale.qt.stations.coats.order import RunningOrder
 from fondale.qt.stations.coats.rehearsal import Rehearsal
 from fondale.qt.stations.coats.samples import CoreSamples
 
-WORKS = ("build", "print", "paint", "weather", "wire", "test")
-TOOLS = ("hand", "brush", "airbrush", "spray can", "iron")
+DRYNESS: dict[Dryness, str] = {"touch": "touch dry", "next": "ready for a coat", "handle": "hard"}
 
 
 def parse_minutes(text: str) -> tuple[float, float, float]:
@@ -39,6 +41,7 @@ def parse_minutes(text: str) -> tuple[float, float, float]:
 
 
 SCROLL_LEAST = 120
+T = TypeVar("T")
 
 
 class CoatsStation(Station):
@@ -56,7 +59,7 @@ class CoatsStation(Station):
         head.addWidget(action("Add a surface", self._add_surface))
         left.addLayout(head)
         self.samples = CoreSamples(session)
-        self.samples.step_chosen.connect(lambda i: session.select("steps", i))
+        self.samples.step_chosen.connect(lambda i: session.select(STEPS, i))
         self.samples.surface_chosen.connect(self._choose_surface)
         self._sample_scroll = self._scrolled(self.samples)
         left.addWidget(self._sample_scroll, 1)
@@ -66,7 +69,7 @@ class CoatsStation(Station):
         head.addWidget(self.ready)
         right.addLayout(head)
         self.order = RunningOrder(session)
-        self.order.step_chosen.connect(lambda i: session.select("steps", i))
+        self.order.step_chosen.connect(lambda i: session.select(STEPS, i))
         self._order_scroll = self._scrolled(self.order)
         right.addWidget(self._order_scroll, 1)
         column.addWidget(Columns(20, (left, 11), (right, 9)), 1)
@@ -78,7 +81,7 @@ class CoatsStation(Station):
         head.addWidget(self._later_button)
         column.addLayout(head)
         self.rehearsal = Rehearsal(session)
-        self.rehearsal.step_chosen.connect(lambda i: session.select("steps", i))
+        self.rehearsal.step_chosen.connect(lambda i: session.select(STEPS, i))
         column.addWidget(self.rehearsal)
         column.addWidget(self._ticket())
         column.addLayout(self._last_line())
@@ -95,28 +98,24 @@ class CoatsStation(Station):
     def _ticket(self) -> FieldGrid:
         grid = FieldGrid(4)
         coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
-        self.step_name = Field("step", words(1, 120), str, lambda v: self._put("name", v, "Rename step")).caption_width(44)
+        self.step_name = Field("step", words(1, 120), str, self._setter(lambda s: s.name, "Rename step")).caption_width(44)
         self.coat = Choice("coat", coats, self._set_coat).caption_width(44)
         self.minutes = Field(
-            "minutes", parse_minutes, lambda v: " ".join(digits(x, 0) for x in v) if v else "", lambda v: self._put("minutes", v, "Minutes")
+            "minutes", parse_minutes, lambda v: " ".join(digits(x, 0) for x in v) if v else "", self._setter(lambda s: s.minutes, "Minutes")
         ).caption_width(56)
-        self.work = Choice("work", [(w, w) for w in WORKS], lambda v: self._put("work", v, "Kind of work")).caption_width(44)
-        self.tool = Choice("tool", [(t, t) for t in TOOLS], lambda v: self._put("tool", v, "Tool")).caption_width(44)
-        self.dryness = Choice(
-            "needs below",
-            [("touch", "touch dry"), ("next", "ready for a coat"), ("handle", "hard")],
-            lambda v: self._put("dryness", v, "Dryness"),
-        )
+        self.work = Choice("work", [(w, w) for w in get_args(Work)], self._setter(lambda s: s.work, "Kind of work")).caption_width(44)
+        self.tool = Choice("tool", [(t, t) for t in get_args(Tool)], self._setter(lambda s: s.tool, "Tool")).caption_width(44)
+        self.dryness = Choice("needs below", list(DRYNESS.items()), self._setter(lambda s: s.dryness, "Dryness"))
         self.split = Choice(
-            "evenings", [(False, "in one go"), (True, "may be split")], lambda v: self._put("splittable", v, "Splitting")
+            "evenings", [(False, "in one go"), (True, "may be split")], self._setter(lambda s: s.splittable, "Splitting")
         ).caption_width(56)
-        self.goes_on = self._menu("goes on", "surfaces")
+        self.goes_on = self._menu("goes on", lambda s: s.surfaces)
         fields: list[QWidget] = [self.step_name, self.coat, self.tool, self.minutes, self.goes_on, self.work, self.dryness, self.split]
         grid.fill(fields)
         return grid
 
     def _last_line(self) -> QHBoxLayout:
-        self.closes = self._menu("closes", "closes")
+        self.closes = self._menu("closes", lambda s: s.closes)
         self._dries = HowButton()
         self.done = action("Done", self._toggle_done)
         self.remove = QPushButton("Remove")
@@ -144,7 +143,7 @@ class CoatsStation(Station):
         )
         return row
 
-    def _menu(self, caption: str, key: str) -> QPushButton:
+    def _menu(self, caption: str, get: Callable[[Step], tuple[str, ...]]) -> QPushButton:
         button = QPushButton(caption)
         button.setProperty("role", "action")
         menu = QMenu(button)
@@ -152,11 +151,13 @@ class CoatsStation(Station):
         def fill() -> None:
             menu.clear()
             step = self.step
-            for surface in self.session.project.surfaces if step else ():
+            if step is None:
+                return
+            for surface in self.session.project.surfaces:
                 entry = menu.addAction(surface.name)
                 entry.setCheckable(True)
-                entry.setChecked(surface.id in getattr(step, key))
-                entry.triggered.connect(lambda _c=False, i=surface.id: self._toggle(key, i))
+                entry.setChecked(surface.id in get(step))
+                entry.triggered.connect(lambda _c=False, i=surface.id: self._toggle(get, i))
 
         menu.aboutToShow.connect(fill)
         button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
@@ -165,32 +166,34 @@ class CoatsStation(Station):
     @property
     def step(self) -> Step | None:
         """The chosen step."""
-        found: Step | None = self.session.project.find("steps", self.session.chosen("steps"))
-        return found
+        return self.session.project.find(STEPS, self.session.chosen(STEPS))
 
-    def _put(self, key: str, value: Any, label: str) -> None:
+    def _put(self, get: Callable[[Step], T], value: T, label: str) -> None:
         if self.step is not None:
-            self.session.do(put(("steps", self.step.id, key), value, f"{label}: {self.step.name}"))
+            self.session.do(put(STEPS.at(self.step.id).then(get), value, f"{label}: {self.step.name}"))
+
+    def _setter(self, get: Callable[[Step], T], label: str) -> Callable[[T], None]:
+        return lambda value: self._put(get, value, label)
 
     def _set_coat(self, coat: str) -> None:
         if self.step is not None:
             self.session.do(*set_coat(self.session.project, self.step, coat), label=f"Coat: {self.step.name}")
 
-    def _toggle(self, key: str, surface: str) -> None:
+    def _toggle(self, get: Callable[[Step], tuple[str, ...]], surface: str) -> None:
         if self.step is not None:
-            now = getattr(self.step, key)
-            self._put(key, tuple(x for x in now if x != surface) if surface in now else (*now, surface), "Surfaces")
+            now = get(self.step)
+            self._put(get, tuple(x for x in now if x != surface) if surface in now else (*now, surface), "Surfaces")
 
     def _toggle_done(self) -> None:
         if self.step is not None:
-            self._put("done", not self.step.done, "Done" if not self.step.done else "Not done after all")
+            self._put(lambda s: s.done, not self.step.done, "Done" if not self.step.done else "Not done after all")
 
     def _remove(self) -> None:
         if self.step is not None:
-            self.session.do(Edit("remove", f"Remove “{self.step.name}”", {"field": "steps", "ident": self.step.id}))
+            self.session.do(Remove(f"Remove “{self.step.name}”", STEPS, self.step.id))
 
     def _choose_surface(self, ident: str) -> None:
-        self.session.selected["surfaces"] = ident
+        self.session.selected[SURFACES] = ident
         self.session.selection_changed.emit()
 
     def _add_surface(self) -> None:
@@ -203,11 +206,11 @@ class CoatsStation(Station):
     def _add_step(self) -> None:
         name, ok = QInputDialog.getText(self, "Add a step", "What is done? For example: prime the kiosk")
         if ok and name.strip():
-            surface = self.session.selected.get("surfaces", "")
-            known = self.session.project.find("surfaces", surface) is not None
+            surface = self.session.selected.get(SURFACES, "")
+            known = self.session.project.find(SURFACES, surface) is not None
             edit, ident = add_step(self.session.project, name.strip(), (surface,) if known else ())
             if self.session.do(edit):
-                self.session.select("steps", ident)
+                self.session.select(STEPS, ident)
 
     def _shift(self, way: int) -> None:
         step = self.step
@@ -219,7 +222,7 @@ class CoatsStation(Station):
         if 0 <= to < len(ids):
             ids.insert(to, ids.pop(at))
             where = "earlier" if way < 0 else "later"
-            self.session.do(Edit("reorder_steps", f"“{step.name}” {where}", {"order": tuple(ids)}, f"shift {step.id}"))
+            self.session.do(ReorderSteps(f"“{step.name}” {where}", tuple(ids), gesture=f"shift {step.id}"))
 
     def refresh(self) -> None:
         """Follow the project and the plan."""
@@ -297,9 +300,9 @@ class CoatsStation(Station):
         first = clipped(names[0].lower(), 26)
         return f"{caption} {first}" + (f" and {len(names) - 1} more" if len(names) > 1 else "")
 
-    def show_subject(self, field: str, ident: str) -> None:
-        if field == "surfaces":
+    def show_subject(self, listing: Listing[Any], ident: str) -> None:
+        if listing == SURFACES:
             self._choose_surface(ident)
         else:
-            super().show_subject(field, ident)
+            super().show_subject(listing, ident)
             self.rehearsal.setFocus()

@@ -6,7 +6,9 @@ from typing import Any
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from fondale.core.edits import Edit, new_id
+from fondale.core.edits import new_id
+from fondale.core.edits.leaving import Reopen
+from fondale.core.edits.steps import LogEvening
 from fondale.core.model import Page
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
@@ -128,7 +130,7 @@ class DiaryStation(Station):
         today: date = self.session.results.today
         ident = new_id(f"page {today.isoformat()}", (p.id for p in self.session.project.pages))
         page = Page(id=ident, day=today, minutes=self._minutes, done=done, spent=self._spent, words=text[:20_000], lesson=lesson[:20_000])
-        if self.session.do(Edit("log_evening", f"Page of {day_words(today)}", {"page": page})):
+        if self.session.do(LogEvening(f"Page of {day_words(today)}", page)):
             self._minutes = self._spent = 0.0
             self.words.clear()
             self.lesson.clear()
@@ -215,7 +217,7 @@ class DiaryStation(Station):
             label = Prose("", f"{finding.title}: {finding.text}\n“{reason}”")
             self._left.addWidget(label)
             again = QPushButton("Let it speak again")
-            edit = Edit("reopen", f"Reopen “{finding.title}”", {"key": finding.key})
+            edit = Reopen(f"Reopen “{finding.title}”", finding.key)
             again.clicked.connect(lambda _c=False, e=edit: self.session.do(e))
             self._left.addWidget(again, 0, Qt.AlignmentFlag.AlignLeft)
         if not left:

@@ -1,14 +1,15 @@
 """The rig: each supply with its strings drawn as bunting between two posts."""
 
 import math
+from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.circuit.supply import StringCurrent, SupplyResult
 from fondale.core.light.desk import levels_of
-from fondale.core.model import String
+from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Listing, String
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.knowledge import table
 from fondale.qt.session import Session
@@ -20,14 +21,13 @@ SAG = 13.0
 class Rig(QWidget):
     """Bulbs as beads, resistors as knots, currents written where they flow. Click or arrow keys choose."""
 
-    lamp_chosen = Signal(str)
-    string_chosen = Signal(str)
-    supply_chosen = Signal(str)
+    chosen = Signal(object, str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._spots: list[tuple[QRectF, str, str]] = []
+        self._spots: list[tuple[QRectF, Listing[Any], str]] = []
+        self.at: tuple[Listing[Any], str] = (LAMPS, "")
         self._wanted = QSize()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The rig")
@@ -79,11 +79,11 @@ class Rig(QWidget):
             p.drawText(QRectF(0, y, self.width(), theme.px(24)), Qt.AlignmentFlag.AlignVCenter, "not wired")
             y += theme.px(26)
             for ident in loose:
-                lamp = project.find("lamps", ident)
+                lamp = project.get(LAMPS, ident)
                 row = QRectF(0, y, self.width(), theme.px(20))
-                self._spots.append((row, "lamps", ident))
+                self._spots.append((row, LAMPS, ident))
                 signs.bead(p, QPointF(10, row.center().y()), self._bead_colour(ident), 1.0, 5)
-                p.setFont(theme.font(12, 600 if ident == self._session.chosen("lamps") else 400))
+                p.setFont(theme.font(12, 600 if ident == self._session.chosen(LAMPS) else 400))
                 p.setPen(theme.color("ink"))
                 p.drawText(row.adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, clipped(lamp.name, 26))
                 y += theme.px(22)
@@ -96,11 +96,11 @@ class Rig(QWidget):
 
     def _supply(self, p: QPainter, ident: str, result: SupplyResult | None, y: float) -> float:
         theme = self._session.theme
-        supply = self._session.project.find("supplies", ident)
+        supply = self._session.project.get(SUPPLIES, ident)
         row = QRectF(0, y, self.width() - 10, theme.px(26))
-        self._spots.append((row, "supplies", ident))
+        self._spots.append((row, SUPPLIES, ident))
         p.setFont(theme.font(15, display=True))
-        p.setPen(theme.text("curtain") if self._session.selected.get("rig") == f"supplies:{ident}" else theme.color("ink"))
+        p.setPen(theme.text("curtain") if self.at == (SUPPLIES, ident) else theme.color("ink"))
         right = ""
         if result is not None:
             right = f"{ma(result.amps)}, {percent(result.amps / max(result.limit_a, 1e-9))}"
@@ -117,15 +117,15 @@ class Rig(QWidget):
         p.drawText(row, Qt.AlignmentFlag.AlignVCenter, name)
         return y + theme.px(30)
 
-    def _bead_colour(self, lamp: str) -> object:
-        row = table("electric")["led"][self._session.project.find("lamps", lamp).led]
+    def _bead_colour(self, lamp: str) -> QColor:
+        row = table("electric")["led"][self._session.project.get(LAMPS, lamp).led]
         return signs.srgb(tuple(row["rgb"]))
 
     def _string(self, p: QPainter, string: String, result: StringCurrent | None, y: float) -> None:
         theme = self._session.theme
-        chosen = self._session.selected.get("rig") == f"strings:{string.id}"
+        chosen = self.at == (STRINGS, string.id)
         head = QRectF(0, y, self.width() - 10, theme.px(18))
-        self._spots.append((head, "strings", string.id))
+        self._spots.append((head, STRINGS, string.id))
         p.setFont(theme.font(12.5, 600))
         p.setPen(theme.text("curtain") if chosen else theme.color("ink"))
         wiring = "" if string.wiring == "series" or len(string.lamps) < 2 else ", side by side"
@@ -165,13 +165,13 @@ class Rig(QWidget):
         for ident in string.lamps:
             spot = on(at / (slots + 1))
             at += 1
-            lamp = self._session.project.find("lamps", ident)
+            lamp = self._session.project.find(LAMPS, ident)
             if lamp is None:
                 continue
             amps = currents[ident].amps if ident in currents else 0.0
             glow = min(1.0, max(0.0, amps) / 0.012) * levels.get(ident, 1.0)
             signs.bead(p, spot, self._bead_colour(ident), glow, 6.5)
-            if ident == self._session.chosen("lamps"):
+            if ident == self._session.chosen(LAMPS):
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(QPen(theme.color("curtain"), 1.6))
                 p.drawEllipse(spot, 10, 10)
@@ -179,13 +179,13 @@ class Rig(QWidget):
             p.setFont(small)
             p.setPen(theme.text("stop" if amps > limit else "soft"))
             p.drawText(QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, ma(amps) if result else "")
-            self._spots.append((QRectF(spot.x() - 14, spot.y() - 14, 28, 28), "lamps", ident))
+            self._spots.append((QRectF(spot.x() - 14, spot.y() - 14, 28, 28), LAMPS, ident))
         if not string.lamps:
             p.setFont(small)
             p.setPen(theme.text("soft"))
             p.drawText(QRectF(left, top + 14, wide, theme.px(20)), Qt.AlignmentFlag.AlignCenter, "no lamp hangs here yet")
 
-    def _knot(self, p: QPainter, at: QPointF, text: str, font: object) -> None:
+    def _knot(self, p: QPainter, at: QPointF, text: str, font: QFont) -> None:
         theme = self._session.theme
         wave = QPainterPath(at + QPointF(-9, 0))
         for k in range(1, 25):
@@ -198,17 +198,17 @@ class Rig(QWidget):
         p.drawText(QRectF(at.x() - 40, at.y() + 7, 80, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, text)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for box, field, ident in reversed(self._spots):
+        for box, listing, ident in reversed(self._spots):
             if box.contains(event.position()):
-                {"lamps": self.lamp_chosen, "strings": self.string_chosen, "supplies": self.supply_chosen}[field].emit(ident)
+                self.chosen.emit(listing, ident)
                 return
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
-        ids = [ident for _box, field, ident in self._spots if field == "lamps"]
+        ids = [ident for _box, listing, ident in self._spots if listing == LAMPS]
         if step is None or not ids:
             super().keyPressEvent(event)
             return
-        now = self._session.chosen("lamps")
+        now = self._session.chosen(LAMPS)
         at = ids.index(now) if now in ids else 0
-        self.lamp_chosen.emit(ids[max(0, min(len(ids) - 1, at + step))])
+        self.chosen.emit(LAMPS, ids[max(0, min(len(ids) - 1, at + step))])

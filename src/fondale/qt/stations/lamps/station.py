@@ -7,28 +7,25 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
-from fondale.core.edits import Edit, put
-from fondale.core.edits.new_things import add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
+from fondale.core.edits import put, remove
+from fondale.core.edits.wiring import add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of
-from fondale.core.model import Project
-from fondale.core.prompts.light import set_level
+from fondale.core.model import LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import FieldGrid
-from fondale.qt.furniture.fields import Choice, Field, number, place_field, words
 from fondale.qt.furniture.how import How, HowButton
 from fondale.qt.furniture.prose import Line, Short
 from fondale.qt.furniture.rows import heading, menu_button
 from fondale.qt.furniture.seat_picture import SeatPicture
-from fondale.qt.furniture.ticket import Row, Ticket
+from fondale.qt.furniture.ticket import Ticket
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.stations.lamps.rail import Slides, Traces
 from fondale.qt.stations.lamps.rig import Rig
+from fondale.qt.stations.lamps.ticket_rows import TicketRows, string_row
 from fondale.qt.theme.palette import DOWN
-
-MOTIONS = ("steady", "candle", "breathing", "failing tube", "beacon")
 
 
 class LitPicture(SeatPicture):
@@ -53,7 +50,7 @@ class LitPicture(SeatPicture):
             box = QRectF(at.x() + 8, at.y() - theme.px(9), p.fontMetrics().horizontalAdvance(text) + 8, theme.px(18))
             p.fillRect(box, QColor(20, 23, 27, 170))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        chosen = project.find("lamps", self._session.chosen("lamps"))
+        chosen = project.find(LAMPS, self._session.chosen(LAMPS))
         if chosen is not None:
             at = self.project_point(chosen.x, chosen.y, chosen.z)
             if at is not None:
@@ -75,7 +72,7 @@ class LitPicture(SeatPicture):
                 gap = at - event.position()
                 near.append((float(np.hypot(gap.x(), gap.y())), lamp.id))
         if near and min(near)[0] < 24:
-            self._session.select("lamps", min(near)[1])
+            self._session.select(LAMPS, min(near)[1])
 
 
 class LampsStation(Station):
@@ -88,6 +85,7 @@ class LampsStation(Station):
         self.lux_meter = lux_meter
         self._taken: dict[str, float] = {}
         self._moments = -1
+        self._rows = TicketRows(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 12, 16, 8)
         row.setSpacing(16)
@@ -108,9 +106,7 @@ class LampsStation(Station):
         )
         left.addLayout(head)
         self.rig = Rig(session)
-        self.rig.lamp_chosen.connect(lambda i: self._choose("lamps", i))
-        self.rig.string_chosen.connect(lambda i: self._choose("strings", i))
-        self.rig.supply_chosen.connect(lambda i: self._choose("supplies", i))
+        self.rig.chosen.connect(self._choose)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -159,28 +155,28 @@ class LampsStation(Station):
         self.current = HowButton()
         line.addWidget(self.current)
 
-    def _choose(self, field: str, ident: str) -> None:
-        self.session.selected["rig"] = f"{field}:{ident}"
-        if field == "lamps":
-            self.session.selected["lamps"] = ident
+    def _choose(self, listing: Listing[Any], ident: str) -> None:
+        self.rig.at = (listing, ident)
+        if listing == LAMPS:
+            self.session.selected[LAMPS] = ident
         self.session.selection_changed.emit()
 
-    def _chosen(self) -> tuple[str, str]:
-        """What the ticket shows: (list, id)."""
-        field, _, ident = self.session.selected.get("rig", "").partition(":")
-        if field and self.session.project.find(field, ident) is not None and (field != "lamps" or ident == self.session.chosen("lamps")):
-            return field, ident
-        return "lamps", self.session.chosen("lamps")
+    def _chosen(self) -> tuple[Listing[Any], str]:
+        """What the ticket shows: its list and its id."""
+        listing, ident = self.rig.at
+        if self.session.project.find(listing, ident) is not None and (listing != LAMPS or ident == self.session.chosen(LAMPS)):
+            return listing, ident
+        return LAMPS, self.session.chosen(LAMPS)
 
     def _add_lamp(self) -> None:
         edit, ident = add_lamp(self.session.project)
         if self.session.do(edit):
-            self._choose("lamps", ident)
+            self._choose(LAMPS, ident)
 
     def _add_supply(self, kind: str) -> None:
         edit, ident = add_supply(self.session.project, kind)
         if self.session.do(edit):
-            self._choose("supplies", ident)
+            self._choose(SUPPLIES, ident)
 
     def _add_string(self) -> None:
         supplies = self.session.project.supplies
@@ -189,12 +185,12 @@ class LampsStation(Station):
             return
         edit, ident = add_string(self.session.project, supplies[0].id)
         if self.session.do(edit):
-            self._choose("strings", ident)
+            self._choose(STRINGS, ident)
 
     def _add_meter(self) -> None:
         edit, ident = add_meter(self.session.project)
         if self.session.do(edit):
-            self._choose("meters", ident)
+            self._choose(METERS, ident)
 
     def _add_moment(self) -> None:
         edit, ident = add_moment(self.session.project)
@@ -202,19 +198,19 @@ class LampsStation(Station):
             self._go_to_moment(ident)
 
     def _go_to_moment(self, ident: str) -> None:
-        moment = self.session.project.find("moments", ident)
-        self.session.do(put(("moment",), ident, f"Go to {moment.name}"))
-        self._choose("moments", ident)
+        moment = self.session.project.get(MOMENTS, ident)
+        self.session.do(put(PROJECT.then(lambda p: p.moment), ident, f"Go to {moment.name}"))
+        self._choose(MOMENTS, ident)
 
     def _remove_chosen(self) -> None:
-        field, ident = self._chosen()
-        thing = self.session.project.find(field, ident)
+        listing, ident = self._chosen()
+        thing = self.session.project.find(listing, ident)
         if thing is not None:
-            self.session.do(Edit("remove", f"Remove {thing.name}", {"field": field, "ident": ident}))
+            self.session.do(remove(listing, thing))
 
     def _set_level(self, value: int) -> None:
-        field, ident = self._chosen()
-        if field != "lamps" or not ident:
+        listing, ident = self._chosen()
+        if listing != LAMPS or not ident:
             return
         now = levels_of(self.session.project).get(ident, 0.0)
         if round(now * 100) != value:
@@ -228,14 +224,14 @@ class LampsStation(Station):
             self.session.said.emit("The light is still being solved." if self.session.project.meters else "Add a lux meter first.")
             return
         self._taken = {m.meter: self.lux_meter.read_lx(m.lux) for m in light.meters}
-        words = ", ".join(f"{self.session.project.find('meters', k).name} {digits(v, 1)} lx" for k, v in self._taken.items())
+        words = ", ".join(f"{self.session.project.get(METERS, k).name} {digits(v, 1)} lx" for k, v in self._taken.items())
         self.session.said.emit(f"The lux meter shows: {words}.")
 
     def refresh(self) -> None:
         """Follow the project and the results."""
         project, results = self.session.project, self.session.results
-        seat = project.find("seats", results.seat_of(project))
-        moment = project.find("moments", project.moment)
+        seat = project.find(SEATS, results.seat_of(project))
+        moment = project.find(MOMENTS, project.moment)
         self._seat_note.setText(f"from {seat.name}" + (f", {moment.name.lower()}" if moment else "") if seat else "")
         picture = results.picture if results.picture and seat and results.picture.seat == seat.id else None
         self.view.show_rgb(picture.image if picture else None, results.fresh("picture"))
@@ -264,7 +260,7 @@ class LampsStation(Station):
             m = found[meter.id]
             parts = sorted(((v, k) for k, v in m.by_lamp.items() if v >= 0.05), reverse=True)
             names = (
-                "\n".join(f"{project.find('lamps', k).name}: {digits(v, 1)} lx" for v, k in parts if project.find("lamps", k))
+                "\n".join(f"{project.get(LAMPS, k).name}: {digits(v, 1)} lx" for v, k in parts if project.find(LAMPS, k))
                 or "no lamp reaches it"
             )
             formula = f"Direct light E = I(θ) cos(incidence) / d², shadowed by rays, plus light bounced off every surface (4096 rays from the meter).\n{names}\nWanted: {digits(meter.wanted_lx, 0)} lx."
@@ -275,17 +271,17 @@ class LampsStation(Station):
 
     def _fill_ticket(self) -> None:
         project = self.session.project
-        field, ident = self._chosen()
-        thing = project.find(field, ident)
-        is_lamp = field == "lamps" and thing is not None
+        listing, ident = self._chosen()
+        thing = project.find(listing, ident)
+        is_lamp = listing == LAMPS and thing is not None
         for widget in (self._level_words, self.level, self._level_value):
             widget.setVisible(is_lamp)
         self.current.setVisible(is_lamp)
-        what, title = (f"{field} {ident}", thing.name) if thing else ("nothing", "No lamp chosen")
-        self.ticket.show_thing(what, title, thing is not None, lambda: self._make_rows(field, ident) if thing else [])
-        for widget, read in self.ticket.rows:
-            if isinstance(widget, Choice) and read.__name__ == "string_of":
-                widget.set_options(self._string_options())
+        what, title = (f"{listing.name} {ident}", thing.name) if thing is not None else ("nothing", "No lamp chosen")
+        self.ticket.show_thing(what, title, thing is not None, lambda: self._rows.of(listing, ident))
+        string = string_row(self.ticket.rows)
+        if string is not None:
+            string.set_options(self._rows.string_options())
         self.ticket.read(project)
         if is_lamp:
             level = levels_of(project)[ident]
@@ -307,114 +303,7 @@ class LampsStation(Station):
         else:
             self.current.show_value("not wired", How("Current", "In no string yet: shown at its rated current.", "Lamps"))
 
-    def _string_options(self) -> list[tuple[str, str]]:
-        return [("", "not wired"), *((s.id, s.name) for s in self.session.project.strings)]
-
-    def _make_rows(self, field: str, ident: str) -> list[Row]:
-        do = self.session.do
-        name = self.session.project.find(field, ident).name
-
-        def get(p: Project, key: str) -> Any:
-            return getattr(p.find(field, ident), key)
-
-        def spot(caption: str, key: str) -> Row:
-            return place_field(caption, lambda v: do(put((field, ident, key), v, f"Move {name}")), 74).caption_width(34), lambda p: get(
-                p, key
-            )
-
-        renamed = Field("name", words(1, 120), str, lambda v: do(put((field, ident, "name"), v, "Rename"))).caption_width(34)
-        first = (renamed, lambda p: get(p, "name"))
-        if field == "lamps":
-            return [first, *self._lamp_rows(ident, name, get, spot)]
-        if field == "strings":
-            return [first, *self._string_rows(ident, name, get)]
-        if field == "supplies":
-            return [first, *self._supply_rows(ident, name, get)]
-        if field == "meters":
-            wanted = Field(
-                "wanted",
-                number(0, 1e6, "lx"),
-                lambda v: f"{digits(v, 0)} lx",
-                lambda v: do(put((field, ident, "wanted_lx"), v, f"Wanted light at {name}")),
-                74,
-            )
-            return [first, spot("x", "x"), spot("y", "y"), spot("z", "z"), (wanted, lambda p: get(p, "wanted_lx"))]
-        return [first]
-
-    def _lamp_rows(self, ident: str, name: str, get: Any, spot: Any) -> list[Row]:
-        do = self.session.do
-        leds = [(k, v["name"]) for k, v in table("electric")["led"].items()]
-        led = Choice("LED", leds, lambda v: do(put(("lamps", ident, "led"), v, f"LED of {name}"))).caption_width(34)
-        angle = Field(
-            "angle",
-            number(5, 360, "°"),
-            lambda v: f"{digits(v, 0)}°",
-            lambda v: do(put(("lamps", ident, "angle_deg"), v, f"Angle of {name}")),
-            74,
-        ).caption_width(44)
-        motion = Choice(
-            "motion", [(m, m) for m in MOTIONS], lambda v: do(put(("lamps", ident, "motion"), v, f"Motion of {name}"))
-        ).caption_width(44)
-        string = Choice("string", self._string_options(), lambda v: do(*wire_lamp(self.session.project, ident, v))).caption_width(44)
-
-        def string_of(p: Project) -> str:
-            return next((s.id for s in p.strings if ident in s.lamps), "")
-
-        return [
-            spot("x", "x"), spot("y", "y"), spot("z", "z"), (led, lambda p: get(p, "led")), (angle, lambda p: get(p, "angle_deg")),
-            (motion, lambda p: get(p, "motion")), (string, string_of),
-        ]  # fmt: skip
-
-    def _string_rows(self, ident: str, name: str, get: Any) -> list[Row]:
-        do = self.session.do
-        ohm = Field(
-            "resistor",
-            number(0, 1e7, "Ω"),
-            lambda v: f"{digits(v, 1)} Ω",
-            lambda v: do(put(("strings", ident, "resistor_ohm"), v, f"Resistor of {name}")),
-            84,
-        )
-        wiring = Choice(
-            "wired",
-            [("series", "one after the other"), ("group", "side by side")],
-            lambda v: do(put(("strings", ident, "wiring"), v, f"Wiring of {name}")),
-        )
-        wire = Field(
-            "wire",
-            number(0, 100_000, "mm"),
-            lambda v: f"{digits(v, 0)} mm",
-            lambda v: do(put(("strings", ident, "wire_mm"), v, f"Wire of {name}")),
-            84,
-        )
-        supplies = [(s.id, s.name) for s in self.session.project.supplies]
-        supply = Choice("supply", supplies, lambda v: do(put(("strings", ident, "supply"), v, f"Supply of {name}")))
-        return [
-            (ohm, lambda p: get(p, "resistor_ohm")),
-            (wiring, lambda p: get(p, "wiring")),
-            (wire, lambda p: get(p, "wire_mm")),
-            (supply, lambda p: get(p, "supply")),
-        ]
-
-    def _supply_rows(self, ident: str, name: str, get: Any) -> list[Row]:
-        do = self.session.do
-        supply = self.session.project.find("supplies", ident)
-        rows = table("electric")["plug" if supply.kind == "plug" else "cell"]
-        row = Choice(
-            "it is a", [(k, v["name"]) for k, v in rows.items()], lambda v: do(put(("supplies", ident, "row"), v, f"Kind of {name}"))
-        )
-        out = [(row, lambda p: get(p, "row"))]
-        if supply.kind == "cells":
-            count = Field(
-                "cells in series",
-                number(1, 24),
-                lambda v: digits(v, 0),
-                lambda v: do(put(("supplies", ident, "count"), round(v), f"Cells of {name}")),
-                60,
-            )
-            out.append((count, lambda p: get(p, "count")))
-        return out
-
-    def show_subject(self, field: str, ident: str) -> None:
-        if field in ("lamps", "strings", "supplies", "meters"):
-            self._choose(field, ident)
+    def show_subject(self, listing: Listing[Any], ident: str) -> None:
+        if listing in (LAMPS, STRINGS, SUPPLIES, METERS):
+            self._choose(listing, ident)
             self.rig.setFocus()

@@ -11,7 +11,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.edits import put
-from fondale.core.model import Piece, Place
+from fondale.core.model import PIECES, Piece, Place
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits
@@ -104,7 +104,7 @@ class Drawing(QWidget):
         if self._axis == "plan":
             self._hidden(p)
         self._sight(p, box)
-        chosen = self._session.chosen("pieces")
+        chosen = self._session.chosen(PIECES)
         outlines = self._outlines()
         for scenery in (True, False):
             for piece, ring in outlines:
@@ -230,7 +230,7 @@ class Drawing(QWidget):
     def _live(self, p: QPainter) -> None:
         theme, grip = self._session.theme, self._grip
         assert grip is not None
-        piece = self._session.project.find("pieces", grip.piece)
+        piece = self._session.project.find(PIECES, grip.piece)
         if piece is None or piece.place is None:
             return
         text = f"x {digits(piece.place.x, 0)}, y {digits(piece.place.y, 0)} mm"
@@ -256,7 +256,7 @@ class Drawing(QWidget):
         piece = self.piece_at(event.position())
         if event.button() != Qt.MouseButton.LeftButton or piece is None or piece.place is None:
             return
-        self._session.select("pieces", piece.id)
+        self._session.select(PIECES, piece.id)
         self._grip = _Grip(piece.id, piece.place, self.to_mm(event.position()))
         self._session.begin_drag()
 
@@ -268,9 +268,9 @@ class Drawing(QWidget):
         delta = self.to_mm(event.position()) - self._grip.at
         start = self._grip.start
         if self._axis == "plan":
-            place = start.model_copy(update={"x": round(start.x + delta.x(), 1), "y": round(start.y + delta.y(), 1)})
+            place = start.but(x=round(start.x + delta.x(), 1), y=round(start.y + delta.y(), 1))
         else:
-            place = start.model_copy(update={"y": round(start.y + delta.x(), 1)})
+            place = start.but(y=round(start.y + delta.x(), 1))
         self._grip.moved = True
         self._move(self._grip.piece, place)
 
@@ -283,14 +283,14 @@ class Drawing(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         way = ways.get(Qt.Key(event.key()))
-        piece = self._session.project.find("pieces", self._session.chosen("pieces"))
+        piece = self._session.project.find(PIECES, self._session.chosen(PIECES))
         if way is None or piece is None or piece.place is None:
             super().keyPressEvent(event)
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         dx, dy = (way[0], way[1]) if self._axis == "plan" else (0, way[0])
-        self._move(piece.id, piece.place.model_copy(update={"x": piece.place.x + dx * step, "y": piece.place.y + dy * step}))
+        self._move(piece.id, piece.place.but(x=piece.place.x + dx * step, y=piece.place.y + dy * step))
 
     def _move(self, ident: str, place: Place) -> None:
-        name = self._session.project.find("pieces", ident).name
-        self._session.do(put(("pieces", ident, "place"), place, f"Move {name}", f"move {ident}"))
+        name = self._session.project.get(PIECES, ident).name
+        self._session.do(put(PIECES.at(ident).then(lambda p: p.place), place, f"Move {name}", f"move {ident}"))

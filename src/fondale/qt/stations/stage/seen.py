@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.model import PIECES
 from fondale.core.prompts.sight import HEAD_LEAST, PIECE_LEAST
 from fondale.core.words import percent
 from fondale.qt.session import Session
@@ -57,7 +58,7 @@ class SeenTable(QWidget):
             if not any(mine):
                 continue
             self._rows.append((QRectF(0, y, self.width(), row), piece.id))
-            chosen = piece.id == self._session.chosen("pieces")
+            chosen = piece.id == self._session.chosen(PIECES)
             p.setFont(theme.font(12, 600 if chosen else 400))
             p.setPen(theme.text("curtain") if chosen else theme.color("ink"))
             p.drawText(

@@ -1,15 +1,18 @@
 """Stage: where everything stands, and who sees what from where."""
 
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
 
-from fondale.core.edits import Edit, put
-from fondale.core.edits.new_things import PIECE_KINDS, add_piece, add_seat
-from fondale.core.model import Piece
+from fondale.core.edits import remove
+from fondale.core.edits.measuring import sizes_of
+from fondale.core.edits.new_things import add_piece, add_seat
+from fondale.core.model import PIECES, PROJECT, SEATS, Listing, Piece, Place, Seat, Spot
+from fondale.core.model.stage import CaseKind
+from fondale.core.shapes import KINDS, ShapeKind
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_height_mm
 from fondale.core.words import clipped, digits, percent
@@ -25,8 +28,6 @@ from fondale.qt.session import Session
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.seen import SeenTable
 
-SIZES = ("width", "depth", "height", "length", "thickness", "diameter", "beam")
-
 
 class SeatView(SeatPicture):
     """The view under work light; a click chooses what is seen there; the chosen piece is ringed."""
@@ -39,11 +40,11 @@ class SeatView(SeatPicture):
         x = int((event.position().x() - box.left()) / box.width() * stage.owners.shape[1])
         y = int((event.position().y() - box.top()) / box.height() * height)
         if 0 <= x < stage.owners.shape[1] and 0 <= y < height and 0 <= stage.owners[y, x] < len(self._session.project.pieces):
-            self._session.select("pieces", self._session.project.pieces[stage.owners[y, x]].id)
+            self._session.select(PIECES, self._session.project.pieces[stage.owners[y, x]].id)
 
     def draw_over(self, p: QPainter) -> None:
         stage, project = self._session.results.stage, self._session.project
-        chosen = self._session.chosen("pieces")
+        chosen = self._session.chosen(PIECES)
         index = next((i for i, piece in enumerate(project.pieces) if piece.id == chosen), -1)
         if stage is None or index < 0:
             return
@@ -84,8 +85,8 @@ class StageStation(Station):
         left = QVBoxLayout()
         left.setSpacing(4)
         head, _note = heading("Plan")
-        scenery = [(f"{w}", lambda k=k: self._add(k)) for k, (w, _shape, _role) in PIECE_KINDS.items()]
-        head.addWidget(menu_button("Add a piece…", scenery))
+        offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words]
+        head.addWidget(menu_button("Add a piece…", offers))
         left.addLayout(head)
         self.plan = Drawing(session, "plan")
         left.addWidget(self.plan, 5)
@@ -106,7 +107,7 @@ class StageStation(Station):
         self.ticket.line.addWidget(self.seen)
         right.addWidget(self.ticket)
         self.seen_table = SeenTable(session)
-        self.seen_table.chosen.connect(lambda i: session.select("pieces", i))
+        self.seen_table.chosen.connect(lambda i: session.select(PIECES, i))
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.seen_table)
@@ -133,10 +134,10 @@ class StageStation(Station):
         self._editing = what
         self.refresh()
 
-    def _add(self, kind: str) -> None:
+    def _add(self, kind: ShapeKind[Any]) -> None:
         edit, ident = add_piece(self.session.project, kind)
         if self.session.do(edit):
-            self.session.select("pieces", ident)
+            self.session.select(PIECES, ident)
             self._choose("pieces")
 
     def _add_seat(self) -> None:
@@ -146,16 +147,17 @@ class StageStation(Station):
             self._choose("seats")
 
     def _remove_chosen(self) -> None:
-        field = self._editing
-        ident = self.session.results.seat_of(self.session.project) if field == "seats" else self.session.chosen("pieces")
-        thing = self.session.project.find(field, ident) if field != "case" else None
-        if thing is not None:
-            self.session.do(Edit("remove", f"Remove {thing.name}", {"field": field, "ident": ident}))
+        project = self.session.project
+        seat, piece = project.find(SEATS, self.session.results.seat_of(project)), project.find(PIECES, self.session.chosen(PIECES))
+        if self._editing == "seats" and seat is not None:
+            self.session.do(remove(SEATS, seat))
+        elif self._editing == "pieces" and piece is not None:
+            self.session.do(remove(PIECES, piece))
 
     def touch(self) -> None:
-        if self.session.selected.get("pieces") and self.session.selected.get("pieces") != getattr(self, "_last_piece", ""):
+        if self.session.selected.get(PIECES) and self.session.selected.get(PIECES) != getattr(self, "_last_piece", ""):
             self._editing = "pieces"
-        self._last_piece = self.session.selected.get("pieces", "")
+        self._last_piece = self.session.selected.get(PIECES, "")
         super().touch()
 
     def refresh(self) -> None:
@@ -191,8 +193,8 @@ class StageStation(Station):
 
     def _fill_ticket(self) -> None:
         project = self.session.project
-        piece = project.find("pieces", self.session.chosen("pieces"))
-        seat = project.find("seats", self.session.results.seat_of(project))
+        piece = project.find(PIECES, self.session.chosen(PIECES))
+        seat = project.find(SEATS, self.session.results.seat_of(project))
         if self._editing == "seats" and seat is not None:
             what, title = f"seat {seat.id}", seat.name
         elif self._editing == "case":
@@ -202,69 +204,72 @@ class StageStation(Station):
         else:
             what, title = "nothing", "Nothing placed yet: add a piece."
         removable = what.startswith(("piece", "seat"))
-        self.ticket.show_thing(what, title, removable, lambda: self._make_rows(what, piece, seat))
+        self.ticket.show_thing(what, title, removable, lambda: self._make_rows(piece, seat))
         self.ticket.read(project)
         self._show_seen(piece)
 
-    def _make_rows(self, what: str, piece: Piece | None, seat: Any) -> list[Row]:
+    def _make_rows(self, piece: Piece | None, seat: Seat | None) -> list[Row]:
         """Fields and how to read their values, for what is being edited."""
+        if self._editing == "seats" and seat is not None:
+            return self._seat_rows(seat)
+        if self._editing == "case":
+            return self._case_rows()
+        return self._piece_rows(piece) if piece is not None else []
+
+    def _length(self, caption: str, spot: Spot[float], label: str) -> Row:
         house = lambda: self.session.project.brief.house_n  # noqa: E731
+        return length_field(caption, self.session.setter(spot, label), house, 76).caption_width(50), spot.find
 
-        def length(caption: str, path: tuple[str, ...], label: str, read: Any) -> Row:
-            return length_field(caption, lambda v: self.session.do(put(path, v, label)), house, 76).caption_width(50), read
+    def _spot(self, caption: str, spot: Spot[float], label: str) -> Row:
+        return place_field(caption, self.session.setter(spot, label), 76).caption_width(50), spot.find
 
-        def spot(caption: str, path: tuple[str, ...], label: str, read: Any) -> Row:
-            return place_field(caption, lambda v: self.session.do(put(path, v, label)), 76).caption_width(50), read
+    def _name(self, spot: Spot[str]) -> Row:
+        return Field("name", words(1, 120), str, self.session.setter(spot, "Rename")).caption_width(50), spot.find
 
-        if what.startswith("seat"):
-            base, ident = ("seats", seat.id), seat.id
-            pick = lambda p: p.find("seats", ident)  # noqa: E731
-            name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename seat"))).caption_width(50)
-            posture = Choice(
-                "eyes",
-                [(False, "standing"), (True, "sitting")],
-                lambda v: self.session.do(put((*base, "sitting"), v, f"Posture at {seat.name}")),
-            ).caption_width(50)
-            return [
-                (name, lambda p: pick(p).name if pick(p) else ""),
-                length("stature", (*base, "stature_mm"), f"Stature at {seat.name}", lambda p: pick(p).stature_mm),
-                (posture, lambda p: pick(p).sitting),
-                length("distance", (*base, "distance"), f"Distance of {seat.name}", lambda p: pick(p).distance),
-                spot("sideways", (*base, "offset"), f"Place of {seat.name}", lambda p: pick(p).offset),
-                spot("range", (*base, "range"), f"Range of {seat.name}", lambda p: pick(p).range),
-            ]
-        if what.startswith("case"):
-            kinds = [("glazed box", "glazed box"), ("open base", "open base"), ("dome", "dome"), ("closed box", "closed box")]
-            kind = Choice("kind", kinds, lambda v: self.session.do(put(("case", "kind"), v, "Kind of case"))).caption_width(50)
-            rows = [
-                length(s, ("case", s), f"Inside {s} of the case", lambda p, k=s: getattr(p.case, k)) for s in ("width", "depth", "height")
-            ]
-            return [(kind, lambda p: p.case.kind), *rows, spot("top lip", ("case", "lip_top"), "Lip at the top", lambda p: p.case.lip_top), spot("side lips", ("case", "lip_sides"), "Lips at the sides", lambda p: p.case.lip_sides)]  # fmt: skip
-        if piece is None or what == "nothing":
-            return []
-        base, ident = ("pieces", piece.id), piece.id
-        find = lambda p: p.find("pieces", ident)  # noqa: E731
-        rows = []
+    def _seat_rows(self, seat: Seat) -> list[Row]:
+        at, name = SEATS.at(seat.id), seat.name
+        sitting = at.then(lambda s: s.sitting)
+        postures = [(False, "standing"), (True, "sitting")]
+        posture = Choice("eyes", postures, self.session.setter(sitting, f"Posture at {name}")).caption_width(50)
+        return [
+            self._name(at.then(lambda s: s.name)),
+            self._length("stature", at.then(lambda s: s.stature_mm), f"Stature at {name}"),
+            (posture, sitting.find),
+            self._length("distance", at.then(lambda s: s.distance), f"Distance of {name}"),
+            self._spot("sideways", at.then(lambda s: s.offset), f"Place of {name}"),
+            self._spot("range", at.then(lambda s: s.range), f"Range of {name}"),
+        ]
+
+    def _case_rows(self) -> list[Row]:
+        case = PROJECT.then(lambda p: p.case)
+        kind = case.then(lambda c: c.kind)
+        kinds: list[tuple[CaseKind, str]] = [(k, k) for k in get_args(CaseKind)]
+        choice = Choice("kind", kinds, self.session.setter(kind, "Kind of case")).caption_width(50)
+        return [
+            (choice, kind.find),
+            self._length("width", case.then(lambda c: c.width), "Inside width of the case"),
+            self._length("depth", case.then(lambda c: c.depth), "Inside depth of the case"),
+            self._length("height", case.then(lambda c: c.height), "Inside height of the case"),
+            self._spot("top lip", case.then(lambda c: c.lip_top), "Lip at the top"),
+            self._spot("side lips", case.then(lambda c: c.lip_sides), "Lips at the sides"),
+        ]
+
+    def _piece_rows(self, piece: Piece) -> list[Row]:
+        at, rows = PIECES.at(piece.id), []
         if piece.place is not None:
-            for axis, caption in (("x", "x"), ("y", "y")):
-                rows.append(spot(caption, (*base, "place", axis), f"Move {piece.name}", lambda p, a=axis: getattr(find(p).place, a)))
-            turn = Field(
-                "turn",
-                number(-360, 360, "°"),
-                lambda v: f"{digits(v, 1)}°",
-                lambda v: self.session.do(put((*base, "place", "turn_deg"), v, f"Turn {piece.name}")),
-                84,
-            ).caption_width(50)
-            rows.append((turn, lambda p: find(p).place.turn_deg))
-        for size in SIZES:
-            if hasattr(piece.shape, size):
-                rows.append(length(size, (*base, "shape", size), f"Size of {piece.name}", lambda p, s=size: getattr(find(p).shape, s)))
-        name = Field("name", words(1, 120), str, lambda v: self.session.do(put((*base, "name"), v, "Rename"))).caption_width(50)
-        return [*rows, (name, lambda p: find(p).name)]
+            place = at.then(lambda p: p.place).narrowed(Place)
+            rows.append(self._spot("x", place.then(lambda p: p.x), f"Move {piece.name}"))
+            rows.append(self._spot("y", place.then(lambda p: p.y), f"Move {piece.name}"))
+            turn = place.then(lambda p: p.turn_deg)
+            put_turn = self.session.setter(turn, f"Turn {piece.name}")
+            rows.append((Field("turn", number(-360, 360, "°"), lambda v: f"{digits(v, 1)}°", put_turn, 84).caption_width(50), turn.find))
+        for size, spot in sizes_of(piece).items():
+            rows.append(self._length(size, spot, f"Size of {piece.name}"))
+        return [*rows, self._name(at.then(lambda p: p.name))]
 
     def _show_seen(self, piece: Piece | None) -> None:
         project, quick = self.session.project, self.session.results.quick
-        seat = project.find("seats", self.session.results.seat_of(project))
+        seat = project.find(SEATS, self.session.results.seat_of(project))
         if self._editing == "seats" and seat is not None:
             height = eye_height_mm(seat)
             over = height - project.brief.shelf_height_mm
@@ -289,7 +294,7 @@ class StageStation(Station):
             )
             self.seen.show_value(f"{percent(v.seen)} seen{head}", how)
 
-    def show_subject(self, field: str, ident: str) -> None:
-        super().show_subject(field, ident)
-        if field == "seats":
+    def show_subject(self, listing: Listing[Any], ident: str) -> None:
+        super().show_subject(listing, ident)
+        if listing == SEATS:
             self.session.choose_seat(ident)

@@ -1,0 +1,28 @@
+"""Prompts that the maker leaves as they are, with a reason, and lets speak again."""
+
+from dataclasses import dataclass
+
+from fondale.core.edits.edit import Edit
+from fondale.core.model import Accepted, Project
+
+
+@dataclass(frozen=True)
+class Accept(Edit):
+    """Leave a prompt as it is, for a reason."""
+
+    key: str
+    reason: str
+
+    def done(self, project: Project) -> Project:
+        kept = tuple(a for a in project.accepted if a.key != self.key)
+        return project.but(accepted=(*kept, Accepted(key=self.key, reason=self.reason)))
+
+
+@dataclass(frozen=True)
+class Reopen(Edit):
+    """Let a prompt that was left speak again."""
+
+    key: str
+
+    def done(self, project: Project) -> Project:
+        return project.but(accepted=tuple(a for a in project.accepted if a.key != self.key))

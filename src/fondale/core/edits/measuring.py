@@ -1,0 +1,29 @@
+"""What a size taken on a piece changes, and the sizes that its shape has."""
+
+from dataclasses import dataclass
+from operator import attrgetter
+
+from fondale.core.edits.edit import Edit
+from fondale.core.model import PIECES, Measure, Piece, Project, Spot
+from fondale.core.shapes import kind_of
+
+
+def sizes_of(piece: Piece) -> dict[str, Spot[float]]:
+    """The sizes of a piece's shape by their words, as spots."""
+    shape = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(type(piece.shape))
+    return {name: shape.then(attrgetter(name)) for name in kind_of(piece.shape).axes}
+
+
+@dataclass(frozen=True)
+class TakeSize(Edit):
+    """The main size of a piece as the caliper shows it; a thing that is told by that size gets it."""
+
+    piece: str
+    mm: float
+
+    def done(self, project: Project) -> Project:
+        piece = project.get(PIECES, self.piece)
+        measure = piece.measure.but(mm=self.mm) if piece.measure is not None else Measure(mm=self.mm)
+        main = kind_of(piece.shape).main
+        shape = piece.shape.but(**{main: self.mm}) if main else piece.shape
+        return PIECES.at(piece.id).set(project, piece.but(measure=measure, shape=shape))

@@ -1,0 +1,81 @@
+"""Edits of lamps, strings and supplies."""
+
+from dataclasses import dataclass
+
+from fondale.core.edits.edit import Add, Edit, Put, put
+from fondale.core.edits.ids import named_anew
+from fondale.core.model import LAMPS, METERS, MOMENTS, STRINGS, SUPPLIES, Lamp, Meter, Moment, Project, String, Supply
+
+
+@dataclass(frozen=True)
+class ReplaceString(Edit):
+    """Wire one string anew as these strings."""
+
+    ident: str
+    strings: tuple[String, ...]
+
+    def done(self, project: Project) -> Project:
+        at = next((i for i, s in enumerate(project.strings) if s.id == self.ident), None)
+        if at is None:
+            raise LookupError("the string is gone")
+        return project.but(strings=(*project.strings[:at], *self.strings, *project.strings[at + 1 :]))
+
+
+def add_lamp(project: Project) -> tuple[Add[Lamp], str]:
+    """A warm white LED under the ceiling, looking down."""
+    ident, name = named_anew(project.lamps, "Lamp")
+    case = project.case
+    lamp = Lamp(id=ident, name=name, x=case.width / 2, y=case.depth / 2, z=case.height - 3)
+    return Add(f"Add {name.lower()}", LAMPS, lamp), ident
+
+
+def add_supply(project: Project, kind: str) -> tuple[Add[Supply], str]:
+    """A USB plug, or two AA cells."""
+    plug = kind == "plug"
+    ident, name = named_anew(project.supplies, "Plug 5 V" if plug else "Two AA cells")
+    row, count = ("usb_5v_1a", 1) if plug else ("aa", 2)
+    return Add(f"Add {name}", SUPPLIES, Supply(id=ident, name=name, kind="plug" if plug else "cells", row=row, count=count)), ident
+
+
+def wire_lamp(project: Project, lamp: str, string: str) -> tuple[Put[tuple[str, ...]], ...]:
+    """Take a lamp out of its string and hang it on another (empty text: none)."""
+    found = project.find(LAMPS, lamp)
+    name = found.name if found is not None else lamp
+    edits = []
+    for s in project.strings:
+        hangs = STRINGS.at(s.id).then(lambda s: s.lamps)
+        if lamp in s.lamps and s.id != string:
+            edits.append(put(hangs, tuple(x for x in s.lamps if x != lamp), f"Rewire {name}"))
+        if s.id == string and lamp not in s.lamps:
+            edits.append(put(hangs, (*s.lamps, lamp), f"Wire {name}"))
+    return tuple(edits)
+
+
+def add_string(project: Project, supply: str, lamps: tuple[str, ...] = ()) -> tuple[Add[String], str]:
+    """An empty string on a supply, or one with these lamps."""
+    ident, name = named_anew(project.strings, "String")
+    string = String(id=ident, name=name, supply=supply, lamps=lamps, resistor_ohm=150)
+    return Add(f"Add {name.lower()}", STRINGS, string), ident
+
+
+def add_meter(project: Project) -> tuple[Add[Meter], str]:
+    """A lux meter on the floor, looking up."""
+    ident, name = named_anew(project.meters, "Meter")
+    meter = Meter(id=ident, name=name, x=project.case.width / 2, y=project.case.depth / 2, z=1.0)
+    return Add(f"Add {name.lower()}", METERS, meter), ident
+
+
+def add_moment(project: Project) -> tuple[Add[Moment], str]:
+    """A moment with the lamps' levels as they are."""
+    ident, name = named_anew(project.moments, "Moment")
+    moment = Moment(id=ident, name=name, levels={m.id: m.level for m in project.lamps})
+    return Add(f"Add {name.lower()}", MOMENTS, moment), ident
+
+
+def set_level(project: Project, lamp: str, level: float, moment: str = "", gesture: str = "") -> Put[float]:
+    """The edit that sets a lamp's level in a moment (or its own level, where there is no moment)."""
+    found, chosen = project.find(LAMPS, lamp), project.find(MOMENTS, moment or project.moment)
+    name = found.name if found is not None else lamp
+    if chosen is None:
+        return put(LAMPS.at(lamp).then(lambda m: m.level), level, f"Level of {name}", gesture)
+    return put(MOMENTS.at(chosen.id).then(lambda m: m.levels).value_of(lamp), level, f"Level of {name} in {chosen.name}", gesture)

@@ -1,0 +1,26 @@
+"""Kinds of shape, one module a family: what each is as a solid and as an outline, what it carries and which sizes it has."""
+
+from typing import Any
+
+from fondale.core.model.shapes import Shape
+from fondale.core.shapes.blocks import BoxKind, StairsKind
+from fondale.core.shapes.boats import HullKind
+from fondale.core.shapes.figures import AnimalKind, FigureKind
+from fondale.core.shapes.files import MeshKind
+from fondale.core.shapes.kind import ShapeKind
+from fondale.core.shapes.round_things import CylinderKind, WheelKind
+from fondale.core.shapes.walls import RoomKind, WallKind
+
+# In the order in which they are offered.
+KINDS: tuple[ShapeKind[Any], ...] = (
+    FigureKind(), AnimalKind(), WheelKind(), CylinderKind(), BoxKind(), WallKind(), RoomKind(), StairsKind(), HullKind(), MeshKind(),
+)  # fmt: skip
+_BY_MODEL = {kind.model: kind for kind in KINDS}
+
+
+def kind_of(shape: Shape) -> ShapeKind[Any]:
+    """What a shape's kind tells."""
+    return _BY_MODEL[type(shape)]
+
+
+__all__ = ["KINDS", "ShapeKind", "kind_of"]

@@ -1,0 +1,104 @@
+"""What the ticket shows of a lamp, a string, a supply, a meter or a moment."""
+
+from collections.abc import Callable
+from typing import Any, TypeVar, get_args
+
+from fondale.core.edits.wiring import wire_lamp
+from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Listing, Project, Spot
+from fondale.core.model.lamps import Motion, Wiring
+from fondale.core.words import digits
+from fondale.knowledge import table
+from fondale.qt.furniture.fields import Choice, Field, number, place_field, words
+from fondale.qt.furniture.ticket import Row
+from fondale.qt.session import Session
+
+T = TypeVar("T")
+WIRED: dict[Wiring, str] = {"series": "one after the other", "group": "side by side"}
+
+
+class TicketRows:
+    """Builds rows for one thing; every field sets the spot that it shows."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def of(self, listing: Listing[Any], ident: str) -> list[Row]:
+        """The rows of a thing: its name, and what belongs to its kind."""
+        thing = self._session.project.find(listing, ident)
+        if thing is None:
+            return []
+        spot: Spot[Any] = listing.at(ident).then(lambda t: t.name)
+        renamed = Field("name", words(1, 120), str, self._session.setter(spot, "Rename")).caption_width(34)
+        kinds: dict[Listing[Any], Callable[[str, str], list[Row]]] = {
+            LAMPS: self._lamp, STRINGS: self._string, SUPPLIES: self._supply, METERS: self._meter,
+        }  # fmt: skip
+        more = kinds.get(listing)
+        return [(renamed, spot.find), *(more(ident, thing.name) if more else [])]
+
+    def _spot(self, caption: str, spot: Spot[float], name: str) -> Row:
+        return place_field(caption, self._session.setter(spot, f"Move {name}"), 74).caption_width(34), spot.find
+
+    def _number(self, caption: str, spot: Spot[float], label: str, least: float, most: float, unit: str, places: int = 0) -> Row:
+        gap = "" if unit == "°" else " "
+        show = lambda v: f"{digits(v, places)}{gap}{unit}"  # noqa: E731
+        return Field(caption, number(least, most, unit), show, self._session.setter(spot, label), 84 if unit != "°" else 74), spot.find
+
+    def _choice(self, caption: str, options: list[tuple[T, str]], spot: Spot[T], label: str) -> Row:
+        return Choice(caption, options, self._session.setter(spot, label)), spot.find
+
+    def string_options(self) -> list[tuple[str, str]]:
+        """Every string that a lamp can hang on."""
+        return [("", "not wired"), *((s.id, s.name) for s in self._session.project.strings)]
+
+    def _lamp(self, ident: str, name: str) -> list[Row]:
+        lamp = LAMPS.at(ident)
+        leds = [(k, str(v["name"])) for k, v in table("electric")["led"].items()]
+        led, read_led = self._choice("LED", leds, lamp.then(lambda m: m.led), f"LED of {name}")
+        angle, read_angle = self._number("angle", lamp.then(lambda m: m.angle_deg), f"Angle of {name}", 5, 360, "°")
+        motions: list[tuple[Motion, str]] = [(m, m) for m in get_args(Motion)]
+        motion, read_motion = self._choice("motion", motions, lamp.then(lambda m: m.motion), f"Motion of {name}")
+        string = Choice(
+            "string", self.string_options(), lambda v: self._session.do(*wire_lamp(self._session.project, ident, v))
+        ).caption_width(44)
+
+        def string_of(p: Project) -> str:
+            return next((s.id for s in p.strings if ident in s.lamps), "")
+
+        x, y, z = lamp.then(lambda m: m.x), lamp.then(lambda m: m.y), lamp.then(lambda m: m.z)
+        return [
+            self._spot("x", x, name), self._spot("y", y, name), self._spot("z", z, name),
+            (led.caption_width(34), read_led), (angle.caption_width(44), read_angle), (motion.caption_width(44), read_motion),
+            (string, string_of),
+        ]  # fmt: skip
+
+    def _string(self, ident: str, name: str) -> list[Row]:
+        string = STRINGS.at(ident)
+        supplies = [(s.id, s.name) for s in self._session.project.supplies]
+        return [
+            self._number("resistor", string.then(lambda s: s.resistor_ohm), f"Resistor of {name}", 0, 1e7, "Ω", 1),
+            self._choice("wired", list(WIRED.items()), string.then(lambda s: s.wiring), f"Wiring of {name}"),
+            self._number("wire", string.then(lambda s: s.wire_mm), f"Wire of {name}", 0, 100_000, "mm"),
+            self._choice("supply", supplies, string.then(lambda s: s.supply), f"Supply of {name}"),
+        ]
+
+    def _supply(self, ident: str, name: str) -> list[Row]:
+        supply = self._session.project.get(SUPPLIES, ident)
+        rows = [(k, str(v["name"])) for k, v in table("electric")[supply.section].items()]
+        out = [self._choice("it is a", rows, SUPPLIES.at(ident).then(lambda s: s.row), f"Kind of {name}")]
+        if supply.kind == "cells":
+            spot = SUPPLIES.at(ident).then(lambda s: s.count)
+            set_count = self._session.setter(spot, f"Cells of {name}")
+            count = Field("cells in series", number(1, 24), lambda v: digits(v, 0), lambda v: set_count(round(v)), 60)
+            out.append((count, spot.find))
+        return out
+
+    def _meter(self, ident: str, name: str) -> list[Row]:
+        meter = METERS.at(ident)
+        x, y, z = meter.then(lambda m: m.x), meter.then(lambda m: m.y), meter.then(lambda m: m.z)
+        wanted = self._number("wanted", meter.then(lambda m: m.wanted_lx), f"Wanted light at {name}", 0, 1e6, "lx")
+        return [self._spot("x", x, name), self._spot("y", y, name), self._spot("z", z, name), wanted]
+
+
+def string_row(rows: list[Row]) -> Choice | None:
+    """The choice of a lamp's string among rows: its options change while the lamp stays."""
+    return next((w for w, read in rows if isinstance(w, Choice) and getattr(read, "__name__", "") == "string_of"), None)
