@@ -115,13 +115,13 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     assert settle(session)
     assert next(m for m in session.results.light.meters if m.meter == "counter").lux < counter / 5
     assert {x.lamp for r in session.results.quick.supplies for s in r.strings for x in s.lamps} == {m.id for m in session.project.lamps}
-    press(window.corner, "Split the string")
+    press(window.prompts, "Split the string")
     assert settle(session)
     assert all(f.code != "WIRE-MIXED" for f in session.results.prompts)
     # Coats: the honest conflict, mended by one click, and a running order with its date.
     window.go("coats")
     conflict = next(f for f in session.results.prompts if f.code == "COAT-ACCESS")
-    press(window.corner, conflict.fixes[0].label)
+    press(window.prompts, conflict.fixes[0].label)
     assert settle(session)
     assert all(f.code != "COAT-ACCESS" for f in session.results.prompts)
     assert session.results.plan.finish is not None

@@ -76,7 +76,7 @@ class Desk:
         return self.window.stations[name]
 
     def card(self, code: str) -> PromptCard:
-        return next(c for c in self.window.corner.cards() if c.finding.code == code)
+        return next(c for c in self.window.prompts.cards() if c.finding.code == code)
 
     def type(self, widget: QWidget, text: str, enter: bool = True) -> None:
         widget.setFocus()

@@ -339,10 +339,10 @@ def test_more_sizes_on_one_figure_narrow_the_scale(desk, heron):
     d.settle("quick")
     wide = d.session.results.quick.readings["ferryman"]
     page.details._choose("eyes")
-    d.type(page.details.size.edit, "48.2 mm")
+    d.type(page.details.length.edit, "48.2 mm")
     d.settle("quick")
     page.details._choose("shoulder")
-    d.type(page.details.size.edit, "42.3 mm")
+    d.type(page.details.length.edit, "42.3 mm")
     d.settle("quick")
     narrow = d.session.results.quick.readings["ferryman"]
     assert len(d.project.find(PIECES, "ferryman").details) == 2

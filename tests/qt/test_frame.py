@@ -68,9 +68,9 @@ def test_the_lights_and_the_corner_are_switched_by_keys(desk, hut):
     d.key(Qt.Key.Key_F9)
     assert d.session.theme.lighting == "up"
     d.key(Qt.Key.Key_F8)
-    assert not d.window.corner.isVisible()
+    assert not d.window.prompts.isVisible()
     d.key(Qt.Key.Key_F8)
-    assert d.window.corner.isVisible()
+    assert d.window.prompts.isVisible()
 
 
 def test_undo_and_redo_have_names_and_keys(desk, hut):
@@ -131,7 +131,7 @@ def test_a_prompt_is_fixed_by_its_button_and_undone(desk, heron):
     after = [s.id for s in d.project.steps]
     assert after.index("fog") < after.index("roof")
     d.settle()
-    assert all(c.finding.code != "COAT-ACCESS" for c in d.window.corner.cards())
+    assert all(c.finding.code != "COAT-ACCESS" for c in d.window.prompts.cards())
     d.window._actions["undo"].trigger()
     assert [s.id for s in d.project.steps] == before
 
@@ -159,7 +159,7 @@ def test_show_me_chooses_the_thing(desk, heron):
     d = desk(heron)
     d.refresh()
     d.station("bench")
-    card = next(c for c in d.window.corner.cards() if c.finding.title == "Night watchman")
+    card = next(c for c in d.window.prompts.cards() if c.finding.title == "Night watchman")
     d.click(d.button(card, "Show me"))
     assert d.session.chosen(PIECES) == "watchman"
     d.station("lamps")
@@ -171,7 +171,7 @@ def test_the_corner_counts_the_others_and_leads_there(desk, heron):
     d = desk(heron)
     d.refresh()
     d.station("brief")
-    more = next(b for b in d.window.corner.findChildren(QAbstractButton) if b.text().endswith("more on Coats"))
+    more = next(b for b in d.window.prompts.findChildren(QAbstractButton) if b.text().endswith("more on Coats"))
     d.click(more)
     assert d.window.station == "coats"
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from fondale.core.fits.capacity import Capacity, capacity, rectangle
 from fondale.core.model import Cut, PrintFile
-from fondale.core.prints.body import BodyError, Facts, measure, scaled, skin
+from fondale.core.prints.body import Body, BodyError, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
@@ -93,7 +93,9 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
         size = body.vertices.max(axis=0)
         at = tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in file.cuts)
         if not at:
-            parts, volumes, keys, error = (body,), (measure(body).volume,), 0, 0.0
+            parts: tuple[Body, ...] = (body,)
+            volumes: tuple[float, ...] = (measure(body).volume,)
+            keys, error = 0, 0.0
         else:
             made = cut(body, at, rule, progress)
             parts, volumes, keys, error = made.bodies, made.volumes, len(made.keys), made.error

@@ -56,7 +56,7 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
                 bodies, keys, error = list(made.bodies), len(made.keys), made.error
     except (MeshTrouble, BodyError, LengthError) as trouble:
         raise Trouble(str(trouble)) from trouble
-    parts = [measure(b) for b in bodies]
+    sizes = [measure(b) for b in bodies]
     names = (
         [f"{file.stem}.{ending}"] if len(bodies) == 1 else [f"{file.stem}-{k}-of-{len(bodies)}.{ending}" for k in range(1, len(bodies) + 1)]
     )
@@ -68,15 +68,15 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
             "unit": chosen, "percent": percent, "size_mm": list(facts.size), "volume_mm3": facts.volume, "area_mm2": facts.area,
             "triangles": facts.triangles, "bodies": facts.bodies, "watertight": facts.watertight, "repairs": list(mended.repairs),
             "keys": keys, "error": error,
-            "parts": [{"file": n, "size_mm": list(p.size), "volume_mm3": p.volume} for n, p in zip(names, parts, strict=True)],
+            "parts": [{"file": n, "size_mm": list(p.size), "volume_mm3": p.volume} for n, p in zip(names, sizes, strict=True)],
         })  # fmt: skip
         return 0
     closed = "closed" if facts.watertight else "not closed"
     click.echo(f"{' × '.join(show_mm(s) for s in facts.size)} at 100 %, {digits(facts.volume / 1000, 2)} ml, {closed}")
     for repair in mended.repairs:
         click.echo(f"  {repair}")
-    for name, part in zip(names, parts, strict=True):
-        click.echo(f"{name}: {' × '.join(show_mm(s) for s in part.size)} at {digits(percent, 1)} %, {digits(part.volume / 1000, 2)} ml")
+    for name, found in zip(names, sizes, strict=True):
+        click.echo(f"{name}: {' × '.join(show_mm(s) for s in found.size)} at {digits(percent, 1)} %, {digits(found.volume / 1000, 2)} ml")
     if keys:
         click.echo(f"{keys} keys")
     return 0
@@ -100,7 +100,7 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
         raise Trouble(str(error)) from error
     except OSError as error:
         raise Trouble(f"{file.name} cannot be read: {error.strerror or error}.") from error
-    wanted = Need(id="asked", name=asked.name, outline=asked.outline, real=asked.real)  # type: ignore[arg-type]
+    wanted = Need(id="asked", name=asked.name, outline=asked.outline, real=asked.real)
     found = rank(pack(box), wanted, asked.n or house, most)
     names = {b.id: b for b in box}
     if as_json:
@@ -145,7 +145,7 @@ def photo(file: Path, as_json: bool) -> int:
         out_json({"photos": [
             {"id": p.id, "name": p.name, "threads": [
                 {"id": t.id, "name": t.name, "on": t.on, "known": t.known_mm is not None, "real_mm": r[t.id].real_mm, "sigma_mm": r[t.id].give_mm,
-                 "model_mm": r[t.id].real_mm / house if r[t.id].real_mm else None, "trouble": r[t.id].trouble} for t in p.threads]}
+                 "model_mm": _at_scale(r[t.id].real_mm, house), "trouble": r[t.id].trouble} for t in p.threads]}
             for p, r in found.values()]})  # fmt: skip
         return 0
     for p, readings in found.values():
@@ -153,6 +153,10 @@ def photo(file: Path, as_json: bool) -> int:
         for t in p.threads:
             click.echo(f"  {t.name}: {readings[t.id].words(house)}")
     return 0
+
+
+def _at_scale(real_mm: float | None, house_n: float) -> float | None:
+    return real_mm / house_n if real_mm else None
 
 
 COMMANDS = (mesh, bits, fits, photo)

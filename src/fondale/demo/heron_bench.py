@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from fondale.core.edits import remove
-from fondale.core.edits.bringing import add_print
+from fondale.core.edits.bringing import Skin, add_print
 from fondale.core.model import (
     BITS,
     FITS,
@@ -29,6 +29,7 @@ from fondale.core.model import (
     Place,
     Thread,
 )
+from fondale.core.model.bench import Material, Outline
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.demo.building import Builder
@@ -46,7 +47,7 @@ def assets() -> dict[str, bytes]:
 
 
 @lru_cache(maxsize=8)
-def _read(name: str) -> tuple[Facts, tuple]:
+def _read(name: str) -> tuple[Facts, Skin]:
     """What was measured of a body when its file was made: measuring it anew would hold up the start."""
     row = json.loads((FOLDER / "bodies.json").read_text("utf-8"))[name]
     facts = Facts(**{k: _tuples(v) for k, v in row["facts"].items()})
@@ -91,7 +92,7 @@ def _photo(build: Builder) -> None:
 
 
 # name, outline, sizes in mm, native scale, material, source, drawer, count
-BOX = (
+BOX: tuple[tuple[str, Outline, tuple[float, ...], float, Material, str, str, int], ...] = (
     ("Lorry wheel, spoked", "cylinder", (41.7, 5.5), 24, "styrene", "quarry lorry kit", "A1", 3),
     ("Lorry fuel tank", "cylinder", (13.4, 31.0), 24, "styrene", "quarry lorry kit", "A1", 1),
     ("Lorry exhaust", "rod", (3.1, 58.0), 24, "styrene", "quarry lorry kit", "A1", 2),
@@ -149,7 +150,7 @@ def _bits(build: Builder) -> None:
                 source=source,
                 drawer=drawer,
                 count=count,
-            ),  # type: ignore[arg-type]
+            ),
         )
     build.set(BITS.at("watch-barrel").then(lambda b: b.count), 0)
     build.set(BITS.at("watch-barrel").then(lambda b: b.state), "used")

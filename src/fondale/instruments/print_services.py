@@ -29,7 +29,10 @@ class Quote:
 class PrintService(Protocol):
     """What a print service on a wire offers."""
 
-    name: str
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        ...
 
     def quote(self, request: Request) -> Quote:
         """A price for a request, or a refusal with its reason."""

@@ -177,14 +177,14 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
     out: list[Flowable] = [_section("Wiring")]
     names = {m.id: m.name for m in project.lamps}
     for result in derived.quick.supplies:
-        supply = project.find(SUPPLIES, result.supply)
+        supply = project.get(SUPPLIES, result.supply)
         load = f"{supply.name}: {ma(result.amps)} of {ma(result.limit_a)}"
         if result.hours_half is not None:
             load += f"; half light after {digits(result.hours_half, 1)} h"
         out.append(_p(load, "PlexBold"))
         rows = [["string", "wired", "resistor", "lamps and current", "wire"]]
         for strung in result.strings:
-            string = project.find(STRINGS, strung.string)
+            string = project.get(STRINGS, strung.string)
             lamps = ", ".join(f"{names[x.lamp]} {ma(x.amps)}" for x in strung.lamps)
             wired = "one after the other" if string.wiring == "series" else "side by side"
             resistor = f"{digits(string.resistor_ohm, 0)} Ω" if string.resistor_ohm else "none"
@@ -200,7 +200,7 @@ def _meters(project: Project, derived: Derived) -> list[Flowable]:
     moment = project.find(MOMENTS, derived.light.moment)
     rows = [["meter", "light", "wanted"]]
     for reading in derived.light.meters:
-        meter = project.find(METERS, reading.meter)
+        meter = project.get(METERS, reading.meter)
         wanted = f"{digits(meter.wanted_lx, 0)} lx" if meter.wanted_lx else ""
         rows.append([meter.name, f"{digits(reading.lux, 0)} lx", wanted])
     return [_section("Light" + (f" under “{moment.name}”" if moment else "")), _grid(rows, [70, 30, 30])]

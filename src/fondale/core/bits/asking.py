@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from fondale.core.bits.search import OUTLINES, ROUND_ONES
 from fondale.core.lengths import LengthError, parse_real, parse_scale
+from fondale.core.model.bench import Outline
 from fondale.core.sayings import read_saying
 from fondale.core.words import as_name
 from fondale.knowledge import table
@@ -23,21 +24,24 @@ class Asked:
     """What was asked for: real sizes in mm in the order of the outline, and the scale 1:n (None: the house scale)."""
 
     name: str
-    outline: str
+    outline: Outline
     real: tuple[float, ...]
     n: float | None
 
 
-def outline_of(name: str) -> str:
+def outline_of(name: str) -> Outline:
     """The outline that a name stands for, by its last word that is known (a stove pipe is a pipe); a box when none is."""
     words = [form for w in reversed(re.findall(r"[a-z]+", name.lower())) for form in (w, w.removesuffix("s"))]
-    if said := next((w for w in words if w in OUTLINES), ""):
+    known: dict[str, Outline] = {o: o for o in OUTLINES}
+    said = next((known[w] for w in words if w in known), None)
+    if said is not None:
         return said
-    known = {word: outline for outline, names in table("things")["words"].items() for word in names}
+    for outline, names in table("things")["words"].items():
+        known |= dict.fromkeys(names, outline)
     return next((known[w] for w in words if w in known), "box")
 
 
-def _thing(name: str) -> tuple[str, tuple[float, ...]] | None:
+def _thing(name: str) -> tuple[Outline, tuple[float, ...]] | None:
     wanted = name.strip().lower()
     row = next((r for r in table("things")["thing"].values() if r["name"] == wanted), None)
     return (row["outline"], tuple(float(s) for s in row["real"])) if row else None

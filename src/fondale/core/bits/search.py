@@ -5,14 +5,16 @@ Common practice, no source, for the weights: a length can be cut down, a diamete
 
 from dataclasses import dataclass
 from itertools import permutations
+from typing import get_args
 
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.model import Bit, Need
+from fondale.core.model.bench import Outline
 from fondale.core.words import show_mm
 
-OUTLINES = ("cylinder", "rod", "dome", "box", "plate")
+OUTLINES: tuple[Outline, ...] = get_args(Outline)
 CODE = {name: k for k, name in enumerate(OUTLINES)}
 ROUND_ONES = OUTLINES[:3]
 # Cost of a size that is too large: cut it (a length), or live with it (a diameter); and of one that is too small.

@@ -7,6 +7,7 @@ from pydantic import Field
 from fondale.core.model.base import Id, Model, Name, Names, PositiveMm
 
 Axis = Literal["x", "y", "z"]
+Up = Literal["z", "-z", "x", "-x", "y", "-y"]
 Vector = tuple[float, float, float]
 Times = Annotated[float, Field(gt=0, le=100)]
 Percent = Annotated[float, Field(gt=0, le=100_000)]
@@ -45,7 +46,7 @@ class PrintFile(Model):
     family: Annotated[str, Field(max_length=60)] = ""
     machine: Annotated[str, Names("machines")] = ""
     layer_mm: Annotated[float, Field(ge=0, le=2)] = 0.0
-    up: Literal["z", "-z", "x", "-x", "y", "-y"] = "z"
+    up: Up = "z"
     tilt_deg: Annotated[float, Field(ge=0, le=80)] = 0.0
     hollow_mm: Annotated[float, Field(ge=0, le=100)] = 0.0
     difficulty: Literal["easy", "fair", "hard"] = "fair"

@@ -11,7 +11,7 @@ from shapely.geometry import Point, Polygon, box
 from shapely.ops import polylabel, unary_union
 
 from fondale.core.arrays import Floats
-from fondale.core.model.prints import Vector
+from fondale.core.model.prints import Axis, Vector
 from fondale.core.prints.body import Body, BodyError
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import LEAST_KEY_MM, MOST_KEY_MM, key_length, key_reach
@@ -225,7 +225,7 @@ def cut(body: Body, cuts: tuple[tuple[str, float], ...], rule: KeyRule | None, p
 @lru_cache(maxsize=256)
 def plan_cuts(
     size: Vector, build: Vector, up: str = "z", tilt_deg: float = 0.0, keyed: bool = True, most: int = 6
-) -> tuple[tuple[str, float], ...]:
+) -> tuple[tuple[Axis, float], ...]:
     """The fewest cuts square to the axes, as (axis, share), so that each part, its keys with it, fits the build room lying as meant.
 
     Raises BodyError when even ``most`` cuts an axis do not do.
@@ -243,7 +243,8 @@ def plan_cuts(
                 best = (rank, counts)
     if best is None:
         raise BodyError("It is too large for this machine even in many parts. Choose a larger machine, or a smaller percentage.")
-    return tuple((axis, k / (n + 1)) for axis, n in zip("xyz", best[1], strict=True) for k in range(1, n + 1))
+    axes: tuple[Axis, ...] = ("x", "y", "z")
+    return tuple((axis, k / (n + 1)) for axis, n in zip(axes, best[1], strict=True) for k in range(1, n + 1))
 
 
 def quiet_places(body: Body, axis: str, share: float, reach: float = 0.08, steps: int = 9) -> float:

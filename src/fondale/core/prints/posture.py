@@ -10,11 +10,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats, Ints
+from fondale.core.model.prints import Up
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.words import digits, show_mm
 
 TILTS = {"resin": (0.0, 30.0, 45.0), "filament": (0.0,)}
-UPS = {"z": "standing", "-z": "upside down", "x": "on its left side", "-x": "on its right side", "y": "on its front", "-y": "on its back"}
+UPS: dict[Up, str] = {
+    "z": "standing",
+    "-z": "upside down",
+    "x": "on its left side",
+    "-x": "on its right side",
+    "y": "on its front",
+    "-y": "on its back",
+}
 FREE_DEG = 45.0
 
 
@@ -22,7 +30,7 @@ FREE_DEG = 45.0
 class Posture:
     """One way to lie: areas in mm2 that hang over and that stand on the plate, height in mm, and whether it goes on the machine."""
 
-    up: str
+    up: Up
     tilt_deg: float
     hanging: float
     standing: float

@@ -82,7 +82,7 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
             fixes = []
             try:
                 planned = plan_cuts(file.printed, build, file.up, file.tilt_deg, file.keyed)
-                cuts = tuple(Cut(id=f"cut-{k + 1}", axis=a, at=at) for k, (a, at) in enumerate(planned))  # type: ignore[arg-type]
+                cuts = tuple(Cut(id=f"cut-{k + 1}", axis=a, at=at) for k, (a, at) in enumerate(planned))
                 if file.watertight and cuts:
                     fixes.append(
                         Fix(

@@ -8,6 +8,7 @@ from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
 from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.rows import clear
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
@@ -151,12 +152,7 @@ class PromptCorner(QWidget):
             return
         self._shown = state
         kept = {card.finding.key: card for card in self._cards if card.finding in mine}
-        while self._column.count():
-            item = self._column.takeAt(0)
-            widget = item.widget()
-            if widget is not None and widget not in kept.values():
-                widget.hide()
-                widget.deleteLater()
+        clear(self._column, kept.values())
         self._cards = [kept.get(f.key) or PromptCard(self._session, f) for f in mine]
         for card in self._cards:
             self._column.addWidget(card)

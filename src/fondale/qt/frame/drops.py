@@ -1,10 +1,14 @@
 """Files that are dropped on the window go where they belong."""
 
 from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QWidget
 
+from fondale.qt.frame.projects import Projects
+from fondale.qt.furniture.workplace import Station
 from fondale.qt.stations.bench.station import BenchStation
 from fondale.qt.stations.brief.station import BriefStation
 from fondale.storage.meshes import ENDINGS as BODIES
@@ -13,12 +17,23 @@ from fondale.storage.photos import ENDINGS as PICTURES
 TABLES = (".csv", ".tsv")
 
 
+class Host(Protocol):
+    """What a window must offer whose files are dropped on it."""
+
+    stations: dict[str, Station]
+    projects: Projects
+
+    def go(self, station: str) -> None: ...
+
+    def say(self, words: str) -> None: ...
+
+
 class Drops(QObject):
     """Bodies to the print shop, a picture to the photographs, a table to the bits box, a project into the window."""
 
-    def __init__(self, window) -> None:
+    def __init__(self, window: QWidget, host: Host) -> None:
         super().__init__(window)
-        self._window = window
+        self._window = host
         window.setAcceptDrops(True)
         window.installEventFilter(self)
 

@@ -1,6 +1,7 @@
 """The window: menu bar, playbill, stations, prompt corner, footlights."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -49,7 +50,7 @@ class MainWindow(QMainWindow):
         self.stations = {s.name: s for s in stations}
         self.playbill = Playbill(session)
         self.footlights = Footlights(session)
-        self.corner = PromptCorner(session)
+        self.prompts = PromptCorner(session)
         self._stack = QStackedWidget()
         for station in stations:
             frame = QScrollArea()
@@ -68,7 +69,7 @@ class MainWindow(QMainWindow):
         self.caliper_window = CaliperWindow(session, self.caliper, self)
         self._actions: dict[str, QAction] = {}
         self._make_menus()
-        self.drops = Drops(self)
+        self.drops = Drops(self, self)
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.focusChanged.connect(self.caliper_window.attend)
@@ -77,12 +78,12 @@ class MainWindow(QMainWindow):
         bench.shelf_page.take_asked.connect(self.take_height)
         self.footlights.chosen.connect(self.go)
         self.playbill.went.connect(self.go)
-        self.corner.went.connect(self.go)
+        self.prompts.went.connect(self.go)
         session.said.connect(self.say)
         session.shown.connect(self._show_subject)
         session.project_changed.connect(self._follow)
         session.results_changed.connect(self._tell_trouble)
-        self.corner.setVisible(bool(session.settings.get("corner")))
+        self.prompts.setVisible(bool(session.settings.get("corner")))
         self.go("brief")
         self._follow()
 
@@ -95,7 +96,7 @@ class MainWindow(QMainWindow):
         middle = QHBoxLayout()
         middle.setSpacing(0)
         middle.addWidget(self._stack, 1)
-        middle.addWidget(self.corner)
+        middle.addWidget(self.prompts)
         column.addLayout(middle, 1)
         column.addWidget(self._said)
         column.addWidget(self.footlights)
@@ -108,7 +109,7 @@ class MainWindow(QMainWindow):
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
             "caliper": self.take_reading, "caliper_window": self.show_caliper, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer,
             "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,
-            **{f"go_{s}": (lambda s=s: self.go(s)) for s in STATIONS},
+            **{f"go_{s}": partial(self.go, s) for s in STATIONS},
         }  # fmt: skip
         menus: dict[str, QMenu] = {}
         for deed in DEEDS:
@@ -118,7 +119,7 @@ class MainWindow(QMainWindow):
             elif deed.name == "samples":
                 samples = menu.addMenu(deed.words)
                 for name in SAMPLES:
-                    samples.addAction(name, lambda n=name: self.projects.open_sample(n))
+                    samples.addAction(name, partial(self.projects.open_sample, name))
             elif deed.name == "recent":
                 self._recent = menu.addMenu(deed.words)
                 self._recent.aboutToShow.connect(self._fill_recent)
@@ -133,7 +134,7 @@ class MainWindow(QMainWindow):
     def _fill_recent(self) -> None:
         self._recent.clear()
         for name in self.session.settings.get("recent"):
-            self._recent.addAction(Path(name).name, lambda n=name: self.projects.open_path(Path(n)))
+            self._recent.addAction(Path(name).name, partial(self.projects.open_path, Path(name)))
         if self._recent.isEmpty():
             self._recent.addAction("nothing yet").setEnabled(False)
 
@@ -146,7 +147,7 @@ class MainWindow(QMainWindow):
         """Show a station."""
         self._stack.setCurrentIndex(STATIONS.index(station))
         self.footlights.go(station)
-        self.corner.show_station(station)
+        self.prompts.show_station(station)
 
     def say(self, words: str) -> None:
         """Say something above the footlights for a while."""
@@ -188,8 +189,8 @@ class MainWindow(QMainWindow):
 
     def switch_corner(self) -> None:
         """Show or hide the prompt corner."""
-        shown = not self.corner.isVisible()
-        self.corner.setVisible(shown)
+        shown = not self.prompts.isVisible()
+        self.prompts.setVisible(shown)
         self.session.settings.set("corner", shown)
 
     def take_reading(self) -> None:

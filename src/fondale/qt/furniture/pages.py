@@ -7,8 +7,9 @@ from PySide6.QtCore import QEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
 
 from fondale.core.edits import put
-from fondale.core.model import Listing, Model
+from fondale.core.model import Listing, Model, Project
 from fondale.qt.furniture.prose import Short
+from fondale.qt.furniture.ticket import Editor, Row
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 
@@ -68,6 +69,15 @@ class Page(QWidget):
         """What a field of a ticket calls with a new value."""
         return lambda value: self.put_in(listing, get, value, label)
 
+    def row(self, listing: Listing[M], get: Callable[[M], T], label: str, make: Callable[[Callable[[T], None]], Editor]) -> Row:
+        """A row of a ticket: what ``make`` makes of the setter shows the value of the chosen thing, and sets it."""
+
+        def read(_project: Project) -> T | None:
+            thing = self.chosen(listing)
+            return get(thing) if thing is not None else None
+
+        return make(self.setter(listing, get, label)), read
+
 
 class PagedStation(Station):
     """Refreshes the page on show; the others when they come on."""
@@ -98,6 +108,7 @@ class PagedStation(Station):
         for page in pages:
             self._stack.addWidget(page)
         column.addWidget(self._stack, 1)
+        self.column = column
         self.turn_to(pages[0].title)
 
     @property

@@ -1,8 +1,8 @@
 """Rows, headings and words to press, from which every page is laid out."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from fondale.qt.furniture.prose import Line
 
@@ -69,3 +69,12 @@ def menu_button(text: str, entries: Entries | Callable[[], Entries]) -> QPushBut
 
     button.clicked.connect(show)
     return button
+
+
+def clear(layout: QLayout, keep: Collection[QWidget] = ()) -> None:
+    """Take everything out of a row or a column; what is not kept goes for good."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None and widget not in keep:
+            widget.hide()
+            widget.deleteLater()

@@ -8,9 +8,11 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.model import Project
 from fondale.qt.furniture.columns import FieldGrid
+from fondale.qt.furniture.fields import Choice, Field
 from fondale.qt.furniture.prose import Short
 
-Row = tuple[Any, Callable[[Project], Any]]
+Editor = Field | Choice
+Row = tuple[Editor, Callable[[Project], Any]]
 
 
 class Ticket(QWidget):

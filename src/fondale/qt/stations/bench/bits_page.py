@@ -210,17 +210,17 @@ class BitsPage(Page):
 
     def _rows(self) -> list[Row]:
         fields = (
-            ("name", Field("name", words(1, 120), str, self.setter(BITS, lambda b: b.name, "Rename"))),
-            ("outline", Choice("outline", [(o, o) for o in get_args(Outline)], self.setter(BITS, lambda b: b.outline, "Outline"))),
-            ("sizes", Field("sizes", parse_sizes, lambda v: " × ".join(digits(s, 2) for s in v) + " mm" if v else "", self.setter(BITS, lambda b: b.sizes, "Sizes"))),
-            ("native_n", Field("scale", lambda t: parse_scale(t) if t.strip() else 0.0, lambda v: show_scale(v) if v else "", self.setter(BITS, lambda b: b.native_n, "Native scale"))),
-            ("material", Choice("material", [(m, m) for m in get_args(Material)], self.setter(BITS, lambda b: b.material, "Material"))),
-            ("source", Field("source", words(0, 120), str, self.setter(BITS, lambda b: b.source, "Source"))),
-            ("drawer", Field("drawer", words(0, 40), str, self.setter(BITS, lambda b: b.drawer, "Drawer"))),
-            ("count", Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), self.setter(BITS, lambda b: b.count, "Count"))),
-            ("state", Choice("state", [(s, s) for s in get_args(State)], self.setter(BITS, lambda b: b.state, "State"))),
+            self.row(BITS, lambda b: b.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),
+            self.row(BITS, lambda b: b.outline, "Outline", lambda put: Choice("outline", [(o, o) for o in get_args(Outline)], put)),
+            self.row(BITS, lambda b: b.sizes, "Sizes", lambda put: Field("sizes", parse_sizes, lambda v: " × ".join(digits(s, 2) for s in v) + " mm" if v else "", put)),
+            self.row(BITS, lambda b: b.native_n, "Native scale", lambda put: Field("scale", lambda t: parse_scale(t) if t.strip() else 0.0, lambda v: show_scale(v) if v else "", put)),
+            self.row(BITS, lambda b: b.material, "Material", lambda put: Choice("material", [(m, m) for m in get_args(Material)], put)),
+            self.row(BITS, lambda b: b.source, "Source", lambda put: Field("source", words(0, 120), str, put)),
+            self.row(BITS, lambda b: b.drawer, "Drawer", lambda put: Field("drawer", words(0, 40), str, put)),
+            self.row(BITS, lambda b: b.count, "Count", lambda put: Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), put)),
+            self.row(BITS, lambda b: b.state, "State", lambda put: Choice("state", [(s, s) for s in get_args(State)], put)),
         )  # fmt: skip
-        return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self._on_show, n, None)) for n, f in fields]
+        return [(f.caption_width(CAPTION), read) for f, read in fields]
 
     def _choose_need(self, ident: str) -> None:
         """Put a need into the line; the best bit for it is the chosen one."""
@@ -265,8 +265,10 @@ class BitsPage(Page):
             self.line.clear()
             self.session.select(BITS, ident)
             self.refresh()
-            self.ticket.rows[0][0].edit.setFocus()
-            self.ticket.rows[0][0].edit.selectAll()
+            name = self.ticket.rows[0][0]
+            assert isinstance(name, Field)
+            name.edit.setFocus()
+            name.edit.selectAll()
 
     def _remove_bit(self) -> None:
         bit = self.bit

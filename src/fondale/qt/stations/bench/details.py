@@ -8,6 +8,7 @@ from fondale.core.words import show_mm
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, length_field
 from fondale.qt.furniture.prose import Short
+from fondale.qt.furniture.rows import clear
 from fondale.qt.session import Session
 
 
@@ -24,23 +25,23 @@ class Details(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
         self.part = Choice("also", [], self._choose, 118).caption_width(caption)
-        self.size = length_field("", self._take, lambda: session.project.brief.house_n, 74)
-        self.size.edit.setAccessibleName("Its size")
-        self.size.edit.setPlaceholderText("mm")
+        self.length = length_field("", self._take, lambda: session.project.brief.house_n, 74)
+        self.length.edit.setAccessibleName("Its size")
+        self.length.edit.setPlaceholderText("mm")
         self._taken = QHBoxLayout()
         self._taken.setSpacing(2)
         row.addWidget(self.part)
-        row.addWidget(self.size)
+        row.addWidget(self.length)
         row.addLayout(self._taken, 1)
 
     def _choose(self, part: str) -> None:
         self._part = part
-        self.size.edit.setFocus()
+        self.length.edit.setFocus()
 
     def _take(self, mm: float) -> None:
         if self._piece is not None and self._part:
             self._session.do(add_detail(self._piece, self._part, mm))
-            self.size.set_value(None)
+            self.length.set_value(None)
 
     @staticmethod
     def names() -> dict[str, str]:
@@ -61,10 +62,7 @@ class Details(QWidget):
         if self._shown == (piece.id, piece.details):
             return
         self._shown = (piece.id, piece.details)
-        while self._taken.count():
-            item = self._taken.takeAt(0)
-            if item.widget():
-                item.widget().deleteLater()
+        clear(self._taken)
         for d in piece.details:
             word = QPushButton(f"{names.get(d.part, d.part)} {show_mm(d.mm)} ×")
             word.setToolTip("Forget this size")

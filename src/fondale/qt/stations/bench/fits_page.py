@@ -1,6 +1,5 @@
 """Fits: what goes into what after paint, and how many figures go into an inside."""
 
-from functools import partial
 from typing import get_args
 
 from PySide6.QtCore import QPointF, QRectF, QSize
@@ -212,22 +211,20 @@ class FitsPage(Page):
     def _rows(self) -> list[Row]:
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
-        put_in = partial(self.setter, FITS)
-
         kinds = [(k, r["name"]) for k, r in table("fits")["kind"].items()]
         processes = [(p, table("fits")["process"][p]["name"]) for p in get_args(Process)]
         masks = [("", "no face"), ("hole", "the hole"), ("peg", "the peg"), ("both", "both faces")]
         fields = (
-            ("name", Field("name", words(1, 120), str, put_in(lambda f: f.name, "Rename"))),
-            ("kind", Choice("kind", kinds, put_in(lambda f: f.kind, "Kind of fit"))),
-            ("hole", length_field("hole", put_in(lambda f: f.hole, "Hole"), house)),
-            ("peg", length_field("peg", put_in(lambda f: f.peg, "Peg"), house)),
-            ("process", Choice("made as", processes, put_in(lambda f: f.process, "Process"))),
-            ("hole_coats", Field("coats, hole", parse_coats, coat_names, put_in(lambda f: f.hole_coats, "Coats in the hole"))),
-            ("peg_coats", Field("coats, peg", parse_coats, coat_names, put_in(lambda f: f.peg_coats, "Coats on the peg"))),
-            ("masked", Choice("masked", masks, put_in(lambda f: f.masked, "Masked"))),
+            self.row(FITS, lambda f: f.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),
+            self.row(FITS, lambda f: f.kind, "Kind of fit", lambda put: Choice("kind", kinds, put)),
+            self.row(FITS, lambda f: f.hole, "Hole", lambda put: length_field("hole", put, house)),
+            self.row(FITS, lambda f: f.peg, "Peg", lambda put: length_field("peg", put, house)),
+            self.row(FITS, lambda f: f.process, "Process", lambda put: Choice("made as", processes, put)),
+            self.row(FITS, lambda f: f.hole_coats, "Coats in the hole", lambda put: Field("coats, hole", parse_coats, coat_names, put)),
+            self.row(FITS, lambda f: f.peg_coats, "Coats on the peg", lambda put: Field("coats, peg", parse_coats, coat_names, put)),
+            self.row(FITS, lambda f: f.masked, "Masked", lambda put: Choice("masked", masks, put)),
         )
-        rows = [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.fit, n, None)) for n, f in fields]
+        rows = [(f.caption_width(CAPTION), read) for f, read in fields]
         surfaces = Choice("coats like", [], self._coats_like).caption_width(CAPTION)
         self._surfaces = surfaces
         return [*rows, (surfaces, lambda _p: None)]

@@ -1,6 +1,5 @@
 """Joins: which adhesive for which pair, with its times and cautions, and the rod in a standing figure's foot."""
 
-from functools import partial
 from typing import Any, get_args
 
 from PySide6.QtCore import QRectF
@@ -23,7 +22,7 @@ from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.how import How, HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
-from fondale.qt.furniture.rows import action, headed, heading, line_of
+from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 
@@ -145,16 +144,14 @@ class JoinsPage(Page):
         self.refresh()
 
     def _rows(self) -> list[Row]:
-        put_in = partial(self.setter, JOINS)
-
         materials = [(m, m) for m in get_args(Material)]
         fields = (
-            ("name", Field("name", words(1, 120), str, put_in(lambda j: j.name, "Rename"))),
-            ("a", Choice("one side", materials, put_in(lambda j: j.a, "Material"))),
-            ("b", Choice("other side", materials, put_in(lambda j: j.b, "Material"))),
-            ("need", Choice("it must", list(NEEDS), put_in(lambda j: j.need, "What the joint must do"))),
+            self.row(JOINS, lambda j: j.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),
+            self.row(JOINS, lambda j: j.a, "Material", lambda put: Choice("one side", materials, put)),
+            self.row(JOINS, lambda j: j.b, "Material", lambda put: Choice("other side", materials, put)),
+            self.row(JOINS, lambda j: j.need, "What the joint must do", lambda put: Choice("it must", list(NEEDS), put)),
         )
-        return [(f.caption_width(CAPTION), lambda _p, n=n: getattr(self.join, n, None)) for n, f in fields]
+        return [(f.caption_width(CAPTION), read) for f, read in fields]
 
     def _add(self) -> None:
         edit, ident = add_join(self.session.project)
@@ -200,10 +197,7 @@ class JoinsPage(Page):
         if state == self._shown:
             return
         self._shown = state
-        while self._ways.count():
-            item = self._ways.takeAt(0)
-            if item.widget():
-                item.widget().deleteLater()
+        clear(self._ways)
         found = glues_for(join) if join else ()
         for k, glue in enumerate(found):
             card = GlueCard(glue, k == 0)

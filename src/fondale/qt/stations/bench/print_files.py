@@ -51,7 +51,7 @@ class FileDesk(OnFile):
             unit = self.ask_unit(asking[0], len(asking))
             if not unit:
                 self.session.said.emit("Nothing was brought: without its unit a file has no size.")
-        edits, last, repaired = [], "", []
+        last, repaired = "", []
         trouble = [i.trouble for i in found if i.trouble]
         project = self.session.project
         for item in found:
@@ -66,7 +66,6 @@ class FileDesk(OnFile):
                 trouble.append(str(error))
                 continue
             if self.session.do(*more, label=f"Bring {item.name}"):
-                edits.extend(more)
                 project = self.session.project
                 repaired += [f"{item.name}: {'; '.join(item.repairs)}"] if item.repairs else []
         if last:

@@ -1,11 +1,12 @@
 """The print shop: files from anywhere brought to size, cut, laid on the machines and reckoned."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
 
 from fondale.core.edits import Remove
-from fondale.core.model import PRINTS, PrintFile
+from fondale.core.model import PRINTS, PrintFile, Project
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
 from fondale.core.words import digits
@@ -14,7 +15,7 @@ from fondale.qt.furniture.fields import Choice, Field, length_field, number, wor
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, menu_button
-from fondale.qt.furniture.ticket import Row, Ticket
+from fondale.qt.furniture.ticket import Editor, Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import FileCells, FileDrawing
 from fondale.qt.stations.bench.print_files import FileDesk
@@ -64,7 +65,7 @@ class PrintPage(Page):
                 ("To fit inside another file…", self.sizes.ask_and_follow),
             ],
         )
-        self.write = menu_button("Write the parts…", [(said, lambda e=e: self.files.ask_and_write(e)) for e, said in FORMATS])
+        self.write = menu_button("Write the parts…", [(said, partial(self.files.ask_and_write, e)) for e, said in FORMATS])
         self.write.setToolTip("Cuts it with keys and writes every part")
         self.steps = action("Hand its steps to Coats", self.files.hand_over)
         self.keyed = QCheckBox("with keys")
@@ -92,27 +93,34 @@ class PrintPage(Page):
     def _rows(self) -> list[Row]:
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
-        put_in = partial(self.setter, PRINTS)
-
         hours = number(0, 2, "mm")
         levels = [("easy", "easy"), ("fair", "fair"), ("hard", "hard")]
-        self._machine = Choice("machine", [], put_in(lambda f: f.machine, "Machine"))
+        self._machine = Choice("machine", [], self.setter(PRINTS, lambda f: f.machine, "Machine"))
         fields = (
-            (lambda f: f.percent, Field("percent", number(0.01, 100_000, "%"), lambda v: f"{digits(v, 2)} %", self.sizes.scale)),
-            (lambda f: f.printed[2], length_field("height", self.sizes.to_height, house, 0)),
-            (lambda f: f.stretch, Field("stretch", parse_stretch, lambda v: " x ".join(digits(s * 100, 1) for s in v), self.sizes.stretch)),
-            (lambda f: f.family, Field("family", words(0, 60), str, put_in(lambda f: f.family, "Family"))),
-            (lambda f: machine_of(self.session.project, f).id, self._machine),
-            (lambda f: f.count, Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put_in(lambda f: f.count, "Copies"))),
-            (lambda f: f.up, Choice("lies", list(UPS.items()), put_in(lambda f: f.up, "How it lies"))),
-            (lambda f: f.tilt_deg, Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put_in(lambda f: f.tilt_deg, "Tilt"))),
-            (lambda f: f.layer_mm, Field("layer", hours, lambda v: f"{digits(v, 3)} mm" if v else "as the machine", put_in(lambda f: f.layer_mm, "Layer"))),
-            (lambda f: f.hollow_mm, Field("hollow", number(0, 100, "mm"), lambda v: f"wall {digits(v, 2)} mm" if v else "solid", put_in(lambda f: f.hollow_mm, "Hollow"))),
-            (lambda f: f.difficulty, Choice("risk", levels, put_in(lambda f: f.difficulty, "Risk"))),
-            (lambda f: f.cuts, Field("cuts", parse_cuts, show_cuts, put_in(lambda f: f.cuts, "Cuts"))),
-            (lambda f: f.name, Field("name", words(1, 120), str, put_in(lambda f: f.name, "Rename"))),
+            self._computed(lambda f: f.percent, Field("percent", number(0.01, 100_000, "%"), lambda v: f"{digits(v, 2)} %", self.sizes.scale)),
+            self._computed(lambda f: f.printed[2], length_field("height", self.sizes.to_height, house, 0)),
+            self._computed(lambda f: f.stretch, Field("stretch", parse_stretch, lambda v: " x ".join(digits(s * 100, 1) for s in v), self.sizes.stretch)),
+            self.row(PRINTS, lambda f: f.family, "Family", lambda put: Field("family", words(0, 60), str, put)),
+            self._computed(lambda f: machine_of(self.session.project, f).id, self._machine),
+            self.row(PRINTS, lambda f: f.count, "Copies", lambda put: Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put)),
+            self.row(PRINTS, lambda f: f.up, "How it lies", lambda put: Choice("lies", list(UPS.items()), put)),
+            self.row(PRINTS, lambda f: f.tilt_deg, "Tilt", lambda put: Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put)),
+            self.row(PRINTS, lambda f: f.layer_mm, "Layer", lambda put: Field("layer", hours, lambda v: f"{digits(v, 3)} mm" if v else "as the machine", put)),
+            self.row(PRINTS, lambda f: f.hollow_mm, "Hollow", lambda put: Field("hollow", number(0, 100, "mm"), lambda v: f"wall {digits(v, 2)} mm" if v else "solid", put)),
+            self.row(PRINTS, lambda f: f.difficulty, "Risk", lambda put: Choice("risk", levels, put)),
+            self.row(PRINTS, lambda f: f.cuts, "Cuts", lambda put: Field("cuts", parse_cuts, show_cuts, put)),
+            self.row(PRINTS, lambda f: f.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),
         )  # fmt: skip
-        return [(w.caption_width(CAPTION), lambda _p, read=read: read(self.file)) for read, w in fields]
+        return [(f.caption_width(CAPTION), read) for f, read in fields]
+
+    def _computed(self, get: Callable[[PrintFile], object], field: Editor) -> Row:
+        """A row whose value is set in another way than it is read."""
+
+        def read(_project: Project) -> object:
+            file = self.file
+            return get(file) if file is not None else None
+
+        return field, read
 
     def _remove(self) -> None:
         file = self.file

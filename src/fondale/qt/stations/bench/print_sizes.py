@@ -8,6 +8,7 @@ from fondale.core.edits import put
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.lengths import LengthError
 from fondale.core.model import PRINTS, Cut, PrintFile
+from fondale.core.model.prints import Axis
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import follower_times, largest_percent, machine_of
@@ -33,8 +34,9 @@ def parse_stretch(text: str) -> tuple[float, float, float]:
 
 def parse_cuts(text: str) -> tuple[Cut, ...]:
     """``height 33 67, width 50`` as cuts at percent of the sizes. Raises LengthError."""
-    axes = {"width": "x", "depth": "y", "height": "z"}
-    out, axis = [], ""
+    axes: dict[str, Axis] = {"width": "x", "depth": "y", "height": "z"}
+    out: list[Cut] = []
+    axis: Axis | None = None
     for word in text.lower().replace("%", " ").replace(",", " ").split():
         if word in axes:
             axis = axes[word]
@@ -43,7 +45,7 @@ def parse_cuts(text: str) -> tuple[Cut, ...]:
             at = float(word) / 100
         except ValueError:
             at = 0.0
-        if not axis or not 0 < at < 1:
+        if axis is None or not 0 < at < 1:
             raise LengthError("Say across what and where in percent: height 33 67, width 50.")
         out.append(Cut(id=f"cut-{len(out) + 1}", axis=axis, at=at))
     if len(out) > 40:

@@ -1,5 +1,7 @@
 """What a file takes: hours, material and money on the machines at hand, whether it stands, and what it costs ordered out."""
 
+from functools import partial
+
 from PySide6.QtWidgets import QVBoxLayout
 
 from fondale.core.edits.boxes import add_machine
@@ -82,11 +84,7 @@ class Takes(Columns):
         column.setSpacing(2)
         row, _note = heading("The printers")
         rows = machine_rows()
-        row.addWidget(
-            menu_button(
-                "Add…", [(str(r["name"]), lambda k=k: self.session.do(add_machine(self.session.project, k))) for k, r in rows.items()]
-            )
-        )
+        row.addWidget(menu_button("Add…", [(str(r["name"]), partial(self._add_machine, k)) for k, r in rows.items()]))
         row.addWidget(action("Run a night", self.run_night, "Simulated printers: what fails is printed again"))
         column.addLayout(row)
         self.bank = BankDrawing(self.session)
@@ -94,6 +92,9 @@ class Takes(Columns):
         self._bank_words = Prose("soft")
         column.addWidget(self._bank_words)
         return column
+
+    def _add_machine(self, row: str) -> None:
+        self.session.do(add_machine(self.session.project, row))
 
     def _quotes(self) -> QVBoxLayout:
         column = headed("Ordered out", 2)

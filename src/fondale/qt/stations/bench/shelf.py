@@ -94,7 +94,8 @@ class Shelf(QWidget):
         """The two that are compared, in words."""
         if self.pair is None or len(self._wanted) != 2:
             return ""
-        return compared(*self._wanted, self._session.project.brief.house_n)
+        one, other = self._wanted
+        return compared(one, other, self._session.project.brief.house_n)
 
     def set_true_scale(self, px_per_mm: float | None) -> None:
         """Pixels to a millimetre, or None to fill the room."""

@@ -1,6 +1,7 @@
 """The shelf: everything at hand at its true relative size, what each thing is, and what to do about it."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any, TypeVar, get_args
 
 from PySide6.QtCore import Signal
@@ -26,7 +27,7 @@ from fondale.qt.furniture.fields import Choice, Field, length_field, number, wor
 from fondale.qt.furniture.how import How, HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, Short
-from fondale.qt.furniture.rows import action, headed, line_of, menu_button
+from fondale.qt.furniture.rows import Entries, action, clear, headed, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.details import Details
 from fondale.qt.stations.bench.ruler import ScaleRuler
@@ -236,10 +237,10 @@ class ShelfPage(Page):
             self.session.select(PIECES, ident)
             self.height_field.edit.setFocus()
 
-    def _others(self) -> list[tuple[str, object]]:
+    def _others(self) -> Entries:
         piece = self.piece
         rest = [p for p in self.session.project.pieces if p.role == "piece" and p is not piece]
-        return [(p.name, lambda i=p.id: self._pair(i)) for p in rest]
+        return [(p.name, partial(self._pair, p.id)) for p in rest]
 
     def _pair(self, other: str) -> None:
         """Show the chosen piece and another side by side; an empty text shows all again."""
@@ -295,18 +296,18 @@ class ShelfPage(Page):
         self.name_field.set_value(piece.name)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]
         self.person.set_options([("", "nobody"), *people] if mesh else people)
-        body = figure or (mesh and bool(piece.shape.person))
+        body = figure or (isinstance(piece.shape, sh.Mesh) and bool(piece.shape.person))
         for widget, wanted in (
             (self.person, figure or mesh), (self.pose, body), (self.species, beast), (self.thing, not figure and not beast and not mesh),
             (self.build, figure),
         ):  # fmt: skip
             widget.setVisible(wanted)
-        if figure or mesh:
+        if isinstance(piece.shape, sh.Figure | sh.Mesh):
             self.person.set_value(piece.shape.person)
             self.pose.set_value(piece.shape.pose)
-        if figure:
+        if isinstance(piece.shape, sh.Figure):
             self.build.set_value((piece.shape.build, piece.shape.heroic))
-        if beast:
+        if isinstance(piece.shape, sh.Animal):
             self.species.set_value(piece.shape.species)
         self.details.show_piece(piece, body)
         self.thing.set_value(piece.thing)
@@ -318,10 +319,7 @@ class ShelfPage(Page):
     def _show_reading(self, piece: Piece | None, reading: Reading | None) -> None:
         for widget in (self._native_words, self.native, self._interval, self.factor, self.ruler, self.reads):
             widget.setVisible(reading is not None)
-        while self._actions.count():
-            item = self._actions.takeAt(0)
-            if item.widget():
-                item.widget().deleteLater()
+        clear(self._actions)
         if piece is None or reading is None:
             lacking = (
                 ""

@@ -92,7 +92,7 @@ class PhotoPage(Page):
         self.view.chosen.connect(self._choose)
         self.view.stretched.connect(self._stretch)
         self.view.framed.connect(self._set_frame)
-        self.view.levelled.connect(lambda a, b: self._put(lambda p: p.horizon, Horizon(left=a, right=b), "Set the horizon"))
+        self.view.levelled.connect(self._set_horizon)
         self.view.moved.connect(self._move)
         self.view.released.connect(session.end_drag)
         self.view.dropped.connect(self._drop)
@@ -113,10 +113,9 @@ class PhotoPage(Page):
         self.cells = ThreadCells(self.session)
         self.cells.chosen.connect(self._choose)
         column.addWidget(self.cells.framed(), 1)
-        house = lambda: self.session.project.brief.house_n  # noqa: E731
 
         def real(text: str) -> float:
-            return parse_real(text, house())
+            return parse_real(text, self.session.project.brief.house_n)
 
         def maybe(text: str) -> float | None:
             return real(text) if text.strip() else None
@@ -160,7 +159,7 @@ class PhotoPage(Page):
         return found if isinstance(found, Photo) else None
 
     @property
-    def thread(self) -> Thread | None:
+    def chosen_thread(self) -> Thread | None:
         """The chosen thread on it."""
         photo = self.photo
         if photo is None or not photo.threads:
@@ -176,10 +175,10 @@ class PhotoPage(Page):
         self._thread = ident
         self.refresh()
 
-    def _put(self, get: Callable[[Photo], T], value: T, label: str, gesture: str = "") -> None:
+    def _set_horizon(self, left: float, right: float) -> None:
         photo = self.photo
         if photo is not None:
-            self.session.do(put(PHOTOS.at(photo.id).then(get), value, label, gesture))
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.horizon), Horizon(left=left, right=right), "Set the horizon"))
 
     def _put_frame(self, get: Callable[[Frame], T], value: T, label: str, gesture: str = "") -> None:
         photo = self.photo
@@ -193,8 +192,9 @@ class PhotoPage(Page):
 
     def _thread_setter(self, get: Callable[[Thread], T], label: str) -> Callable[[T], None]:
         def set_it(value: T) -> None:
-            if self.thread is not None:
-                self._put_thread(self.thread.id, get, value, f"{label}: {self.thread.name}")
+            thread = self.chosen_thread
+            if thread is not None:
+                self._put_thread(thread.id, get, value, f"{label}: {thread.name}")
 
         return set_it
 
@@ -214,7 +214,7 @@ class PhotoPage(Page):
             return
         size = (photo.frame.width_mm, photo.frame.height_mm) if photo.frame else DOOR_MM
         frame = Frame(corners=corners, width_mm=size[0], height_mm=size[1])  # type: ignore[arg-type]
-        self._put(lambda p: p.frame, frame, "Set the frame of the wall")
+        self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.frame), frame, "Set the frame of the wall"))
 
     def _move(self, grip: Grip, to: tuple[float, float]) -> None:
         photo = self.photo
@@ -288,7 +288,7 @@ class PhotoPage(Page):
         self.session.results.errand("photo", (photo.asset, data), show)
 
     def _make_part(self) -> None:
-        thread, reading = self.thread, self._now()
+        thread, reading = self.chosen_thread, self._now()
         if thread is not None and reading is not None and reading.real_mm is not None:
             made = self.session.make(part_of_thread, thread, reading.real_mm)
             if made is not None and self.session.do(made[0]):
@@ -298,7 +298,7 @@ class PhotoPage(Page):
                 )
 
     def _make_need(self) -> None:
-        thread, photo, reading = self.thread, self.photo, self._now()
+        thread, photo, reading = self.chosen_thread, self.photo, self._now()
         if thread is not None and photo is not None and reading is not None and reading.real_mm is not None:
             made = self.session.make(need_of_thread, photo, thread, reading.real_mm, reading.give_mm)
             if made is not None and self.session.do(made[0]):
@@ -312,12 +312,12 @@ class PhotoPage(Page):
         return self._read[1]
 
     def _now(self) -> ThreadReading | None:
-        thread = self.thread
+        thread = self.chosen_thread
         return self._readings().get(thread.id) if thread is not None else None
 
     def refresh(self) -> None:
         """Follow the project."""
-        project, photo, thread = self.session.project, self.photo, self.thread
+        project, photo, thread = self.session.project, self.photo, self.chosen_thread
         readings = self._readings()
         self.note = "stretch a thread over something known, and read the rest"
         self.which.set_options([(p.id, p.name) for p in project.photos])

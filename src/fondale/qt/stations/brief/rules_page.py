@@ -1,5 +1,6 @@
 """The house rules as pairs of plain sentences, and the machines at hand."""
 
+from functools import partial
 from operator import attrgetter
 
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QRadioButton, QVBoxLayout, QWidget
@@ -14,7 +15,7 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
-from fondale.qt.furniture.rows import heading, menu_button
+from fondale.qt.furniture.rows import clear, heading, menu_button
 from fondale.qt.session import Session
 
 # What both schools say, and what each choice changes in what is proposed.
@@ -66,7 +67,7 @@ class RulesPage(Page):
         right = QVBoxLayout()
         head, _note = heading("Machines at hand")
         rows = table("machines")["machine"]
-        head.addWidget(menu_button("Add…", [(r["name"], lambda k=k: session.do(add_machine(session.project, k))) for k, r in rows.items()]))
+        head.addWidget(menu_button("Add…", [(r["name"], partial(self._add_machine, k)) for k, r in rows.items()]))
         right.addLayout(head)
         self._machines = QVBoxLayout()
         right.addLayout(self._machines)
@@ -74,6 +75,9 @@ class RulesPage(Page):
         right.addWidget(self._none)
         right.addStretch(1)
         self.lay_out(Columns(18, (grid, 3), (right, 2)))
+
+    def _add_machine(self, row: str) -> None:
+        self.session.do(add_machine(self.session.project, row))
 
     def _set(self, name: str, value: str, caption: str) -> None:
         self.session.do(put(PROJECT.then(lambda p: p.brief.rules).then(attrgetter(name)), value, f"House rule: {caption.lower()}"))
@@ -93,10 +97,7 @@ class RulesPage(Page):
         if machines == self._shown:
             return
         self._shown = machines
-        while self._machines.count():
-            widget = self._machines.takeAt(0).widget()
-            if widget is not None:
-                widget.deleteLater()
+        clear(self._machines)
         for machine in machines:
             line = MachineLine(self.session, machine.id)
             self._machines.addWidget(line)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from datetime import date
+from functools import partial
 from typing import TypeVar
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
@@ -141,7 +142,7 @@ class SheetPage(Page):
             cell = QVBoxLayout()
             cell.setSpacing(0)
             label = Line("note", day)
-            field = Field("", number(0, 720), lambda v: digits(v, 0), lambda v, k=i: self._set_evening(k, v))
+            field = Field("", number(0, 720), lambda v: digits(v, 0), partial(self._set_evening, i))
             field.edit.setAccessibleName(f"Minutes on {day}")
             field.edit.setMinimumWidth(34)
             self.evenings.append(field)

@@ -25,7 +25,7 @@ class BriefStation(PagedStation):
         self.rules = RulesPage(session)
         self.photographs = PhotoPage(session)
         super().__init__(session, [self.sheet, self.photographs, self.rules])
-        column = self.layout()
+        column = self.column
         row = QHBoxLayout()
         row.setSpacing(12)
         head = Line("head", "Scale ribbon")

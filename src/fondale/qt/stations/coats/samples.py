@@ -49,7 +49,7 @@ class CoreSamples(QWidget):
     def _rows(self) -> list[tuple[float, list[tuple[str, str, tuple[Layer, ...]]]]]:
         """Rows of surfaces, and the height that each row needs."""
         stacks, per_row, theme = self._stacks(), self._per_row(), self._session.theme
-        out = []
+        out: list[tuple[float, list[tuple[str, str, tuple[Layer, ...]]]]] = []
         for k in range(0, len(stacks), per_row):
             mine = stacks[k : k + per_row]
             tall = max(sum(strata_height(x.film_um) for x in layers) for _i, _n, layers in mine)

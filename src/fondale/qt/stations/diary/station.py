@@ -1,7 +1,6 @@
 """Diary: what was done, spent and learned."""
 
 from datetime import date
-from typing import Any
 
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -15,7 +14,7 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, number
 from fondale.qt.furniture.how import How, HowButton
 from fondale.qt.furniture.prose import Line, Prose
-from fondale.qt.furniture.rows import action, headed, heading, line_of
+from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 
@@ -117,7 +116,7 @@ class DiaryStation(Station):
             self.timer_button.setText("Start the timer")
 
     def _ticked(self) -> tuple[str, ...]:
-        boxes = [self._steps.itemAt(i).widget() for i in range(self._steps.count())]
+        boxes = [item.widget() for i in range(self._steps.count()) if (item := self._steps.itemAt(i)) is not None]
         return tuple(b.property("step") for b in boxes if isinstance(b, QCheckBox) and b.isChecked())
 
     def write_page(self) -> None:
@@ -173,7 +172,7 @@ class DiaryStation(Station):
             return
         self._step_state = state
         kept = set(self._ticked())
-        _clear(self._steps)
+        clear(self._steps)
         for ident, name, now in state:
             box = QCheckBox(name + ("  (tonight)" if now else ""))
             box.setProperty("step", ident)
@@ -188,7 +187,7 @@ class DiaryStation(Station):
         if project.pages == getattr(self, "_page_state", None):
             return
         self._page_state = project.pages
-        _clear(self._pages)
+        clear(self._pages)
         names = {s.id: s.name for s in project.steps}
         for page in sorted(project.pages, key=lambda p: p.day, reverse=True):
             spent = f", {digits(page.spent, 2)} {project.brief.currency}" if page.spent else ""
@@ -212,7 +211,7 @@ class DiaryStation(Station):
         if state == getattr(self, "_left_state", None):
             return
         self._left_state = state
-        _clear(self._left)
+        clear(self._left)
         for finding, reason in left:
             label = Prose("", f"{finding.title}: {finding.text}\n“{reason}”")
             self._left.addWidget(label)
@@ -228,10 +227,3 @@ class DiaryStation(Station):
 def _soft(text: str) -> QLabel:
     label = Prose("soft", text)
     return label
-
-
-def _clear(column: QVBoxLayout) -> None:
-    while column.count():
-        item: Any = column.takeAt(0)
-        if item.widget():
-            item.widget().deleteLater()

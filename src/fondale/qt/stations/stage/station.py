@@ -20,7 +20,7 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.furniture.how import How, HowButton
 from fondale.qt.furniture.prose import Line
-from fondale.qt.furniture.rows import heading, menu_button
+from fondale.qt.furniture.rows import clear, heading, menu_button
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.furniture.workplace import Station
@@ -180,8 +180,7 @@ class StageStation(Station):
         if state == getattr(self, "_seat_state", None):
             return
         self._seat_state = state
-        while self._seats.count():
-            self._seats.takeAt(0).widget().deleteLater()
+        clear(self._seats)
         for ident, name, mine in state:
             button = QPushButton(clipped(name.removeprefix("the "), 18))
             button.setToolTip(f"Look from {name}")
