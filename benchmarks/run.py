@@ -11,7 +11,8 @@ from typing import Any
 
 import numpy as np
 
-from fondale.core.derive import Derived, quick
+from fondale.core.circuit.supply import lamp_currents, solve_all
+from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
 from fondale.core.edits.boxes import bring_bits
 from fondale.core.light.desk import LightDesk, strengths
@@ -22,6 +23,7 @@ from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Piece, Place
 from fondale.core.model.shapes import Opening, Wall
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
+from fondale.core.reckoning import Look, Reckoner
 from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
 from fondale.demo import heron_stairs, sample_assets
@@ -95,7 +97,7 @@ def light() -> None:
     row("light: first solve, demo", base, "first solve", base)
     desk = LightDesk()
     desk.meters(project)
-    amps = quick(project).amps
+    amps = lamp_currents(solve_all(project))
     row("light: meters again, a level changed", best(lambda: desk.meters(apply(project, put(LAMPS.at("sign").then(lambda m: m.level), 0.4, "")), amps=amps)), "first solve", base)  # fmt: skip
     moved = iter(range(100, 160))
 
@@ -128,7 +130,8 @@ def light() -> None:
 def edits() -> None:
     """From an edit to refreshed prompts: against one build of the scene."""
     project = heron_stairs(TODAY)
-    quick(project)
+    reckoner, look_at = Reckoner(), Look(TODAY)
+    reckoner.derive(project, look_at, QUICK)
     base = best(lambda: build_scene(project).rays)
     places = iter(np.linspace(120, 140, 40))
 
@@ -136,7 +139,7 @@ def edits() -> None:
         changed = apply(
             project, put(PIECES.at("woman").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), float(next(places)), "")
         )
-        all_prompts(changed, Derived(quick(changed)))
+        all_prompts(reckoner.derive(changed, look_at, QUICK))
 
     row("edit to refreshed prompts, demo", best(edit, 8), "build of the scene", base)
     row("running order, demo", best(lambda: make_plan(project, TODAY), 1), "build of the scene", base)

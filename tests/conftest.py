@@ -2,14 +2,17 @@
 
 import os
 from datetime import date
+from typing import Any
 
 import pytest
 from hypothesis import settings
 
+from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
 from fondale.core.model import LISTS, PROJECT, Case, Measure, Piece, Place, Project
 from fondale.core.model.base import NAME_MOST
 from fondale.core.model.shapes import Figure
+from fondale.core.reckoning import Derived, Look, Reckoner, Result
 from fondale.demo import glasshouse, heron_stairs, signal_hut
 
 TODAY = date(2026, 11, 24)
@@ -71,3 +74,8 @@ def with_long_names(project: Project) -> Project:
 def boxed(project: Project, *pieces: Piece, **case: object) -> Project:
     """The project with these pieces in a glazed box of 300 x 200 x 200."""
     return project.model_copy(update={"pieces": pieces, "case": Case(width=300, depth=200, height=200, **case)})
+
+
+def known(project: Project, *more: Result[Any]) -> Derived:
+    """All quick results of a project, and these."""
+    return Reckoner().derive(project, Look(TODAY), (*QUICK, *more))

@@ -8,7 +8,7 @@ import trimesh
 from PIL import Image
 
 from fondale.app.document import Document
-from fondale.app.errands import Import, cut_task, mesh_task, photo_task, seek_task, with_data
+from fondale.app.errands import PHOTO, Import, cut_task, mesh_task, photo_task, seek_task, with_data
 from fondale.app.results import Results
 from fondale.app.workers import DirectWorkers, Report
 from fondale.core.edits import put
@@ -128,15 +128,14 @@ def test_an_errand_that_breaks_is_told_and_one_of_another_document_is_dropped(he
     results = Results(Document(heron), TODAY)
     results.connect(Held(results.take))
     got = []
-    assert results.errand("photo", ("a.png", b"x"), got.append)
-    assert results.doing("photo")
-    assert not results.errand("photo", ("b.png", b"x"), got.append)
-    results.take(Report("failed", "photo", 1, words="it broke"))
-    assert got[0].kind == "failed"
+    assert results.errand(PHOTO, ("a.png", b"x"), got.append)
+    assert results.doing(PHOTO)
+    assert not results.errand(PHOTO, ("b.png", b"x"), got.append)
+    results.take(Report("done", 1, "photo", failures={"photo": "it broke"}))
+    assert not got[0].good
     assert results.trouble == "it broke"
-    assert not results.doing("photo")
-    assert results.errand("photo", ("a.png", b"x"), got.append)
+    assert not results.doing(PHOTO)
+    assert results.errand(PHOTO, ("a.png", b"x"), got.append)
     results.open(Document(empty))
-    results.take(Report("done", "photo", 2, result="late"))
+    results.take(Report("done", 2, "photo", results={"photo": "late"}))
     assert len(got) == 1
-    assert not hasattr(results, "photo")

@@ -1,91 +1,195 @@
 import threading
-import time
+from dataclasses import replace
 
 import pytest
 
+from fondale.app import results as results_module
 from fondale.app.document import Document
-from fondale.app.errands import ERRANDS
+from fondale.app.errands import COUNT
 from fondale.app.results import Results
 from fondale.app.settings import SETTINGS, Settings
-from fondale.app.tasks import TASKS
-from fondale.app.workers import LANES, DirectWorkers, ProcessWorkers, Report
-from fondale.core.edits import put
-from fondale.core.model import LAMPS, PROJECT
-from fondale.core.prompts import rules
+from fondale.app.workers import DirectWorkers, ProcessWorkers, Report
+from fondale.core.derived import AMPS, BY_NAME, LIGHT, OUTLINES, PICTURE, PLAN, QUICK, READINGS, RESULTS, STAGE, VIEWS
+from fondale.core.edits import put, remove
+from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
+from fondale.core.prompts.finding import Rule
+from fondale.core.reckoning import Look
 from tests.conftest import TODAY, boxed, figure
+
+
+class Counting(DirectWorkers):
+    """Answers at once, and remembers what it was asked for."""
+
+    def __init__(self, tell) -> None:
+        super().__init__(tell)
+        self.asked: list[str] = []
+
+    def reckon(self, names, project, look, given):
+        self.asked.extend(names)
+        return super().reckon(names, project, look, given)
 
 
 @pytest.fixture
 def results(hut):
     made = Results(Document(hut), TODAY)
-    made.connect(DirectWorkers(made.take))
-    return made
+    made.look_from(width=80)
+    made.workers = Counting(made.take)
+    made.connect(made.workers)
+    yield made
+    assert made.trouble == ""
 
 
 def test_everything_is_derived_from_the_snapshot(results):
-    results.view_width = 80
     results.refresh()
     assert results.busy == {}
-    assert results.trouble == ""
-    for task in TASKS:
-        assert results.fresh(task), task
-    assert results.light.meters[0].lux > 0
-    assert results.picture.image.shape[1] == 80
-    assert results.stage.owners.shape == results.stage.image.shape[:2]
+    for result in RESULTS:
+        assert results.fresh(result), result.name
+    assert results.settled
+    assert results[LIGHT].meters[0].lux > 0
+    assert results[PICTURE].image.shape[1] == 80
+    assert results[STAGE].owners.shape == results[STAGE].image.shape[:2]
     assert [f.code for f in results.prompts] == ["WIRE-SUPPLY", "COAT-LAYERS"]
+    assert results.derived.project == results.document.project
+    assert set(results.derived.values) == {r.name for r in RESULTS}
 
 
-def test_a_rule_that_trips_leaves_the_others_be(results, monkeypatch):
+@pytest.mark.parametrize(
+    ("spot", "value", "computed"),
+    [
+        (PROJECT.then(lambda p: p.brief.occasion), "Fair", set()),
+        (PROJECT.then(lambda p: p.name), "Another", set()),
+        (PIECES.at("hut").then(lambda p: p.name), "Box", set()),
+        (PIECES.at("hut").then(lambda p: p.note), "Tin roof", set()),
+        (LAMPS.at("stove").then(lambda m: m.name), "Ember", set()),
+        (LAMPS.at("stove").then(lambda m: m.level), 0.5, {"light", "picture"}),
+        (PROJECT.then(lambda p: p.brief.cap), 99.0, {"ledger"}),
+        (PROJECT.then(lambda p: p.brief.bench_c), 25.0, {"plan"}),
+        (PROJECT.then(lambda p: p.brief.house_n), 76.0, {"readings", "ribbon"}),
+        (STEPS.at("hut").then(lambda s: s.done), True, {"access", "chemistry", "missing", "plan"}),
+    ],
+)
+def test_only_what_depends_on_an_edit_is_computed_again(results, spot, value, computed):
+    results.refresh()
+    results.workers.asked.clear()
+    results.refresh()
+    assert results.workers.asked == []
+    results.document.do(put(spot, value, "Edit"))
+    results.refresh()
+    assert set(results.workers.asked) == computed
+    assert results.settled
+
+
+def test_prompts_are_judged_on_the_snapshot_that_their_results_are_of(results):
+    results.refresh()
+    held: list = []
+    results.connect(type("Held", (), {"reckon": lambda self, names, *rest: held.append(names) or 99, "stop": lambda self, name: None})())
+    before = results.prompts
+    # The coin cell is asked for more; until it is solved, what was said of it stays, and speaks of the snapshot that it is of.
+    results.document.do(put(LAMPS.at("stove").then(lambda m: m.led), "red", "Red"))
+    results.refresh(slow=False)
+    assert any("supplies" in names for names in held)
+    assert not results.fresh(AMPS)
+    assert results.prompts == before
+    # What is gone is not spoken of.
+    results.document.do(remove(LAMPS, results.document.project.lamps[0]))
+    coin = results.document.project.supplies[0]
+    results.document.do(replace(remove(LAMPS, coin), listing=type(PIECES)("supplies", PROJECT.then(lambda p: p.supplies))))
+    results.refresh(slow=False)
+    assert [f.code for f in results.prompts] == ["COAT-LAYERS"]
+
+
+def test_a_rule_that_trips_is_told_and_leaves_the_others_be(results, monkeypatch):
     def broken(_project, _derived):
         raise LookupError("the plank is gone")
         yield
 
-    monkeypatch.setattr(rules, "RULES", (broken, *rules.RULES))
-    results.view_width = 80
+    monkeypatch.setattr(results_module, "RULES", (Rule(broken), *results_module.RULES))
     results.refresh()
     assert [f.code for f in results.prompts] == ["WIRE-SUPPLY", "COAT-LAYERS"]
     assert "the plank is gone" in results.trouble
-    # With results of an older snapshot that is no news: fresher ones are on their way.
     results.trouble = ""
-    results.document.do(put(PROJECT.then(lambda p: p.brief.bench_c), 15.0, "Warmer"))
-    results._judge()
-    assert results.trouble == ""
 
 
-def test_only_what_is_stale_is_asked_for(results):
-    results.view_width = 80
+def test_a_rule_is_given_what_it_needs_and_nothing_else(results):
+    def curious(_project, derived):
+        yield derived[READINGS]
+
     results.refresh()
-    asked = []
-    results.connect(type("Ear", (), {"ask": lambda self, task, *args: asked.append(task) or 99, "stop": lambda self, task: None})())
-    results.refresh()
-    assert asked == []
-    results.document.do(put(PROJECT.then(lambda p: p.brief.occasion), "Fair", "Occasion"))
-    results.refresh()
-    assert asked == ["quick"]
-    results.document.do(put(LAMPS.at("stove").then(lambda m: m.level), 0.5, "Level"))
-    results.refresh()
-    assert sorted(set(asked)) == ["light", "picture", "quick"]
+    with pytest.raises(LookupError, match="readings is not known"):
+        Rule(curious).findings(results.derived)
+    assert Rule(curious, READINGS).findings(results.derived) == (results[READINGS],)
+
+
+@pytest.mark.parametrize("name", [r.name for r in QUICK] + ["light", "plan"])
+def test_one_result_that_fails_leaves_the_others_be(hut, monkeypatch, name):
+    def broken(_at):
+        raise RuntimeError("no such luck")
+
+    made = Results(Document(hut), TODAY)
+    made.look_from(width=80)
+    made.connect(DirectWorkers(made.take))
+    monkeypatch.setitem(BY_NAME[name].__dict__, "compute", broken)
+    made.refresh()
+    assert "no such luck" in made.trouble
+    dead = {name} | {r.name for r in RESULTS if any(n.name == name for n in r.needs)}
+    dead |= {r.name for r in RESULTS if any(n.name in dead for n in r.needs)}
+    assert {r.name for r in RESULTS if not made.fresh(r)} == dead
+    assert made.busy == {}
+    # It is not asked for again and again, and what can be known is settled and judged.
+    assert made.settled == (dead <= {name} | {"ribbon", "bank", "ledger", "amps"})
+    assert made.prompts
 
 
 def test_stale_reports_are_dropped(results):
-    results._tickets["plan"] = 7
-    results.take(Report("done", "plan", 6, result="old"))
-    assert results.plan is None
-
-
-def test_trouble_in_a_task_is_kept_apart_from_the_last_good_result(results, monkeypatch):
-    results.view_width = 80
     results.refresh()
-    good = results.plan
+    plan = results[PLAN]
+    results.take(Report("done", 6, results={"plan": "old"}))
+    assert results[PLAN] is plan
 
-    def broken(job, *args):
+
+def test_an_answer_that_comes_after_undo_does_not_displace_what_is_right(results):
+    results.refresh()
+    right = results[READINGS]
+    sent: list = []
+    results.connect(type("Held", (), {"reckon": lambda self, names, *rest: sent.append(names) or 7, "stop": lambda self, name: None})())
+    results.document.do(put(PROJECT.then(lambda p: p.brief.house_n), 76.0, "Scale"))
+    results.refresh(slow=False)
+    results.document.undo()
+    results.refresh(slow=False)
+    results.take(Report("done", 7, results=dict.fromkeys(sent[0], "of the other snapshot")))
+    assert results[READINGS] is right
+    assert results.fresh(READINGS)
+
+
+def test_trouble_in_a_result_is_kept_apart_from_the_last_good_one(results, monkeypatch):
+    results.refresh()
+    good = results[PLAN]
+
+    def broken(_at):
         raise RuntimeError("no such luck")
 
-    monkeypatch.setitem(TASKS, "plan", broken)
+    monkeypatch.setitem(PLAN.__dict__, "compute", broken)
     results.document.do(put(PROJECT.then(lambda p: p.brief.bench_c), 25.0, "Warm"))
     results.refresh()
-    assert results.plan is good
+    assert results[PLAN] is good
+    assert not results.fresh(PLAN)
     assert "no such luck" in results.trouble
+    results.trouble = ""
+
+
+def test_while_something_is_dragged_the_slow_ones_rest(results):
+    results.refresh()
+    results.workers.asked.clear()
+    results.dragging = True
+    place = PIECES.at("figure-1").then(lambda p: p.place)
+    results.document.do(put(place, results.document.project.pieces[2].place.but(x=40.0), "Move"))
+    results.refresh(slow=False)
+    assert VIEWS.name in results.workers.asked
+    assert not {LIGHT.name, PICTURE.name, PLAN.name, OUTLINES.name} & set(results.workers.asked)
+    assert not results.settled
+    results.dragging = False
+    results.refresh()
+    assert results.settled
 
 
 def test_a_project_without_seats_or_meters(empty):
@@ -94,63 +198,73 @@ def test_a_project_without_seats_or_meters(empty):
     made.connect(DirectWorkers(made.take))
     made.refresh()
     assert made.trouble == ""
-    assert made.stage is None
-    assert made.picture is None
-    assert made.light is None
+    assert made.settled
+    assert (made[STAGE], made[PICTURE], made[LIGHT]) == (None, None, None)
     assert made.seat_of(project) == ""
 
 
 def test_opening_another_document_begins_anew(results, glass):
-    results.view_width = 80
     results.refresh()
     results.open(Document(glass))
-    assert results.plan is None
+    assert results[PLAN] is None
     results.refresh()
-    assert results.picture.seat == "desk"
+    assert results[PICTURE].seat == "desk"
 
 
 @pytest.mark.slow
 def test_worker_processes_answer_report_progress_and_stop(hut):
     reports: list[Report] = []
-    done = threading.Event()
+    heard = threading.Semaphore(0)
 
     def tell(report: Report) -> None:
         reports.append(report)
-        if sum(r.kind in ("done", "stopped", "failed") for r in reports) >= 3:
-            done.set()
+        if report.kind == "done":
+            heard.release()
 
     workers = ProcessWorkers(tell)
+    look = Look(TODAY, width=80)
     try:
-        first = workers.ask("light", hut, {})
-        second = workers.ask("light", hut, {})
-        quick = workers.ask("quick", hut)
-        assert done.wait(60)
+        first = workers.reckon(("light",), hut, look, (("amps", {}),))
+        second = workers.reckon(("light",), hut, look, (("amps", {}),))
+        quick = workers.reckon(tuple(r.name for r in QUICK), hut, look, ())
+        errand = workers.ask("count", "box", 60.0, 40.0, None, "standing", "man", 50.0)
+        for _ in range(4):
+            assert heard.acquire(timeout=60)
     finally:
         workers.close()
-    ends = {r.ticket: r.kind for r in reports if r.kind != "progress"}
-    assert ends[second] == "done"
-    assert ends[quick] == "done"
-    assert ends[first] in ("stopped", "done")
+    ends = {r.ticket: r for r in reports if r.kind == "done"}
+    assert ends[second].results["light"].meters
+    assert set(ends[quick].results) == {r.name for r in QUICK}
+    assert not ends[first].failures
+    assert ends[errand].good
+    assert ends[errand].found.count > 0
     assert any(r.kind == "progress" for r in reports)
 
 
 @pytest.mark.slow
 def test_a_broken_request_fails_alone(hut):
     reports: list[Report] = []
-    workers = ProcessWorkers(reports.append)
+    heard = threading.Semaphore(0)
+    workers = ProcessWorkers(lambda report: (reports.append(report), heard.release() if report.kind == "done" else None))
     try:
-        workers.ask("quick", "not a project")
-        workers.ask("plan", hut, TODAY)
-        end = time.monotonic() + 60
-        while time.monotonic() < end and {r.kind for r in reports if r.kind != "progress"} != {"failed", "done"}:
-            time.sleep(0.05)
+        workers.reckon(("readings",), "not a project", Look(TODAY), ())
+        workers.reckon(("plan",), hut, Look(TODAY), ())
+        workers.ask("count", "box", "not a length", 40.0, None, "standing", "man", 50.0)
+        for _ in range(3):
+            assert heard.acquire(timeout=60)
     finally:
         workers.close()
-    assert {r.task: r.kind for r in reports if r.kind != "progress"} == {"quick": "failed", "plan": "done"}
+    done = sorted((r for r in reports if r.kind == "done"), key=lambda r: r.ticket)
+    assert [sorted(r.failures) for r in done] == [["readings"], [], ["count"]]
+    assert done[1].results["plan"].evenings
 
 
-def test_every_task_has_a_lane():
-    assert set(LANES) == {*TASKS, *ERRANDS}
+def test_an_errand_is_done_once_and_told(results):
+    found: list[Report] = []
+    assert results.errand(COUNT, ("box", 60.0, 40.0, None, "standing", "man", 50.0), found.append)
+    assert found[0].good
+    assert not results.doing(COUNT)
+    assert results.busy == {}
 
 
 def test_settings_are_declared_lenient_and_remembered(tmp_path):

@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from fondale.core.bits.asking import outline_of, parse_need
 from fondale.core.coats.conflicts import access_conflicts, links
 from fondale.core.coats.schools import CALM, ageing_share, astray, is_ageing, ranked, school_ranks
-from fondale.core.derive import Derived, quick
 from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import add_step, set_coat
 from fondale.core.fits.air import MOCK_UP_MM, air_of, coat_names, parse_coats
@@ -21,6 +20,7 @@ from fondale.core.prints.posture import UPS, postures
 from fondale.core.prompts import house
 from fondale.core.rule_effects import effects
 from fondale.knowledge import table
+from tests.conftest import known
 
 
 @pytest.mark.parametrize(
@@ -124,23 +124,23 @@ def test_a_rule_never_breaks_a_link(order, rule):
 
 
 def test_house_rules_are_prompts_with_a_way_out(glass):
-    found = next(house.orders(glass, Derived(quick(glass))))
+    found = next(house.orders(glass, known(glass)))
     assert found.code == "COAT-RULE-AGEING"
     mended = apply(glass, found.fixes[0].edits[0])
-    assert not list(house.orders(mended, Derived(quick(mended))))
+    assert not list(house.orders(mended, known(mended)))
     assert len(access_conflicts(mended)) <= len(access_conflicts(glass))
 
 
 def test_less_dirt_names_what_to_leave_out(heron):
     project = apply(heron, put(PROJECT.then(lambda p: p.brief.rules.weathering), "less", "Less"))
-    for found in house.calm(project, Derived(quick(project))):
+    for found in house.calm(project, known(project)):
         assert sum(is_ageing(s) for s in project.steps if found.subjects[0][1] in s.surfaces) > CALM
     more = tuple(s.model_copy(update={"coat": "oil", "work": "weather", "surfaces": ("quay",), "closes": ()}) for s in project.steps[4:9])
     dirty = apply(project, put(STEPS.spot, more, "Dirt"))
     dirty = apply(dirty, put(STEPS.spot, tuple(s.model_copy(update={"surfaces": (dirty.surfaces[0].id,)}) for s in dirty.steps), "Dirt"))
-    found = next(house.calm(dirty, Derived(quick(dirty))))
+    found = next(house.calm(dirty, known(dirty)))
     assert len(apply(dirty, found.fixes[0].edits[0]).steps) == 4
-    assert not list(house.calm(heron, Derived(quick(heron))))
+    assert not list(house.calm(heron, known(heron)))
 
 
 def test_new_coats_are_sprayed_or_brushed_as_the_house_does(empty):
@@ -232,14 +232,14 @@ def test_a_joint_that_must_come_first_is_told_without_a_way_out(empty):
     made = steps(("glue", "build", "epoxy", ("door",), ()), ("green", "paint", "acrylic", ("door",), ()))
     project = apply(empty, put(STEPS.spot, (made[0], made[1].model_copy(update={"after": ("glue",)})), "Steps"))
     project = apply(project, put(PROJECT.then(lambda p: p.brief.rules.order), "pieces", "Rule"))
-    found = next(f for f in house.orders(project, Derived(quick(project))))
+    found = next(f for f in house.orders(project, known(project)))
     assert found.code == "COAT-RULE-JOINING"
     assert not found.fixes
 
 
 def test_layers_name_what_looks_new_and_age_it(heron):
     # Common practice, no source: in this school ageing takes about half of the painting time.
-    found = next(house.layers(heron, Derived(quick(heron))))
+    found = next(house.layers(heron, known(heron)))
     assert ageing_share(heron.steps) < house.LAYERED
     surface = found.subjects[0][1]
     assert heron.find(SURFACES, surface).piece
@@ -253,12 +253,12 @@ def test_layers_name_what_looks_new_and_age_it(heron):
     assert astray(mended.steps, "nice first") == astray(heron.steps, "nice first")
     assert len(access_conflicts(mended)) <= len(access_conflicts(heron))
     less = apply(heron, put(PROJECT.then(lambda p: p.brief.rules.weathering), "less", "Less"))
-    assert not list(house.layers(less, Derived(quick(less))))
+    assert not list(house.layers(less, known(less)))
 
 
 def test_layers_come_to_an_end(heron):
     project, turns = heron, 0
-    while (found := next(house.layers(project, Derived(quick(project))), None)) is not None:
+    while (found := next(house.layers(project, known(project)), None)) is not None:
         for edit in found.fixes[0].edits:
             project = apply(project, edit)
         turns += 1

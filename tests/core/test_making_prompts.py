@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.derive import Derived, quick
+from fondale.core.derived import JOBS
 from fondale.core.edits import apply, new_project, put
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import ScaleFiles, grown
@@ -20,7 +20,7 @@ from fondale.core.prints.parting import part_sizes
 from fondale.core.prompts import workshop
 from fondale.core.stage.outlines import outlines
 from fondale.knowledge import table
-from tests.conftest import TODAY
+from tests.conftest import TODAY, known
 
 PAINT = ("primer_spray", "acrylic", "acrylic")
 CUBE = Facts((0, 0, 0), (20, 10, 40), 8000, 2800, (10, 5, 20), 12, 1, 0, 0, ((0, 0), (20, 0), (20, 10), (0, 10)))
@@ -28,7 +28,7 @@ SKIN = (((-0.5, -0.5, 0.0), (0.5, -0.5, 0.0), (0.0, 0.5, 1.0)), ((0, 1, 2),))
 
 
 def found(project, rule):
-    return list(rule(project, Derived(quick(project))))
+    return list(rule(project, known(project)))
 
 
 def mended(project, finding, which=0):
@@ -169,7 +169,7 @@ def test_outlines_of_the_demo_are_those_of_its_sizes(heron):
 
 
 def test_jobs_follow_the_percentage(empty):
-    one, two = (quick(with_file(empty, percent=p)).jobs["crate"] for p in (100.0, 200.0))
+    one, two = (known(with_file(empty, percent=p))[JOBS]["crate"] for p in (100.0, 200.0))
     assert two.volume_ml == pytest.approx(8 * one.volume_ml)
     assert two.layers == pytest.approx(2 * one.layers, abs=2)
     assert math.isclose(one.tries, 1 / one.success)

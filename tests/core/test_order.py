@@ -150,7 +150,7 @@ def test_pace_stretches_the_plan(empty):
 
 
 def test_the_ledger_adds_up(heron):
-    book = ledger(heron)
+    book = ledger(heron, {f.id: job_of(heron, f) for f in heron.prints})
     assert book.spent == pytest.approx(sum(p.spent for p in heron.pages))
     own = sum(job_of(heron, f).cost * f.count for f in heron.prints)
     assert book.prints == pytest.approx(own)

@@ -358,16 +358,20 @@ def test_stretch_shows_beyond_three_percent():
         follower_times((2, 2, 2), (1, 1, 1), 1.0, 0.2)
 
 
+def banked(project):
+    return bank(project, {f.id: job_of(project, f) for f in project.prints})
+
+
 def test_more_printers_halve_the_calendar_not_the_work(empty):
     # TRADE 3: common practice. Failures lengthen it, so nine in ten takes longer than half.
     files = tuple(file_of().model_copy(update={"id": f"f{i}", "count": 4}) for i in range(3))
-    one, two = (bank(shop(empty, *files, machines=("resin_small",) * k)) for k in (1, 2))
+    one, two = (banked(shop(empty, *files, machines=("resin_small",) * k)) for k in (1, 2))
     assert two.work_h == pytest.approx(one.work_h)
     assert two.half_h == pytest.approx(one.half_h / 2, rel=0.15)
     assert one.half_h <= one.ninety_h
     assert one.half_h >= one.work_h
     assert len(one.bars) == 12
-    assert bank(empty).half_h == 0
+    assert banked(empty).half_h == 0
     assert hours_words(2.67) == "2 h 40"
     assert hours_words(0.5) == "30 min"
 

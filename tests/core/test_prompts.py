@@ -4,23 +4,19 @@ from datetime import date
 
 import pytest
 
-from fondale.core.derive import Derived, derive, quick
+from fondale.core.derived import LIGHT, PLAN, derive
 from fondale.core.edits import apply, put
 from fondale.core.edits.leaving import Accept
 from fondale.core.light.desk import LightDesk
 from fondale.core.model import PIECES, PROJECT, Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Figure
-from fondale.core.order.plan import make_plan
 from fondale.core.prompts import Finding, all_prompts, judge
 from fondale.core.prompts.rules import RULES
-from tests.conftest import TODAY, boxed, figure, with_long_names
+from tests.conftest import TODAY, boxed, figure, known, with_long_names
 
 
 def codes(project, plan: bool = False, light: bool = False) -> list[Finding]:
-    fast = quick(project)
-    made = make_plan(project, TODAY) if plan else None
-    lit = LightDesk().meters(project, amps=fast.amps) if light else None
-    return list(all_prompts(project, Derived(fast, made, lit)))
+    return list(all_prompts(known(project, *([PLAN] if plan else []), *([LIGHT] if light else []))))
 
 
 def only(findings: list[Finding], code: str) -> Finding:
@@ -276,16 +272,16 @@ def test_what_is_left_with_a_reason_is_quiet_and_kept(empty):
     found = only(codes(project), "BENCH-SCALE")
     after = apply(project, Accept("Leave", found.key, "He is far away"))
     assert quiet(after, "BENCH-SCALE")
-    _open, kept = judge(after, Derived(quick(after)))
+    _open, kept = judge(known(after))
     assert [(f.code, reason) for f, reason in kept] == [("BENCH-SCALE", "He is far away")]
 
 
 def test_prompts_come_worst_first_and_in_a_fixed_order(heron, today):
     derived = derive(heron, today)
-    found = all_prompts(heron, derived)
+    found = all_prompts(derived)
     rank = {"stop": 0, "mind": 1, "hint": 2}
     assert [rank[f.severity] for f in found] == sorted(rank[f.severity] for f in found)
-    assert found == all_prompts(heron, derived)
+    assert found == all_prompts(derived)
     assert len({f.key for f in found}) == len(found)
     assert {f.station for f in found} >= {"bench", "lamps", "coats"}
 
@@ -300,7 +296,7 @@ def test_the_longest_names_silence_nobody(heron):
 
 def test_the_demo_has_its_planted_mistakes_and_every_fix_can_be_done(heron, today):
     derived = derive(heron, today)
-    found = all_prompts(heron, derived)
+    found = all_prompts(derived)
     assert {"BENCH-SCALE", "WIRE-MIXED", "COAT-ACCESS", "COAT-COLD", "COAT-GLOSS", "COAT-TEST", "LAMP-BARE"} <= {f.code for f in found}
     for finding in found:
         for which in range(len(finding.fixes)):
@@ -310,15 +306,15 @@ def test_the_demo_has_its_planted_mistakes_and_every_fix_can_be_done(heron, toda
 
 def test_every_text_has_words_a_unit_and_no_loose_ends(heron, glass, hut, today):
     for project in (heron, glass, hut):
-        for f in all_prompts(project, derive(project, today)):
+        for f in all_prompts(derive(project, today)):
             assert f.text.rstrip().endswith((".", "?"))
             assert f.numbers
             assert "None" not in f.text + f.numbers
             assert "nan" not in f.numbers
-            for field, ident in f.subjects:
-                assert project.find(field, ident) is not None
+            for listing, ident in f.subjects:
+                assert project.find(listing, ident) is not None
 
 
 def test_rules_are_quiet_on_an_empty_project(empty):
     derived = derive(empty, TODAY)
-    assert [f for rule in RULES for f in rule(empty, derived)] == []
+    assert [f for rule in RULES for f in rule.findings(derived)] == []

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.derive import quick
+from fondale.core.derived import READINGS
 from fondale.core.edits import apply, put
 from fondale.core.model import BITS, PRINTS, SEATS, Detail, Measure, Piece, Place, Seat
 from fondale.core.model.shapes import Animal, Box, Figure, Mesh, Wheel
@@ -18,6 +18,7 @@ from fondale.core.scale.reading import main_size, passes, read_piece
 from fondale.core.stage.outlines import piece_outline
 from fondale.core.stage.solids import measured_height, solid_of
 from fondale.knowledge import table
+from tests.conftest import known
 
 MEAN = 1752.5  # mm, NHEFS men, as shipped in body.toml
 
@@ -203,7 +204,7 @@ def test_percent_for_a_height():
 
 
 def test_the_ribbon_recommends_what_the_figures_have(heron, empty):
-    found = ribbon(heron, quick(heron).readings)
+    found = ribbon(heron, known(heron)[READINGS])
     assert found.best == 35
     assert found.at(35).serve == 9
     assert found.at(24).over_mm > 50

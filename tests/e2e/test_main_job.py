@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton
 from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.app.workers import ProcessWorkers
+from fondale.core.derived import LIGHT, PLAN, READINGS, STAGE, SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES
 from fondale.demo import heron_stairs
@@ -87,13 +88,13 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     assert "boy" in bench.reads.text()
     press(bench, next(b.text() for b in bench.findChildren(QPushButton) if b.text().startswith("Rescale")))
     assert settle(session)
-    assert session.results.quick.readings["boy"].verdict == "right"
+    assert session.results[READINGS]["boy"].verdict == "right"
     # Stage: drag the figure in the plan; the view from the seat follows.
     window.go("stage")
     stage = window.stations["stage"]
     session.choose_seat("child")
     assert settle(session)
-    before = session.results.stage.image
+    before = session.results[STAGE].image
     place = session.project.find(PIECES, "ferryman").place
     start, end = stage.plan.to_screen(place.x, place.y), stage.plan.to_screen(place.x + 30, place.y + 5)
     QTest.mousePress(stage.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start.toPoint())
@@ -103,18 +104,18 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     QTest.mouseRelease(stage.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end.toPoint())
     assert settle(session)
     assert session.project.find(PIECES, "ferryman").place.x > place.x + 20
-    assert (session.results.stage.image != before).any()
+    assert (session.results[STAGE].image != before).any()
     # Lamps: real lux at the meters, a level changed, every LED's solved current.
     window.go("lamps")
     lamps = window.stations["lamps"]
-    counter = next(m for m in session.results.light.meters if m.meter == "counter").lux
+    counter = next(m for m in session.results[LIGHT].meters if m.meter == "counter").lux
     lamps._choose(LAMPS, "kiosk")
     lamps.level.setFocus()
     QTest.keyClick(lamps.level, Qt.Key.Key_Home)
     assert levels_of(session.project)["kiosk"] == 0.0
     assert settle(session)
-    assert next(m for m in session.results.light.meters if m.meter == "counter").lux < counter / 5
-    assert {x.lamp for r in session.results.quick.supplies for s in r.strings for x in s.lamps} == {m.id for m in session.project.lamps}
+    assert next(m for m in session.results[LIGHT].meters if m.meter == "counter").lux < counter / 5
+    assert {x.lamp for r in session.results[SUPPLIES_SOLVED] for s in r.strings for x in s.lamps} == {m.id for m in session.project.lamps}
     press(window.prompts, "Split the string")
     assert settle(session)
     assert all(f.code != "WIRE-MIXED" for f in session.results.prompts)
@@ -124,9 +125,9 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     press(window.prompts, conflict.fixes[0].label)
     assert settle(session)
     assert all(f.code != "COAT-ACCESS" for f in session.results.prompts)
-    assert session.results.plan.finish is not None
-    assert session.results.plan.evenings
-    assert session.results.plan.cords
+    assert session.results[PLAN].finish is not None
+    assert session.results[PLAN].evenings
+    assert session.results[PLAN].cords
     # Diary: an evening.
     window.go("diary")
     diary = window.stations["diary"]

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.app.workers import ProcessWorkers
+from fondale.core.derived import READINGS, RIBBON
 from fondale.core.edits import new_project
 from fondale.core.model import PIECES
 from fondale.core.shapes import KINDS
@@ -83,14 +84,14 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     # The ribbon knows which scale suits them, and a click makes it the house scale.
     window.go("brief")
     assert settle(session)
-    best = session.results.quick.ribbon.best
+    best = session.results[RIBBON].best
     assert best == 35
     brief.ribbon.show_scale_at(best)
     cell = next(c for n, c in brief.ribbon._cells() if n == best)
     QTest.mouseClick(brief.ribbon, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, cell.center().toPoint())
     assert settle(session)
     assert session.project.brief.house_n == 35
-    readings = session.results.quick.readings
+    readings = session.results[READINGS]
     assert [round(r.n) for r in readings.values()] == [35, 36, 58]
     assert readings["figure-3"].factor == pytest.approx(58.2 / 35, rel=0.02)
     # The photograph: a known man, and what stands on the same ground.

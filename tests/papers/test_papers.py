@@ -1,5 +1,6 @@
 import csv
 import io
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from io import BytesIO
 
@@ -7,11 +8,11 @@ import icalendar
 import pytest
 from pypdf import PdfReader
 
-from fondale.core.derive import Derived, derive, quick
+from fondale.core.derived import PLAN, derive
 from fondale.core.prompts import all_prompts
 from fondale.papers import all_papers, build_sheet, running_order_ics
 from fondale.papers.build_sheet import build_sheet as make_sheet
-from tests.conftest import TODAY
+from tests.conftest import TODAY, known
 
 
 @pytest.fixture(scope="module")
@@ -21,12 +22,12 @@ def derived(heron):
 
 @pytest.fixture(scope="module")
 def sheet(heron, derived) -> str:
-    reader = PdfReader(BytesIO(build_sheet(heron, derived, all_prompts(heron, derived), TODAY)))
+    reader = PdfReader(BytesIO(build_sheet(derived, all_prompts(derived), TODAY)))
     return "\n".join(page.extract_text() for page in reader.pages)
 
 
 def test_the_sheet_is_a4_and_carries_the_project(heron, derived):
-    reader = PdfReader(BytesIO(build_sheet(heron, derived, (), TODAY)))
+    reader = PdfReader(BytesIO(build_sheet(derived, (), TODAY)))
     box = reader.pages[0].mediabox
     # ISO 216: A4 is 210 x 297 mm; 1 point is 1/72 inch.
     assert float(box.width) * 25.4 / 72 == pytest.approx(210, abs=0.1)
@@ -37,7 +38,7 @@ def test_the_sheet_is_a4_and_carries_the_project(heron, derived):
 def test_the_sheet_says_what_the_screens_say(heron, derived, sheet):
     assert "Heron Stairs, last boat" in sheet
     flat = " ".join(sheet.split())
-    for evening in derived.plan.evenings:
+    for evening in derived[PLAN].evenings:
         assert f"{evening.minutes} min" in flat
     for step in heron.steps:
         if not step.done:
@@ -58,35 +59,35 @@ def test_cautions_stand_with_their_steps(sheet):
 def test_open_prompts_are_on_the_sheet(heron, derived, sheet):
     flat = " ".join(sheet.split())
     assert "Open prompts" in flat
-    for finding in all_prompts(heron, derived)[:5]:
+    for finding in all_prompts(derived)[:5]:
         assert finding.title.split(",")[0] in flat
 
 
 def test_empty_projects_have_a_sheet_too(empty):
-    text = PdfReader(BytesIO(make_sheet(empty, Derived(quick(empty)), (), TODAY))).pages[0].extract_text()
+    text = PdfReader(BytesIO(make_sheet(known(empty), (), TODAY))).pages[0].extract_text()
     assert "Nothing is left to do" in text
 
 
 def test_odd_names_do_not_break_the_sheet(heron, derived):
     odd = heron.model_copy(update={"name": "<b>&amp; \u2603 Ωµ “x”"})
-    assert PdfReader(BytesIO(build_sheet(odd, derived, (), TODAY))).pages
+    assert PdfReader(BytesIO(build_sheet(replace(derived, project=odd), (), TODAY))).pages
 
 
 def test_the_calendar_follows_rfc_5545(heron, derived):
-    raw = running_order_ics(heron, derived.plan, datetime(2026, 11, 24, 12, tzinfo=UTC))
+    raw = running_order_ics(heron, derived[PLAN], datetime(2026, 11, 24, 12, tzinfo=UTC))
     assert raw.count(b"\n") == raw.count(b"\r\n")
     assert max(len(line) for line in raw.split(b"\r\n")) <= 75
     events = [c for c in icalendar.Calendar.from_ical(raw).walk() if c.name == "VEVENT"]
-    assert len(events) == len(derived.plan.evenings) + 1
+    assert len(events) == len(derived[PLAN].evenings) + 1
     assert len({str(e["uid"]) for e in events}) == len(events)
-    for event, evening in zip(events, derived.plan.evenings, strict=False):
+    for event, evening in zip(events, derived[PLAN].evenings, strict=False):
         assert event["dtstart"].dt == evening.items[0].start
         assert timedelta(0) < event["dtend"].dt - event["dtstart"].dt <= timedelta(minutes=evening.minutes)
-    assert events[-1]["dtstart"].dt == derived.plan.finish.date()
+    assert events[-1]["dtstart"].dt == derived[PLAN].finish.date()
 
 
 def test_all_papers_come_under_their_names(heron, derived):
-    papers = all_papers(heron, derived, TODAY, datetime(2026, 11, 24, tzinfo=UTC))
+    papers = all_papers(derived, TODAY, datetime(2026, 11, 24, tzinfo=UTC))
     assert set(papers) == {"build-sheet.pdf", "fits.csv", "needs.csv", "pieces.csv", "running-order.ics"}
     needs = list(csv.DictReader(io.StringIO(papers["needs.csv"].decode())))
     assert (needs[0]["need"], needs[0]["real_mm"], needs[0]["met_by"]) == ("Winch drum", "300 x 420", "Watch barrel")

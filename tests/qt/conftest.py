@@ -1,6 +1,7 @@
 """A window on a project, with workers that answer when told to: no waiting by the clock."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -11,8 +12,10 @@ from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
 from fondale.app.document import Document
 from fondale.app.settings import Settings
-from fondale.app.workers import DirectWorkers, Report
+from fondale.app.workers import DirectWorkers, Given, Report, Request
+from fondale.core.derived import BY_NAME
 from fondale.core.model import Project
+from fondale.core.reckoning import Look
 from fondale.qt.application import make_session
 from fondale.qt.frame.corner import PromptCard
 from fondale.qt.frame.main_window import MainWindow
@@ -23,28 +26,40 @@ from tests.conftest import TODAY
 
 
 class HeldWorkers(DirectWorkers):
-    """Keeps the newest request of each task until ``run``."""
+    """Keeps requests until ``run``; of two for one thing the newer counts."""
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         super().__init__(tell)
-        self.held: dict[str, tuple[int, tuple[Any, ...]]] = {}
+        self.held: list[tuple[str, Request]] = []
+        self.newest: dict[str, int] = {}
+        self.asked: list[str] = []
         self.tickets = 0
 
-    def ask(self, task: str, *args: Any) -> int:
-        self.tickets += 1
-        self.held[task] = (self.tickets, args)
-        return self.tickets
+    def _hold(self, name: str, request: Request) -> int:
+        self.tickets = request.ticket
+        self.held.append((name, request))
+        self.newest |= dict.fromkeys(request.names or (request.errand,), request.ticket)
+        self.asked.extend(request.names or (request.errand,))
+        return request.ticket
 
-    def stop(self, task: str) -> None:
-        self.held.pop(task, None)
+    def reckon(self, names: tuple[str, ...], project: Project, look: Look, given: Given) -> int:
+        lane = "quick" if BY_NAME[names[0]].lane == "quick" else names[0]
+        return self._hold(lane, Request(self.tickets + 1, names, project, look, given))
 
-    def run(self, *tasks: str) -> None:
-        """Answer what is held (only these tasks, if any are named), and what comes of it."""
-        while mine := [t for t in self.held if not tasks or t in tasks]:
-            task = mine[0]
-            ticket, args = self.held.pop(task)
-            self._ticket = ticket - 1
-            super().ask(task, *args)
+    def ask(self, errand: str, *args: Any) -> int:
+        return self._hold(errand, Request(self.tickets + 1, errand=errand, args=args))
+
+    def stop(self, name: str) -> None:
+        self.newest.pop(name, None)
+
+    def run(self, *names: str) -> None:
+        """Answer what is held (only these, if any are named: results, errands, or ``quick``), and what comes of it."""
+        while mine := [one for one in self.held if not names or one[0] in names]:
+            self.held.remove(mine[0])
+            request = mine[0][1]
+            wanted = tuple(n for n in request.names if self.newest.get(n) == request.ticket)
+            if wanted or self.newest.get(request.errand) == request.ticket:
+                self.fulfil(replace(request, names=wanted))
 
 
 class Desk:
@@ -122,7 +137,8 @@ def desk(qtbot, tmp_path) -> Callable[..., Desk]:
         dress(app, session.theme)
         workers = session.connect_workers(lambda tell: HeldWorkers(tell))
         assert isinstance(workers, HeldWorkers)
-        session.results.view_width = 96
+        session.view_width = 96
+        session.results.look_from(width=96)
         projects = Projects(session, Recovery(tmp_path / "state"))
         window = MainWindow(session, projects)
         projects.window = window

@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
 
 from fondale.core.bits.search import VERDICTS
+from fondale.core.derived import JOBS, READINGS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
 from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS
@@ -220,7 +221,7 @@ def test_cuts_are_suggested_and_written(desk, heron, tmp_path, monkeypatch):
     d.settle("quick")
     page.sizes.suggest_cuts()
     d.settle()
-    assert not d.session.results.quick.jobs["quay-crane"].too_large
+    assert not d.session.results[JOBS]["quay-crane"].too_large
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a: str(tmp_path))
     for ending in ("STL", "3MF"):
         d.click(page.write)
@@ -337,14 +338,14 @@ def test_more_sizes_on_one_figure_narrow_the_scale(desk, heron):
     page = page_of(d, "The shelf")
     d.session.select(PIECES, "ferryman")
     d.settle("quick")
-    wide = d.session.results.quick.readings["ferryman"]
+    wide = d.session.results[READINGS]["ferryman"]
     page.details._choose("eyes")
     d.type(page.details.length.edit, "48.2 mm")
     d.settle("quick")
     page.details._choose("shoulder")
     d.type(page.details.length.edit, "42.3 mm")
     d.settle("quick")
-    narrow = d.session.results.quick.readings["ferryman"]
+    narrow = d.session.results[READINGS]["ferryman"]
     assert len(d.project.find(PIECES, "ferryman").details) == 2
     assert narrow.high / narrow.low < wide.high / wide.low
     forget = page.details._taken.itemAt(0).widget()

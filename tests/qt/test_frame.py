@@ -4,7 +4,6 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox
 
 from fondale.app.workers import Report
-from fondale.core.diary.pace import ledger
 from fondale.core.edits import apply, put
 from fondale.core.model import PIECES, PROJECT, STRINGS
 from fondale.core.words import digits
@@ -179,7 +178,7 @@ def test_the_corner_counts_the_others_and_leads_there(desk, heron):
 def test_work_under_way_is_shown_and_can_be_stopped(desk, heron):
     d = desk(heron)
     d.session.results.refresh()
-    d.session.results.take(Report("progress", "plan", d.session.results._tickets["plan"], 0.4, "finding the earliest date"))
+    d.session.results.take(Report("progress", d.session.results._asked["plan"].ticket, "plan", 0.4, "finding the earliest date"))
     assert d.session.results.busy["plan"] == (0.4, "finding the earliest date")
     assert d.window.playbill._work.text()
     d.click(d.window.playbill._stop)

@@ -9,6 +9,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox
 
+from fondale.core.derived import AIRS, PHOTO_READINGS
 from fondale.core.edits.boxes import add_machine
 from fondale.demo import sample_assets
 from fondale.knowledge import table
@@ -48,7 +49,7 @@ def test_a_photograph_is_brought_threads_are_stretched_and_read(desk, empty, tmp
     ends = [(t.a, t.b) for t in d.project.photos[0].threads]
     pixels = [abs(a[0] - b[0]) + abs(a[1] - b[1]) for a, b in ends]
     expected = 2030 * pixels[1] / pixels[0]
-    reading = d.session.results.quick.photos[photo.id][second.id]
+    reading = d.session.results[PHOTO_READINGS][photo.id][second.id]
     assert reading.real_mm == pytest.approx(expected, rel=1e-6)
     before = len(d.project.pieces)
     d.click(page.part)
@@ -184,10 +185,10 @@ def test_house_rules_are_sentences_and_change_what_is_proposed(desk, heron):
     d.refresh()
     page = page_of(d, "House rules")
     assert len(page.choices) == 8
-    air = d.session.results.quick.airs["porter-crate"]
+    air = d.session.results[AIRS]["porter-crate"]
     d.click(page.choices["tolerance"]["mock-up"])
     d.settle("quick")
-    assert d.session.results.quick.airs["porter-crate"].least > air.least
+    assert d.session.results[AIRS]["porter-crate"].least > air.least
     d.click(page.choices["order"]["whole"])
     d.settle("quick")
     codes = {f.code for f in d.session.results.prompts}

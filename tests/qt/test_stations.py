@@ -3,6 +3,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QCheckBox, QInputDialog, QPushButton
 
+from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS
 from fondale.core.scale.reading import read_piece
@@ -18,15 +19,15 @@ def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, he
     d.refresh()
     plan = d.station("stage").plan
     woman = d.project.find(PIECES, "woman").place
-    seen = [v.seen for v in d.session.results.quick.views if v.piece == "woman"]
-    first = d.session.results.stage.image
+    seen = [v.seen for v in d.session.results[VIEWS] if v.piece == "woman"]
+    first = d.session.results[STAGE].image
     d.drag(plan, plan.to_screen(woman.x, woman.y), plan.to_screen(woman.x + 260, woman.y + 78), steps=8)
     moved = d.project.find(PIECES, "woman").place
     assert moved.x == pytest.approx(woman.x + 260, abs=2)
     assert moved.y == pytest.approx(woman.y + 78, abs=2)
     d.settle("quick", "stage")
-    assert [v.seen for v in d.session.results.quick.views if v.piece == "woman"] != seen
-    assert d.session.results.stage.image.shape != first.shape or (d.session.results.stage.image != first).any()
+    assert [v.seen for v in d.session.results[VIEWS] if v.piece == "woman"] != seen
+    assert d.session.results[STAGE].image.shape != first.shape or (d.session.results[STAGE].image != first).any()
     assert d.session.document.undo_label == "Move Woman, umbrella"
     d.window._actions["undo"].trigger()
     assert d.project.find(PIECES, "woman").place == woman
@@ -74,9 +75,9 @@ def test_the_seat_is_chosen_and_the_view_clicked(desk, heron):
     d.refresh()
     stage = d.station("stage")
     d.click(d.button(stage, "child’s seat"))
-    assert d.session.results.seat == "child"
+    assert d.session.results.look.seat == "child"
     d.settle("quick", "stage")
-    view, result = stage.view, d.session.results.stage
+    view, result = stage.view, d.session.results[STAGE]
     index = next(i for i, p in enumerate(d.project.pieces) if p.id == "boat")
     ys, xs = (result.owners == index).nonzero()
     box = view.box()
@@ -204,14 +205,14 @@ def test_a_lamps_level_follows_the_slider_and_the_meters_follow(desk, hut):
     d.refresh()
     lamps = d.station("lamps")
     d.settle()
-    before = d.session.results.light.meters[0].lux
+    before = d.session.results[LIGHT].meters[0].lux
     lamps.level.setFocus()
     for _ in range(5):
         QTest.keyClick(lamps.level, Qt.Key.Key_PageDown)
     level = levels_of(d.project)["stove"]
     assert level == pytest.approx(0.5)
     d.settle()
-    assert d.session.results.light.meters[0].lux == pytest.approx(before * level, rel=1e-6)
+    assert d.session.results[LIGHT].meters[0].lux == pytest.approx(before * level, rel=1e-6)
     assert f"{before * level:.0f} lx" in lamps.meters[0].text()
     d.window.undo()
     assert levels_of(d.project)["stove"] == 1.0
@@ -266,7 +267,7 @@ def test_a_rig_is_built_from_nothing(desk, empty):
     choice.box.activated.emit(1)
     assert d.project.find(STRINGS, string).lamps == (lamp,)
     d.settle()
-    assert d.session.results.light.meters[0].lux > 0
+    assert d.session.results[LIGHT].meters[0].lux > 0
     lamps.take_lux()
     assert "The lux meter shows" in d.window.said()
 
@@ -336,7 +337,7 @@ def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     d.refresh()
     station = d.station("brief")
     brief = station.sheet
-    finish = d.session.results.plan.finish
+    finish = d.session.results[PLAN].finish
     for field, text in (
         (brief.deadline, "2027-01-30"),
         (station.scale, "1:48"),
@@ -351,7 +352,7 @@ def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     assert d.project.name == "Hut"
     assert [x.isoformat() for x in b.days_off] == ["2026-11-25"]
     d.refresh()
-    assert d.session.results.plan.finish != finish
+    assert d.session.results[PLAN].finish != finish
     d.type(brief.deadline.edit, "tomorrow")
     assert "year-month-day" in brief.deadline.error
     with pytest.raises(ValueError, match="year"):
@@ -369,7 +370,7 @@ def test_the_ribbon_sets_the_house_scale(desk, heron):
     brief.ribbon.setFocus()
     QTest.keyClick(brief.ribbon, Qt.Key.Key_Left)
     assert d.project.brief.house_n < n
-    ribbon = d.session.results.quick.ribbon
+    ribbon = d.session.results[RIBBON]
     assert ribbon.at(35.0).serve > ribbon.at(72.0).serve
 
 

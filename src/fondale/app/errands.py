@@ -177,13 +177,22 @@ def count_task(
     return capacity(inside, high_mm, pose, person, stature_mm)
 
 
-ERRANDS: dict[str, Callable[..., Any]] = {
-    "mesh": mesh_task,
-    "cut": cut_task,
-    "seek": seek_task,
-    "photo": photo_task,
-    "count": count_task,
-    "table": table_task,
-}
-# What is still done to a result on this side, off the window's thread.
-FINISH: dict[str, Callable[[Any], Any]] = {"mesh": with_data}
+@dataclass(frozen=True)
+class Errand:
+    """One thing to be done once: its name, what is said meanwhile, its function (progress, ...) -> find, and what is still done to the
+    find on the window's side, off its thread.
+    """
+
+    name: str
+    words: str
+    work: Callable[..., Any]
+    finish: Callable[[Any], Any] | None = None
+
+
+MESH = Errand("mesh", "reading files", mesh_task, with_data)
+CUT = Errand("cut", "cutting", cut_task)
+SEEK = Errand("seek", "looking for short seams", seek_task)
+PHOTO = Errand("photo", "reading the photograph", photo_task)
+COUNT = Errand("count", "counting seats", count_task)
+TABLE = Errand("table", "reading the table", table_task)
+BY_NAME = {e.name: e for e in (MESH, CUT, SEEK, PHOTO, COUNT, TABLE)}

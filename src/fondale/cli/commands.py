@@ -13,13 +13,14 @@ from rich.progress import Progress
 from fondale.app.window import Window
 from fondale.cli import json_shapes, workshop
 from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
-from fondale.core.derive import derive, quick
+from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
 from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
+from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.mannequin import PoseError, poses
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
@@ -100,8 +101,8 @@ def check(obj: _Context, file: Path, as_json: bool) -> int:
     project = load_project(file)
     with _Watch() as watch:
         watch.step(0.2, "checking")
-        derived = derive(project, obj.today)
-    found = all_prompts(project, derived)
+        derived = derive(project, obj.today, watch)
+    found = all_prompts(derived)
     if as_json:
         out_json({"file": str(file), "prompts": [json_shapes.finding(f) for f in found]})
     else:
@@ -177,22 +178,24 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         except (OSError, ValueError) as error:
             raise Trouble(f"{png} cannot be written: {error}.") from error
     if as_json:
-        out_json(json_shapes.light(result, levels_of(project, moment)))
+        out_json(json_shapes.light(project, result, levels_of(project, moment)))
         return 0
     for m in result.meters:
         click.echo(f"{project.get(METERS, m.meter).name}: {m.lux:.1f} lx  (r {m.bands[0]:.1f}, g {m.bands[1]:.1f}, b {m.bands[2]:.1f})")
     for a in result.areas:
-        click.echo(f"{a.name}: mean {a.mean_lx:.1f} lx, {a.min_lx:.1f} to {a.max_lx:.1f}, evenness {a.evenness:.2f}")
+        click.echo(f"{a.name(project)}: mean {a.mean_lx:.1f} lx, {a.min_lx:.1f} to {a.max_lx:.1f}, evenness {a.evenness:.2f}")
     return 0
 
 
 @cli.command()
 @click.argument("file", type=FILE)
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
-def circuit(file: Path, as_json: bool) -> int:
+@click.pass_obj
+def circuit(obj: _Context, file: Path, as_json: bool) -> int:
     """Node voltages, the current of every element, and how long cells last."""
     project = load_project(file)
-    results = quick(project).supplies
+    derived = Reckoner().derive(project, Look(obj.today), [SUPPLIES_SOLVED])
+    results = derived[SUPPLIES_SOLVED]
     if as_json:
         out_json({"supplies": [json_shapes.supply(r) for r in results]})
         return 0
@@ -252,8 +255,8 @@ def papers(obj: _Context, file: Path, out: Path) -> int:
     project = load_project(file)
     with _Watch() as watch:
         watch.step(0.2, "working it all out")
-        derived = derive(project, obj.today)
-    for name, data in all_papers(project, derived, obj.today, datetime.now().astimezone()).items():
+        derived = derive(project, obj.today, watch)
+    for name, data in all_papers(derived, obj.today, datetime.now().astimezone()).items():
         write_file(out / name, data)
         click.echo(str(out / name))
     return 0

@@ -4,6 +4,7 @@ from typing import Any
 
 from fondale.core.circuit.supply import SupplyResult
 from fondale.core.light.desk import LightResult
+from fondale.core.model import Project
 from fondale.core.order.plan import Plan
 from fondale.core.prompts import Finding
 from fondale.core.scale.reading import ClaimReading, Reading
@@ -42,13 +43,15 @@ def reading(r: Reading, nominal: ClaimReading | None) -> dict[str, Any]:
     }
 
 
-def light(r: LightResult, levels: dict[str, float]) -> dict[str, Any]:
+def light(project: Project, r: LightResult, levels: dict[str, float]) -> dict[str, Any]:
     """Meters and areas."""
     return {
         "moment": r.moment,
         "levels": levels,
         "meters": [{"id": m.meter, "lux": m.lux, "bands": list(m.bands), "by_lamp": m.by_lamp} for m in r.meters],
-        "areas": [{"name": a.name, "mean_lx": a.mean_lx, "min_lx": a.min_lx, "max_lx": a.max_lx, "evenness": a.evenness} for a in r.areas],
+        "areas": [
+            {"name": a.name(project), "mean_lx": a.mean_lx, "min_lx": a.min_lx, "max_lx": a.max_lx, "evenness": a.evenness} for a in r.areas
+        ],
     }
 
 

@@ -2,9 +2,9 @@
 
 from datetime import date, datetime
 
-from fondale.core.derive import Derived
-from fondale.core.model import Project
+from fondale.core.derived import PLAN
 from fondale.core.prompts import all_prompts
+from fondale.core.reckoning import Derived
 from fondale.papers.build_sheet import build_sheet
 from fondale.papers.calendar import running_order_ics
 from fondale.papers.lists import fit_list, need_list, piece_list
@@ -12,16 +12,14 @@ from fondale.papers.lists import fit_list, need_list, piece_list
 __all__ = ["all_papers", "build_sheet", "fit_list", "need_list", "piece_list", "running_order_ics"]
 
 
-def all_papers(project: Project, derived: Derived, today: date, now: datetime) -> dict[str, bytes]:
+def all_papers(derived: Derived, today: date, now: datetime) -> dict[str, bytes]:
     """All papers of a project by file name."""
-    out = {
-        "build-sheet.pdf": build_sheet(project, derived, all_prompts(project, derived), today),
-        "pieces.csv": piece_list(project, derived).encode("utf-8"),
-    }
+    project, plan = derived.project, derived.get(PLAN)
+    out = {"build-sheet.pdf": build_sheet(derived, all_prompts(derived), today), "pieces.csv": piece_list(project, derived).encode("utf-8")}
     if project.needs:
         out["needs.csv"] = need_list(project).encode("utf-8")
     if project.fits:
         out["fits.csv"] = fit_list(project, derived).encode("utf-8")
-    if derived.plan is not None:
-        out["running-order.ics"] = running_order_ics(project, derived.plan, now)
+    if plan is not None:
+        out["running-order.ics"] = running_order_ics(project, plan, now)
     return out

@@ -15,9 +15,10 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from fondale.core.derive import Derived
+from fondale.core.derived import AIRS, JOBS, LEDGER, LIGHT, PLAN, READINGS, SUPPLIES_SOLVED
 from fondale.core.model import BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
 from fondale.core.prompts import Finding
+from fondale.core.reckoning import Derived
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
@@ -36,9 +37,10 @@ def _style(font: str, size: float, **more: Any) -> ParagraphStyle:
     return ParagraphStyle(f"{font}{size}", fontName=font, fontSize=size, leading=size * 1.35, textColor=INK, **more)
 
 
-def build_sheet(project: Project, derived: Derived, prompts: Sequence[Finding], today: date) -> bytes:
+def build_sheet(derived: Derived, prompts: Sequence[Finding], today: date) -> bytes:
     """The PDF, A4. Every number is that of the screens."""
     _fonts()
+    project = derived.project
     out = BytesIO()
     document = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=16 * mm, bottomMargin=16 * mm,
@@ -85,7 +87,7 @@ def _grid(rows: list[list[str]], widths: list[float]) -> Table:
 
 
 def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
-    brief, plan, book = project.brief, derived.plan, derived.quick.ledger
+    brief, plan, book = project.brief, derived.get(PLAN), derived.get(LEDGER)
     parts = [f"House scale {show_scale(brief.house_n)}"]
     if brief.deadline:
         parts.append(f"opens {day_words(brief.deadline)}")
@@ -93,7 +95,8 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
         parts.append(f"ready {day_words(plan.finish)}" + (f", odds {percent(plan.odds)}" if plan.odds is not None else ""))
     if plan:
         parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
-    parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")
+    if book:
+        parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")
     case = project.case
     size = f"Case: {case.kind}, inside {digits(case.width, 0)} × {digits(case.depth, 0)} × {digits(case.height, 0)} mm"
     return [
@@ -105,7 +108,7 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
 
 
 def _running_order(project: Project, derived: Derived) -> list[Flowable]:
-    plan = derived.plan
+    plan = derived.get(PLAN)
     if plan is None or not plan.evenings:
         return [_section("Running order"), _p(plan.trouble if plan and plan.trouble else "Nothing is left to do.")]
     steps = {s.id: s for s in project.steps}
@@ -131,7 +134,7 @@ def _running_order(project: Project, derived: Derived) -> list[Flowable]:
 def _pieces(project: Project, derived: Derived) -> list[Flowable]:
     rows = [["piece", "measured", "native scale", "right here", "print at", "reads as"]]
     for piece in project.pieces:
-        reading = derived.quick.readings.get(piece.id)
+        reading = (derived.get(READINGS) or {}).get(piece.id)
         if reading is None:
             continue
         percent = f"{digits(piece.printed_percent * reading.factor, 1)} %" if piece.origin == "printed file" else ""
@@ -155,7 +158,9 @@ def _needs(project: Project) -> list[Flowable]:
 def _fits(project: Project, derived: Derived) -> list[Flowable]:
     rows = [["fit", "hole", "peg", "air after paint", "what to do"]]
     for fit in project.fits:
-        air = derived.quick.airs[fit.id]
+        air = (derived.get(AIRS) or {}).get(fit.id)
+        if air is None:
+            continue
         todo = "; or ".join(air.ways) or air.verdict
         rows.append([fit.name, f"{digits(fit.hole, 2)} mm", f"{digits(fit.peg, 2)} mm", f"{digits(air.painted, 2)} mm a side", todo])
     return [_section("Fits after paint"), _grid(rows, [44, 20, 20, 28, 66])] if len(rows) > 1 else []
@@ -164,7 +169,9 @@ def _fits(project: Project, derived: Derived) -> list[Flowable]:
 def _prints(project: Project, derived: Derived) -> list[Flowable]:
     rows = [["file", "percent", "printed", "on", "what it takes"]]
     for file in project.prints:
-        job = derived.quick.jobs[file.id]
+        job = (derived.get(JOBS) or {}).get(file.id)
+        if job is None:
+            continue
         parts = f", {job.parts} parts" if job.parts > 1 else ""
         size = " × ".join(digits(s, 0) for s in file.printed)
         rows.append([file.name, f"{digits(file.percent, 1)} %", f"{size} mm{parts}", job.machine, job.words])
@@ -172,11 +179,12 @@ def _prints(project: Project, derived: Derived) -> list[Flowable]:
 
 
 def _wiring(project: Project, derived: Derived) -> list[Flowable]:
-    if not derived.quick.supplies:
+    solved = derived.get(SUPPLIES_SOLVED)
+    if not solved:
         return []
     out: list[Flowable] = [_section("Wiring")]
     names = {m.id: m.name for m in project.lamps}
-    for result in derived.quick.supplies:
+    for result in solved:
         supply = project.get(SUPPLIES, result.supply)
         load = f"{supply.name}: {ma(result.amps)} of {ma(result.limit_a)}"
         if result.hours_half is not None:
@@ -195,11 +203,12 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
 
 
 def _meters(project: Project, derived: Derived) -> list[Flowable]:
-    if derived.light is None or not derived.light.meters:
+    light = derived.get(LIGHT)
+    if light is None or not light.meters:
         return []
-    moment = project.find(MOMENTS, derived.light.moment)
+    moment = project.find(MOMENTS, light.moment)
     rows = [["meter", "light", "wanted"]]
-    for reading in derived.light.meters:
+    for reading in light.meters:
         meter = project.get(METERS, reading.meter)
         wanted = f"{digits(meter.wanted_lx, 0)} lx" if meter.wanted_lx else ""
         rows.append([meter.name, f"{digits(reading.lux, 0)} lx", wanted])

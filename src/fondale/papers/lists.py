@@ -3,8 +3,9 @@
 import csv
 from io import StringIO
 
-from fondale.core.derive import Derived
+from fondale.core.derived import AIRS, READINGS
 from fondale.core.model import BITS, PHOTOS, Project
+from fondale.core.reckoning import Derived
 
 
 def piece_list(project: Project, derived: Derived) -> str:
@@ -15,7 +16,7 @@ def piece_list(project: Project, derived: Derived) -> str:
         ["piece", "origin", "claim", "measured_mm", "native_n", "low_n", "high_n", "percent", "reads_as", "verdict", "cost", "real_mm"]
     )
     for piece in project.pieces:
-        r = derived.quick.readings.get(piece.id)
+        r = (derived.get(READINGS) or {}).get(piece.id)
         read = (
             [f"{r.measured_mm:.2f}", f"{r.n:.2f}", f"{r.low:.2f}", f"{r.high:.2f}", f"{r.factor * 100:.1f}", r.words, r.verdict]
             if r
@@ -55,7 +56,9 @@ def fit_list(project: Project, derived: Derived) -> str:
     writer = csv.writer(out)
     writer.writerow(["fit", "kind", "hole_mm", "peg_mm", "coats_mm", "air_mm", "needs_mm", "verdict", "what_to_do"])
     for fit in project.fits:
-        air = derived.quick.airs[fit.id]
+        air = (derived.get(AIRS) or {}).get(fit.id)
+        if air is None:
+            continue
         writer.writerow([
             fit.name, fit.kind, f"{fit.hole:.2f}", f"{fit.peg:.2f}", f"{air.hole_film + air.peg_film:.3f}", f"{air.painted:.3f}",
             f"{air.least:.2f}", air.verdict, "; ".join(air.ways),

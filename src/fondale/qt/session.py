@@ -36,6 +36,7 @@ class Session(QObject):
         self.results = results
         self.settings = settings
         self.theme = theme
+        self.view_width = VIEW_WIDTH
         self.selected: dict[Listing[Any], str] = {}
         self._reported.connect(results.take)
         self._slow = QTimer(self)
@@ -98,19 +99,19 @@ class Session(QObject):
 
     def choose_seat(self, seat: str) -> None:
         """Look from another seat."""
-        self.results.seat = seat
+        self.results.look_from(seat=seat)
         self.results.refresh()
         self.selection_changed.emit()
 
     def begin_drag(self) -> None:
         """While something is dragged only the quick results follow."""
         self.results.dragging = True
-        self.results.view_width = DRAG_WIDTH
+        self.results.look_from(width=DRAG_WIDTH)
 
     def end_drag(self) -> None:
         """The gesture is one step of undo; the slow results follow now."""
         self.results.dragging = False
-        self.results.view_width = VIEW_WIDTH
+        self.results.look_from(width=self.view_width)
         self.document.end_gesture()
         self.results.refresh()
 

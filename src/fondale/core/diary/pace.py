@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from fondale.core.model import STEPS, Project
-from fondale.core.prints.jobs import job_of
+from fondale.core.prints.jobs import PrintJob
 
 PRIOR_MIN = 240.0  # this many planned minutes at pace 1 are taken as known before the first page
 
@@ -14,6 +14,7 @@ class Ledger:
 
     worked_min: float
     planned_min: float
+    bench_min: float
     pages: int
     spent: float
     pieces: float
@@ -21,21 +22,18 @@ class Ledger:
     cap: float
 
     @property
+    def pace(self) -> float:
+        """Actual over planned minutes."""
+        return rate(self.worked_min, self.planned_min)
+
+    @property
     def total(self) -> float:
         """What the piece has cost so far, and the prints that are planned."""
         return self.spent + self.pieces + self.prints
 
 
-def pace(project: Project) -> float:
-    """Actual over planned minutes: (actual + prior) / (planned + prior), between a third and three."""
-    book = ledger(project)
-    if book.planned_min <= 0:
-        return 1.0
-    return min(3.0, max(1 / 3, (book.worked_min + PRIOR_MIN) / (book.planned_min + PRIOR_MIN)))
-
-
-def ledger(project: Project) -> Ledger:
-    """The sums. Only pages that finished steps count for the pace."""
+def worked_and_planned(project: Project) -> tuple[float, float]:
+    """Minutes worked, and minutes that were planned for what was finished. Only pages that finished steps count."""
     planned = worked = 0.0
     for page in project.pages:
         steps = [project.find(STEPS, i) for i in page.done]
@@ -43,8 +41,25 @@ def ledger(project: Project) -> Ledger:
         if minutes > 0:
             planned += minutes
             worked += page.minutes
-    prints = sum(job_of(project, f).cost * f.count for f in project.prints)
-    return Ledger(
-        worked, planned, len(project.pages), sum(p.spent for p in project.pages), sum(p.cost for p in project.pieces), prints,
-        project.brief.cap,
-    )  # fmt: skip
+    return worked, planned
+
+
+def pace(project: Project) -> float:
+    """Actual over planned minutes: (actual + prior) / (planned + prior), between a third and three."""
+    worked, planned = worked_and_planned(project)
+    return rate(worked, planned)
+
+
+def rate(worked_min: float, planned_min: float) -> float:
+    """The pace that these minutes give."""
+    if planned_min <= 0:
+        return 1.0
+    return min(3.0, max(1 / 3, (worked_min + PRIOR_MIN) / (planned_min + PRIOR_MIN)))
+
+
+def ledger(project: Project, jobs: dict[str, PrintJob]) -> Ledger:
+    """The sums; ``jobs`` are the prints by file."""
+    worked, planned = worked_and_planned(project)
+    prints = sum(jobs[f.id].cost * f.count for f in project.prints)
+    minutes, spent = sum(p.minutes for p in project.pages), sum(p.spent for p in project.pages)
+    return Ledger(worked, planned, minutes, len(project.pages), spent, sum(p.cost for p in project.pieces), prints, project.brief.cap)

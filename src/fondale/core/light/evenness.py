@@ -7,20 +7,24 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.light.emitters import Emitter, lux
 from fondale.core.light.solver import Lit, solve
-from fondale.core.model import Project
+from fondale.core.model import PIECES, Project
 from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import CASE
 
 
 @dataclass(frozen=True)
 class AreaLight:
-    """Illuminance on one horizontal area, in lux."""
+    """Illuminance in lux on one horizontal area: the top of a piece, or the floor (an empty id)."""
 
-    name: str
+    piece: str
     mean_lx: float
     min_lx: float
     max_lx: float
     evenness: float
+
+    def name(self, project: Project) -> str:
+        """What the area is called."""
+        return project.get(PIECES, self.piece).name if self.piece else "Floor"
 
 
 def patch_lux(lit: Lit, emitters: list[Emitter], strength: Floats) -> Floats:
@@ -50,6 +54,6 @@ def areas(project: Project, lit: Lit, emitters: list[Emitter], strength: Floats)
             continue
         e, a = values[these], patches.area[these]
         mean = float((e * a).sum() / a.sum())
-        name = "Floor" if owner == CASE else project.pieces[owner].name
-        out.append(AreaLight(name, mean, float(e.min()), float(e.max()), float(e.min() / mean) if mean > 0 else 0.0))
+        piece = "" if owner == CASE else project.pieces[owner].id
+        out.append(AreaLight(piece, mean, float(e.min()), float(e.max()), float(e.min() / mean) if mean > 0 else 0.0))
     return tuple(out)

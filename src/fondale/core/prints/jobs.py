@@ -200,9 +200,9 @@ class Bank:
     bars: tuple[tuple[str, str, float, float], ...]
 
 
-def bank(project: Project, runs: int = 500, seed: int = 1) -> Bank:
+def bank(project: Project, jobs_of: dict[str, PrintJob], runs: int = 500, seed: int = 1) -> Bank:
     """List scheduling, longest job first, on the machines of each process; failures are drawn and printed again."""
-    jobs = [(job_of(project, f), f) for f in project.prints]
+    jobs = [(jobs_of[f.id], f) for f in project.prints]
     rows = table("machines")["machine"]
     machines: dict[str, list[str]] = {}
     for process in ("resin", "filament"):

@@ -2,15 +2,16 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derive import Derived
+from fondale.core.derived import LEDGER
 from fondale.core.model import Project
-from fondale.core.prompts.finding import Finding
+from fondale.core.prompts.finding import Finding, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import digits
 
 
 def money(project: Project, derived: Derived) -> Iterator[Finding]:
     """BRIEF-MONEY: over the cap, or close to it."""
-    book, sign = derived.quick.ledger, project.brief.currency
+    book, sign = derived[LEDGER], project.brief.currency
     if book.cap <= 0 or book.total <= 0.9 * book.cap:
         return
     over = book.total - book.cap
@@ -29,12 +30,12 @@ def dates(project: Project, derived: Derived) -> Iterator[Finding]:
 
 def pace_words(project: Project, derived: Derived) -> Iterator[Finding]:
     """DIARY-PACE: slower than planned, with the plan already stretched."""
-    plan = derived.plan
-    if plan is not None and plan.pace > 1.1:
+    book = derived[LEDGER]
+    if book.pace > 1.1:
         yield Finding(
-            "DIARY-PACE", "hint", "diary", "Pace", f"Work takes {plan.pace:.2f} times as long as planned. The running order reckons with it.",
-            f"{digits(derived.quick.ledger.worked_min, 0)} min worked for {digits(derived.quick.ledger.planned_min, 0)} planned",
+            "DIARY-PACE", "hint", "diary", "Pace", f"Work takes {book.pace:.2f} times as long as planned. The running order reckons with it.",
+            f"{digits(book.worked_min, 0)} min worked for {digits(book.planned_min, 0)} planned",
         )  # fmt: skip
 
 
-RULES = (money, dates, pace_words)
+RULES = (Rule(money, LEDGER), Rule(dates), Rule(pace_words, LEDGER))

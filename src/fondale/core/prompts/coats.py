@@ -3,11 +3,12 @@
 from collections.abc import Iterator
 
 from fondale.core.coats.drying import too_cold
-from fondale.core.derive import Derived
+from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
 from fondale.core.edits import Add, Edit, new_id
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import LAMPS, STEPS, SURFACES, Project, Step
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import as_name, digits
 from fondale.knowledge import table
 
@@ -24,7 +25,7 @@ def closed_too_early(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-ACCESS: a surface is needed after a step has closed it off."""
     steps = {s.id: s for s in project.steps}
     number = {s.id: i + 1 for i, s in enumerate(project.steps)}
-    for access in derived.quick.access:
+    for access in derived[ACCESS]:
         names = [project.get(SURFACES, i).name for i in access.surfaces]
         late = steps[access.late[0]]
         more = f" and {len(access.late) - 1} more" if len(access.late) > 1 else ""
@@ -41,7 +42,7 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-CHEM: a coat that lifts or loses the one below."""
     steps = {s.id: s for s in project.steps}
     order = [s.id for s in project.steps]
-    for chem in derived.quick.chemistry:
+    for chem in derived[CHEMISTRY]:
         surface = project.get(SURFACES, chem.surface)
         under, over = steps[chem.under], steps[chem.over]
         if chem.kind == "lifts":
@@ -65,7 +66,7 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
 def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-PRIMER, COAT-GLOSS, COAT-TEST: what was forgotten, and the step that makes up for it."""
     ids = [s.id for s in project.steps]
-    for miss in derived.quick.missing:
+    for miss in derived[MISSING]:
         surface, before = project.find(SURFACES, miss.surface), project.get(STEPS, miss.step)
         name = surface.name if surface else before.name
         if miss.kind == "test":
@@ -108,4 +109,4 @@ def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (closed_too_early, wrong_over, lacking, cold_bench)
+RULES = (Rule(closed_too_early, ACCESS), Rule(wrong_over, CHEMISTRY), Rule(lacking, MISSING), Rule(cold_bench))

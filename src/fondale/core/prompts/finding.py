@@ -1,10 +1,12 @@
 """A finding: stable code, severity, what it is about, the numbers and the ways out."""
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, Literal
 
 from fondale.core.edits import Edit
-from fondale.core.model import Listing
+from fondale.core.model import Listing, Project
+from fondale.core.reckoning import Derived, Result
 
 Severity = Literal["stop", "mind", "hint"]
 Station = Literal["brief", "bench", "stage", "lamps", "coats", "diary"]
@@ -38,3 +40,16 @@ class Finding:
     def key(self) -> str:
         """What stays the same while the trouble stays the same: the code and what it is about."""
         return ":".join([self.code, *(ident for _listing, ident in self.subjects), *self.within])
+
+
+class Rule:
+    """One rule: a function (project, derived) -> findings, and the results that it needs. It is given these and no others."""
+
+    def __init__(self, judge: Callable[[Project, Derived], Iterator[Finding]], *needs: Result[Any]) -> None:
+        self.judge = judge
+        self.needs = needs
+
+    def findings(self, derived: Derived) -> tuple[Finding, ...]:
+        """What the rule says of a snapshot. Raises NotKnown where a result that it needs is not known."""
+        mine = Derived(derived.project, {n.name: derived[n] for n in self.needs}, derived.unknown)
+        return tuple(self.judge(mine.project, mine))

@@ -3,12 +3,13 @@
 from collections.abc import Iterator
 
 from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray, is_ageing, is_colour
-from fondale.core.derive import Derived
+from fondale.core.derived import ACCESS
 from fondale.core.edits import Remove
 from fondale.core.edits.new_things import add_step
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import STEPS, SURFACES, Project
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import percent
 
 LAYERED = 0.25  # share of the painting time under the rule "layers", where about half is usual: common practice, no source
@@ -20,7 +21,7 @@ def orders(project: Project, derived: Derived) -> Iterator[Finding]:
     rules = project.brief.rules
     for name, rule in (("ageing", rules.ageing), ("joining", rules.order)):
         found = astray(project.steps, rule)
-        if found is None or (name == "joining" and derived.quick.access):
+        if found is None or (name == "joining" and derived[ACCESS]):
             continue  # what has been closed too early is said by COAT-ACCESS
         (early, late), order = found
         moved = sum(a != b.id for a, b in zip(order, project.steps, strict=False))
@@ -76,4 +77,4 @@ def layers(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (orders, calm, layers)
+RULES = (Rule(orders, ACCESS), Rule(calm), Rule(layers))

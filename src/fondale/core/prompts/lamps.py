@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derive import Derived
+from fondale.core.derived import BARE
 from fondale.core.edits import put
 from fondale.core.model import LAMPS, PROJECT, SEATS, Project
 from fondale.core.motion.generators import most_flashes
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.views.sight import BareLamp
 from fondale.core.words import digits
 from fondale.knowledge import table
@@ -16,7 +17,7 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
     """LAMP-BARE: a bulb that can be seen. One prompt a lamp, with the lip that hides it from every seat."""
     seats = {s.id: s for s in project.seats}
     by_lamp: dict[str, list[BareLamp]] = {}
-    for bare in derived.quick.bare:
+    for bare in derived[BARE]:
         if project.get(LAMPS, bare.lamp).meant_to_be_seen:
             continue
         by_lamp.setdefault(bare.lamp, []).append(bare)
@@ -56,4 +57,4 @@ def flashing(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (bare_bulbs, flashing)
+RULES = (Rule(bare_bulbs, BARE), Rule(flashing))

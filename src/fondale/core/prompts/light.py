@@ -2,11 +2,12 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derive import Derived
+from fondale.core.derived import LIGHT
 from fondale.core.edits.wiring import set_level
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, METERS, Project
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import digits, percent
 
 LEAST = 0.75
@@ -14,10 +15,11 @@ LEAST = 0.75
 
 def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
     """LIGHT-DIM: a meter under three quarters of what is wanted there, with the lamp that can make it up."""
-    if derived.light is None:
+    light = derived[LIGHT]
+    if light is None:
         return
-    levels = levels_of(project, derived.light.moment)
-    for reading in derived.light.meters:
+    levels = levels_of(project, light.moment)
+    for reading in light.meters:
         meter = project.find(METERS, reading.meter)
         if meter is None or meter.wanted_lx <= 0 or reading.lux >= LEAST * meter.wanted_lx:
             continue
@@ -31,7 +33,7 @@ def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
         if options:
             extra, ident, level = min(options)
             new = min(1.0, level + extra)
-            edit = set_level(project, ident, new, derived.light.moment)
+            edit = set_level(project, ident, new, light.moment)
             fixes = (Fix(f"{project.get(LAMPS, ident).name} to {percent(new)}", (edit,)),)
         yield Finding(
             "LIGHT-DIM", "mind", "lamps", meter.name, f"It gets {digits(reading.lux, 0)} lx of the {digits(meter.wanted_lx, 0)} lx that you want there.",
@@ -39,4 +41,4 @@ def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-RULES = (too_dim,)
+RULES = (Rule(too_dim, LIGHT),)

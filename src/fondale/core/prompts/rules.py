@@ -1,11 +1,14 @@
 """All rules, and the order in which their findings are shown."""
 
-from fondale.core.derive import Derived
-from fondale.core.model import Project
-from fondale.core.prompts import brief, coats, house, lamps, light, running, scale, sight, wiring, workshop
-from fondale.core.prompts.finding import RANK, Finding
+from collections.abc import Iterable
 
-RULES = (
+from fondale.core.model import Project
+from fondale.core.prompts import brief, coats, file, house, lamps, light, running, scale, sight, wiring, workshop
+from fondale.core.prompts.finding import RANK, Finding, Rule
+from fondale.core.reckoning import Derived
+
+RULES: tuple[Rule, ...] = (
+    *file.RULES,
     *scale.RULES,
     *workshop.RULES,
     *sight.RULES,
@@ -18,31 +21,22 @@ RULES = (
     *brief.RULES,
 )
 
-
-def _found(project: Project, derived: Derived, trips: list[Exception] | None) -> list[Finding]:
-    findings: list[Finding] = []
-    for rule in RULES:
-        try:
-            findings += list(rule(project, derived))
-        except (AttributeError, LookupError, ValueError) as error:
-            if trips is None:
-                raise
-            trips.append(error)
-    return sorted(findings, key=lambda f: (RANK[f.severity], f.code, f.key))
+Left = tuple[tuple[Finding, str], ...]
 
 
-def judge(
-    project: Project, derived: Derived, trips: list[Exception] | None = None
-) -> tuple[tuple[Finding, ...], tuple[tuple[Finding, str], ...]]:
-    """Open prompts, worst first, and those that still hold but were left, with the reason.
-
-    Results of an older snapshot may speak of what is gone: with ``trips``, a rule that trips over it is left out and told there.
-    """
+def sorted_out(project: Project, findings: Iterable[Finding]) -> tuple[tuple[Finding, ...], Left]:
+    """Open prompts, worst first, and those that still hold but were left, with the reason."""
     reasons = {a.key: a.reason for a in project.accepted}
-    found = _found(project, derived, trips)
+    found = sorted(findings, key=lambda f: (RANK[f.severity], f.code, f.key))
     return tuple(f for f in found if f.key not in reasons), tuple((f, reasons[f.key]) for f in found if f.key in reasons)
 
 
-def all_prompts(project: Project, derived: Derived) -> tuple[Finding, ...]:
+def judge(derived: Derived) -> tuple[tuple[Finding, ...], Left]:
+    """Every rule whose results are known, on one snapshot: open prompts, and those that were left."""
+    able = (r for r in RULES if all(n.name in derived.values for n in r.needs))
+    return sorted_out(derived.project, (f for rule in able for f in rule.findings(derived)))
+
+
+def all_prompts(derived: Derived) -> tuple[Finding, ...]:
     """Every open prompt, worst first; those that the maker left are not among them."""
-    return judge(project, derived)[0]
+    return judge(derived)[0]

@@ -2,17 +2,18 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derive import Derived
+from fondale.core.derived import PLAN
 from fondale.core.edits import put
 from fondale.core.model import STEPS, Project
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import day_words, percent
 
 
 def late(project: Project, derived: Derived) -> Iterator[Finding]:
     """PLAN-LATE, PLAN-ODDS: the date cannot be met, or only with luck."""
-    plan, deadline = derived.plan, project.brief.deadline
-    if plan is None or plan.finish is None or deadline is None:
+    plan, deadline = derived[PLAN], project.brief.deadline
+    if plan.finish is None or deadline is None:
         return
     steps = {s.id: s for s in project.steps}
     chain = [steps[i].name for i in plan.chain[:3] if i in steps]
@@ -32,8 +33,8 @@ def late(project: Project, derived: Derived) -> Iterator[Finding]:
 
 def no_order(project: Project, derived: Derived) -> Iterator[Finding]:
     """PLAN-NONE: there is no running order, and why."""
-    plan = derived.plan
-    if plan is None or not plan.trouble:
+    plan = derived[PLAN]
+    if not plan.trouble:
         return
     longest = max(project.brief.evenings)
     whole = [s for s in project.steps if not s.done and s.minutes[1] * plan.pace > longest and not s.splittable]
@@ -47,4 +48,4 @@ def no_order(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (late, no_order)
+RULES = (Rule(late, PLAN), Rule(no_order, PLAN))

@@ -2,13 +2,14 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derive import Derived
+from fondale.core.derived import READINGS
 from fondale.core.edits import put
 from fondale.core.edits.printing import RescalePieces
 from fondale.core.model import PIECES, Piece, Project
 from fondale.core.model.bench import Stands
 from fondale.core.model.shapes import Figure
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, main_size, passes
 from fondale.core.shapes import kind_of
@@ -43,7 +44,7 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-SCALE: a piece that reads wrong where it stands."""
     house = project.brief.house_n
     for piece in project.pieces:
-        reading = derived.quick.readings.get(piece.id)
+        reading = derived[READINGS].get(piece.id)
         if reading is None:
             continue
         if passes(reading.at(house), piece.stands):
@@ -88,7 +89,7 @@ def out_of_scale(project: Project, derived: Derived) -> Iterator[Finding]:
 def claims(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-CLAIM: the box says another scale than the measurement."""
     for piece in project.pieces:
-        reading = derived.quick.readings.get(piece.id)
+        reading = derived[READINGS].get(piece.id)
         if reading is None or reading.verdict == "wrong" or piece.origin == "kitbash":
             continue
         words = claim_contradicted(piece, reading, project.brief.rules.sizes)
@@ -113,7 +114,7 @@ def unmeasured(project: Project, derived: Derived) -> Iterator[Finding]:
 def odd_bodies(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-BODY: several measurements of one figure disagree: heroic, a child, stretched, or a slip of the caliper."""
     for piece in project.pieces:
-        reading = derived.quick.readings.get(piece.id)
+        reading = derived[READINGS].get(piece.id)
         if reading is None or reading.oddity is None:
             continue
         odd, fixes = reading.oddity, []
@@ -150,4 +151,4 @@ def odd_bodies(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-RULES = (out_of_scale, claims, odd_bodies, unmeasured)
+RULES = (Rule(out_of_scale, READINGS), Rule(claims, READINGS), Rule(odd_bodies, READINGS), Rule(unmeasured))

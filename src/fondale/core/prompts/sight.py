@@ -4,10 +4,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from fondale.core.derive import Derived
+from fondale.core.derived import CLASHES, OUTSIDE, VIEWS
 from fondale.core.edits import put
 from fondale.core.model import PIECES, SEATS, Project
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, percent, show_mm
@@ -19,7 +20,7 @@ PIECE_LEAST = 0.3
 def touching(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-TOUCH: two pieces in the same room."""
     names = {p.id: p.name for p in project.pieces}
-    for clash in derived.quick.clashes:
+    for clash in derived[CLASHES]:
         yield Finding(
             "STAGE-TOUCH",
             "stop" if clash.overlap_mm > 3 else "mind",
@@ -34,7 +35,7 @@ def touching(project: Project, derived: Derived) -> Iterator[Finding]:
 def sticking_out(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-OUT: a piece that does not fit into the case."""
     places = rest_places(project)
-    for out in derived.quick.outside:
+    for out in derived[OUTSIDE]:
         piece = project.get(PIECES, out.piece)
         place, fixes = places[out.piece], []
         ring, _low, _high = footprint(piece, place)
@@ -56,7 +57,7 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
     names = {p.id: p.name for p in project.pieces}
     seats = {s.id: s.name for s in project.seats}
     for piece in project.pieces:
-        views = [v for v in derived.quick.views if v.piece == piece.id]
+        views = [v for v in derived[VIEWS] if v.piece == piece.id]
         if not views:
             continue
         if all(v.seen < 0.02 for v in views):
@@ -80,4 +81,4 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (touching, sticking_out, hidden)
+RULES = (Rule(touching, CLASHES), Rule(sticking_out, OUTSIDE), Rule(hidden, VIEWS))

@@ -4,11 +4,12 @@ from collections.abc import Iterator
 
 from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.supply import StringCurrent, split, with_resistor
-from fondale.core.derive import Derived
+from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.edits import put
 from fondale.core.edits.wiring import ReplaceString
 from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Project, String
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import digits, ma, percent
 from fondale.knowledge import table
 
@@ -107,7 +108,7 @@ def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
 def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
     """WIRE-SUPPLY, WIRE-HOURS: overloaded supplies, and cells that do not last a show day."""
     share = table("electric")["limits"]["supply_share"]
-    for result in derived.quick.supplies:
+    for result in derived[SUPPLIES_SOLVED]:
         supply = project.get(SUPPLIES, result.supply)
         used = result.amps / result.limit_a
         if result.trouble:
@@ -150,9 +151,9 @@ def unwired(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 def _strings(project: Project, derived: Derived) -> Iterator[tuple[String, StringCurrent]]:
-    for supply in derived.quick.supplies:
+    for supply in derived[SUPPLIES_SOLVED]:
         for result in supply.strings:
             yield project.get(STRINGS, result.string), result
 
 
-RULES = (mixed_groups, too_much, bare_strings, too_little, supply_load, hot_resistors, unwired)
+RULES = (*(Rule(r, SUPPLIES_SOLVED) for r in (mixed_groups, too_much, bare_strings, too_little, supply_load, hot_resistors)), Rule(unwired))

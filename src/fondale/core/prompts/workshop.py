@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derive import Derived
+from fondale.core.derived import AIRS, BALANCES, JOBS, PHOTO_READINGS
 from fondale.core.edits import put
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.fits.air import drilled
@@ -10,7 +10,8 @@ from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import largest_percent, machine_of, stretch_words
-from fondale.core.prompts.finding import Finding, Fix
+from fondale.core.prompts.finding import Finding, Fix, Rule
+from fondale.core.reckoning import Derived
 from fondale.core.words import digits, percent, show_mm, show_real
 from fondale.knowledge import table
 
@@ -18,7 +19,7 @@ from fondale.knowledge import table
 def photographs(project: Project, derived: Derived) -> Iterator[Finding]:
     """BRIEF-PHOTO: two declared lengths on one photograph that contradict each other by more than 5 %."""
     for photo in project.photos:
-        readings = derived.quick.photos.get(photo.id, {})
+        readings = derived[PHOTO_READINGS].get(photo.id, {})
         for thread in photo.threads:
             reading = readings.get(thread.id)
             if reading is None or reading.off is None or thread.known_mm is None or abs(reading.off) <= 0.05:
@@ -39,7 +40,7 @@ def photographs(project: Project, derived: Derived) -> Iterator[Finding]:
 def fits(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-FIT: what will not go in, binds or rattles after paint."""
     for fit in project.fits:
-        air = derived.quick.airs.get(fit.id)
+        air = derived[AIRS].get(fit.id)
         if air is None or air.verdict == "fits":
             continue
         kind = table("fits")["kind"][fit.kind]
@@ -65,7 +66,7 @@ def fits(project: Project, derived: Derived) -> Iterator[Finding]:
 def prints(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-PRINT: a file that is open, too large for its machine, or stretched."""
     for file in project.prints:
-        job = derived.quick.jobs.get(file.id)
+        job = derived[JOBS].get(file.id)
         if job is None:
             continue
         subject = ((PRINTS, file.id),)
@@ -129,7 +130,7 @@ def families(project: Project, derived: Derived) -> Iterator[Finding]:
 def balances(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-TIP: a printed piece that will not stand by itself."""
     for file in project.prints:
-        found = derived.quick.balances.get(file.id)
+        found = derived[BALANCES].get(file.id)
         if found is not None and found.tip_deg < 15 and file.watertight:
             yield Finding(
                 "BENCH-TIP", "hint", "bench", file.name, found.words,
@@ -137,4 +138,4 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (photographs, fits, prints, families, balances)
+RULES = (Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(prints, JOBS), Rule(families), Rule(balances, BALANCES))

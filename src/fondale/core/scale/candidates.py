@@ -8,6 +8,7 @@ from fondale.core.scale.reading import Reading, named_scales, passes
 from fondale.core.words import digits, show_mm, show_real, show_scale
 
 PRINTABLE_MM = 0.3  # thinnest detail that prints and survives handling: common practice, no source
+MOST_BITS = 100_000
 ARC_MINUTE = math.radians(1 / 60)  # what a good eye resolves
 
 
@@ -93,14 +94,26 @@ def _candidate(
     )  # fmt: skip
 
 
+_stock_kept: tuple[tuple[Bit, ...], tuple[Bit, ...]] = ((), ())
+
+
+def stock(bits: tuple[Bit, ...]) -> tuple[Bit, ...]:
+    """One bit for each native scale, so many times: all that the ribbon asks of a box of thousands. The last box is remembered."""
+    global _stock_kept
+    if _stock_kept[0] is not bits:
+        first: dict[float, Bit] = {}
+        count: dict[float, int] = {}
+        for bit in bits:
+            if bit.native_n > 0 and bit.state == "in the box":
+                first.setdefault(bit.native_n, bit)
+                count[bit.native_n] = count.get(bit.native_n, 0) + bit.count
+        _stock_kept = bits, tuple(bit.but(count=min(count[n], MOST_BITS)) for n, bit in first.items())
+    return _stock_kept[1]
+
+
 def counted(project: Project) -> Project:
-    """The same project with one bit for each native scale, so many times: all that the ribbon asks of a box of thousands."""
-    stock: dict[float, Bit] = {}
-    for bit in project.bits:
-        if bit.native_n > 0 and bit.state == "in the box":
-            before = stock.get(bit.native_n)
-            stock[bit.native_n] = bit if before is None else before.but(count=before.count + bit.count)
-    return project.but(bits=tuple(stock.values()))
+    """The same project with its stock instead of a box of thousands."""
+    return project.but(bits=stock(project.bits)) if project.bits else project
 
 
 def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:

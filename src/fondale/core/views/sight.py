@@ -5,13 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
-from fondale.core.model import Project, Seat
+from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.scale.mannequin import HEAD, mannequin
 from fondale.core.stage.scene import Scene
 from fondale.knowledge import table
 
 EYE_STEPS = 5
+GRID_MM = 10.0
 SAMPLES = 120
 BULB_MM = 2.5
 LIP_MARGIN_MM = 1.0
@@ -186,10 +187,15 @@ def _lip(project: Project, eyes: Floats, points: Floats) -> float | None:
     return lip if case.lip_top < lip <= case.height / 4 else None
 
 
-def hidden_floor(project: Project, scene: Scene, seat: Seat, step_mm: float = 10.0) -> tuple[Floats, Bools]:
+def floor_grid(case: Case) -> tuple[int, int]:
+    """How many cells, across and deep, the hidden floor is looked for in."""
+    return max(1, int(case.width // GRID_MM)), max(1, int(case.depth // GRID_MM))
+
+
+def hidden_floor(project: Project, scene: Scene, seat: Seat) -> tuple[Floats, Bools]:
     """A grid of points (k, 3) on whatever lies uppermost in plan, and which of them the seat never sees."""
     case = project.case
-    nx, ny = max(1, int(case.width // step_mm)), max(1, int(case.depth // step_mm))
+    nx, ny = floor_grid(case)
     gx, gy = np.meshgrid((np.arange(nx) + 0.5) * case.width / nx, (np.arange(ny) + 0.5) * case.depth / ny)
     top = np.stack([gx.ravel(), gy.ravel(), np.full(gx.size, case.height - 0.1)], 1)
     prim, dist = scene.rays.hit(top, np.tile([0.0, 0.0, -1.0], (len(top), 1)))

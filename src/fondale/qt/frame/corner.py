@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.core.derived import READINGS
 from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
@@ -145,7 +146,7 @@ class PromptCorner(QWidget):
         for f in prompts:
             if f.station != self._station:
                 others[f.station] = others.get(f.station, 0) + 1
-        known = self._session.results.quick is not None
+        known = self._session.results[READINGS] is not None
         state = (mine, self._station, others, known)
         self.setFixedWidth(corner_width(self._session))
         if state == self._shown:

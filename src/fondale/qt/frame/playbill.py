@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from fondale.core.derived import LEDGER, PLAN
 from fondale.core.words import day_words, digits, percent, show_scale
 from fondale.qt.furniture.how import How, HowButton
 from fondale.qt.furniture.prose import Line, Short
@@ -88,14 +89,14 @@ class Playbill(QWidget):
     def _show_work(self) -> None:
         """What is being worked out, how far it is, and the way to stop it."""
         session, theme = self._session, self._session.theme
-        slow = [(task, state) for task, state in session.results.busy.items() if task not in ("quick", "stage")]
-        self._work.setText(slow[0][1][1] if slow else "")
+        slow = session.results.slow_work
+        self._work.setText(slow[0][1] if slow else "")
         self._stop.setVisible(bool(slow) and self.width() > theme.px(1000))
         self._work.setVisible(bool(slow) and self.width() > theme.px(1000))
         self.update()
 
     def _promise_date(self) -> None:
-        brief, plan = self._session.project.brief, self._session.results.plan
+        brief, plan = self._session.project.brief, self._session.results[PLAN]
         if brief.deadline is None:
             self.date.show_value("no date yet", How("The date", "Set a date on Brief.", "Brief"))
             return
@@ -111,7 +112,7 @@ class Playbill(QWidget):
         self.date.show_value(text, How("The date", formula, "CP-SAT running order; PERT times, 2000 runs"))
 
     def _promise_time(self) -> None:
-        plan = self._session.results.plan
+        plan = self._session.results[PLAN]
         if plan is None:
             self.time.show_value("time: reckoning", How("Time left", "Still being worked out.", "Coats"))
             return
@@ -121,9 +122,9 @@ class Playbill(QWidget):
 
     def _promise_money(self) -> None:
         results, brief = self._session.results, self._session.project.brief
-        if results.quick is None:
+        book = results[LEDGER]
+        if book is None:
             return
-        book = results.quick.ledger
         cap = f" of {digits(book.cap, 2)} {brief.currency}" if book.cap else f" {brief.currency}"
         formula = f"{digits(book.pieces, 2)} {brief.currency} for pieces on the Bench + {digits(book.spent, 2)} {brief.currency} written in the Diary."
         self.money.show_value(f"{digits(book.total, 2)}{cap}", How("Money", formula, "Bench and Diary"))
@@ -142,7 +143,7 @@ class Playbill(QWidget):
         bottom = self.height() - 1
         p.setPen(theme.color("line"))
         p.drawLine(0, bottom, self.width(), bottom)
-        busy = list(self._session.results.busy.values())
+        busy = self._session.results.slow_work
         if busy:
             share = max(0.04, min(share for share, _words in busy))
             p.setPen(QPen(theme.color("lamp"), 2))

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from fondale import __version__
 from fondale.app.document import Document
-from fondale.core.derive import Derived
+from fondale.core.derived import PLAN
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.actions import DEEDS
@@ -164,7 +164,7 @@ class Projects:
     def print_sheet(self) -> None:
         """Ask where, and write the build sheet with the numbers on the screens."""
         results = self._session.results
-        if not results.settled or results.plan is None:
+        if not results.settled or results[PLAN] is None:
             results.refresh()
             self._session.said.emit("The running order is still being worked out; try again in a moment.")
             return
@@ -177,9 +177,7 @@ class Projects:
         from fondale.papers import all_papers  # loads the PDF library
 
         results = self._session.results
-        assert results.quick is not None
-        derived = Derived(results.quick, results.plan, results.light)
-        papers = all_papers(self._session.project, derived, results.today, datetime.now().astimezone())
+        papers = all_papers(results.derived, results.today, datetime.now().astimezone())
         try:
             put_file(path, papers["build-sheet.pdf"])
             for other in papers.keys() - {"build-sheet.pdf"}:

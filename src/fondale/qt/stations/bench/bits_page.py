@@ -5,7 +5,7 @@ from typing import get_args
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLineEdit, QMessageBox, QVBoxLayout
 
-from fondale.app.errands import TableImport
+from fondale.app.errands import TABLE, TableImport
 from fondale.app.workers import Report
 from fondale.core.bits.asking import Asked, parse_need
 from fondale.core.bits.reads import likenesses, reads_as
@@ -299,13 +299,13 @@ class BitsPage(Page):
     def bring(self, path: Path) -> None:
         """Read a table in the background; its bits come into the box as one step of undo."""
         taken = tuple(b.id for b in self.session.project.bits)
-        if not self.session.results.errand("table", (str(path), taken), self._brought):
+        if not self.session.results.errand(TABLE, (str(path), taken), self._brought):
             self.session.said.emit("A table is still being read; bring the next one in a moment.")
 
     def _brought(self, report: Report) -> None:
-        if report.kind != "done":
+        if not report.good:
             return
-        found: TableImport = report.result
+        found: TableImport = report.found
         if found.table is None:
             QMessageBox.warning(self, "It cannot be read", found.trouble)
             return

@@ -5,6 +5,7 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
+from fondale.core.derived import AIRS
 from fondale.core.fits.air import Air
 from fondale.core.model import Fit
 from fondale.core.words import digits
@@ -75,8 +76,7 @@ class FitCells(Cells):
         super().__init__(session, "Fits", 170, 128, "No fits yet. Add one for each pair of parts that go into each other after paint.")
 
     def _air(self, fit: Fit) -> Air | None:
-        quick = self._session.results.quick
-        return quick.airs.get(fit.id) if quick else None
+        return self._session.results.one(AIRS, fit.id)
 
     def words(self, thing: Any) -> str:
         air = self._air(thing)

@@ -6,8 +6,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from fondale.app.errands import COUNT
 from fondale.app.workers import Report
 from fondale.core.coats.stack import core_sample
+from fondale.core.derived import AIRS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_fit
 from fondale.core.fits.air import air_of, coat_names, drilled, parse_coats
@@ -52,8 +54,7 @@ class SectionDrawing(QWidget):
             return
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        quick = self._session.results.quick
-        air = quick.airs.get(self.fit.id) if quick else None
+        air = self._session.results.one(AIRS, self.fit.id)
         theme = self._session.theme
         room = QRectF(self.rect()).adjusted(20, theme.px(28), -20, -theme.px(40))
         draw_section(p, self._session, self.fit, air, room, large=True)
@@ -178,7 +179,7 @@ class FitsPage(Page):
         stature = table("body")["people"][self._person]["mean_mm"] / house
         inside = (boats.plan if self._kind == "boat" else rectangle)(self._inside["long"], self._inside["wide"])
         state = (self._kind, self._pose, self._person, house, *self._inside.values())
-        if state == self._counted or self.session.results.doing("count"):
+        if state == self._counted or self.session.results.doing(COUNT):
             return
         if self._inside["long"] * self._inside["wide"] > MOST_FIGURES * (0.3 * stature) ** 2:
             self._counted = state
@@ -193,14 +194,14 @@ class FitsPage(Page):
 
         def counted(report: Report) -> None:
             self._counted = state
-            if report.kind == "done":
-                found: Capacity = report.result
+            if report.good:
+                found: Capacity = report.found
                 self.plan.found = found
                 self._count_words.setText(f"{found.words[0].upper()}{found.words[1:]} Mean stature at {show_scale(house)}.")
                 self.plan.update()
             self._show_count()  # something may have been asked meanwhile
 
-        self.session.results.errand("count", args, counted)
+        self.session.results.errand(COUNT, args, counted)
 
     @property
     def fit(self) -> Fit | None:
@@ -259,8 +260,8 @@ class FitsPage(Page):
     def refresh(self) -> None:
         """Follow the project."""
         project = self.session.project
-        quick = self.session.results.quick
-        bad = sum(a.verdict in ("tight", "will not go in") for a in quick.airs.values()) if quick else 0
+        airs = self.session.results[AIRS] or {}
+        bad = sum(a.verdict in ("tight", "will not go in") for a in airs.values())
         self.note = (
             f"{bad} of {len(project.fits)} will not fit after paint"
             if project.fits

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import JOBS, OUTLINES
 from fondale.core.model import PrintFile, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.scale.outline import Outline
@@ -32,7 +33,7 @@ def view_path(rings: Outline) -> QPainterPath:
 def draw_view(p: QPainter, session: Session, file: PrintFile, axis: str, box: QRectF) -> None:
     """One view of a file in ``box``: axis x is the front, y the side. Cuts across it as dashed lines with their keys."""
     theme = session.theme
-    known = session.results.outlines
+    known = session.results[OUTLINES]
     views = known.files.get(file.id) if known else None
     p.save()
     p.setPen(QPen(theme.color("ink"), 0.0))
@@ -76,13 +77,11 @@ class FileCells(Cells):
         super().__init__(session, "Files", 176, 118, "No files yet. Bring STL, OBJ, PLY, 3MF or GLB.", across=1)
 
     def words(self, thing: Any) -> str:
-        quick = self._session.results.quick
-        job = quick.jobs.get(thing.id) if quick else None
+        job = self._session.results.one(JOBS, thing.id)
         return f"{thing.name} at {digits(thing.percent, 1)} %{': ' + job.words if job else ''}"
 
     def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
-        quick = self._session.results.quick
-        job = quick.jobs.get(thing.id) if quick else None
+        job = self._session.results.one(JOBS, thing.id)
         w, _d, h = thing.printed
         room = box.adjusted(16, 10, -16, -self._session.theme.px(46))
         scale = min(room.width() / w, room.height() / h)

@@ -4,8 +4,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
-from fondale.app.errands import Cutting, Import
+from fondale.app.errands import CUT, MESH, Cutting, Import
 from fondale.app.workers import Report
+from fondale.core.derived import JOBS
 from fondale.core.edits import EditError
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import print_steps
@@ -38,13 +39,13 @@ class FileDesk(OnFile):
 
     def bring(self, paths: tuple[str, ...]) -> None:
         """Read files in the background; they join the print shop and the shelf when they are measured."""
-        if not self.session.results.errand("mesh", (paths, ""), self._brought):
+        if not self.session.results.errand(MESH, (paths, ""), self._brought):
             self.session.said.emit("Files are still being read; bring the next ones in a moment.")
 
     def _brought(self, report: Report) -> None:
-        if report.kind != "done":
+        if not report.good:
             return
-        found: tuple[Import, ...] = report.result
+        found: tuple[Import, ...] = report.found
         unit = ""
         asking = [i for i in found if i.asks_unit and i.facts is not None]
         if asking:
@@ -98,13 +99,13 @@ class FileDesk(OnFile):
             return
         row = table("machines")["machine"][machine_of(self.session.project, file).row]
         rule = KeyRule(float(row["min_wall"]), float(row["key_air"])) if file.keyed else None
-        if not self.session.results.errand("cut", (data, file, rule, folder, ending), self._written):
+        if not self.session.results.errand(CUT, (data, file, rule, folder, ending), self._written):
             self.session.said.emit("Another file is still being cut.")
 
     def _written(self, report: Report) -> None:
-        if report.kind != "done":
+        if not report.good:
             return
-        done: Cutting = report.result
+        done: Cutting = report.found
         if done.trouble:
             QMessageBox.warning(self.parent, "It could not be cut", done.trouble)
             return
@@ -115,8 +116,8 @@ class FileDesk(OnFile):
 
     def job(self) -> PrintJob | None:
         """What printing it takes, once that is known."""
-        quick, file = self.session.results.quick, self.file
-        return quick.jobs.get(file.id) if quick and file else None
+        file = self.file
+        return self.session.results.one(JOBS, file.id) if file else None
 
     def hand_over(self) -> None:
         """Put its steps into the running order."""

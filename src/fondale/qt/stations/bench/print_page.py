@@ -5,6 +5,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
 
+from fondale.core.derived import JOBS
 from fondale.core.edits import Remove
 from fondale.core.model import PRINTS, PrintFile, Project
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
@@ -129,7 +130,7 @@ class PrintPage(Page):
 
     def refresh(self) -> None:
         """Follow the project."""
-        project, quick, file = self.session.project, self.session.results.quick, self.file
+        project, file = self.session.project, self.file
         self.note = (
             f"{len(project.prints)} {'file' if len(project.prints) == 1 else 'files'}"
             if project.prints
@@ -149,7 +150,7 @@ class PrintPage(Page):
             self.ticket.read(project)
             self.keyed.setChecked(file.keyed)
             self._show_file(file)
-        self.takes.show_file(file, quick.jobs.get(file.id) if quick and file else None)
+        self.takes.show_file(file, self.session.results.one(JOBS, file.id) if file else None)
         self.drawing.update()
 
     def _show_file(self, file: PrintFile) -> None:

@@ -3,7 +3,9 @@
 import numpy as np
 from PySide6.QtWidgets import QInputDialog, QWidget
 
+from fondale.app.errands import SEEK
 from fondale.app.workers import Report
+from fondale.core.derived import READINGS
 from fondale.core.edits import put
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.lengths import LengthError
@@ -122,11 +124,11 @@ class Sizes(OnFile):
 
     def house_factor(self) -> float | None:
         """What brings the piece of the chosen file to the house scale, where its scale is known."""
-        file, quick = self.file, self.session.results.quick
-        if file is None or quick is None:
+        file, known = self.file, self.session.results[READINGS]
+        if file is None or known is None:
             return None
         mine = (p for p in self.session.project.pieces if shape_of(self.session.project, file) is p.shape)
-        reading = next((quick.readings[p.id] for p in mine if p.id in quick.readings), None)
+        reading = next((known[p.id] for p in mine if p.id in known), None)
         return reading.factor if reading is not None else None
 
     def suggest_posture(self) -> None:
@@ -165,9 +167,9 @@ class Sizes(OnFile):
             self.session.do(put(PRINTS.at(file.id).then(lambda f: f.cuts), found, f"Cuts: {file.name}"))
 
         def sought(report: Report) -> None:
-            put_cuts(report.result if report.kind == "done" else cuts)
+            put_cuts(report.found if report.good else cuts)
 
-        if not cuts or data is None or not self.session.results.errand("seek", (data, file, cuts, self.build_room(file)), sought):
+        if not cuts or data is None or not self.session.results.errand(SEEK, (data, file, cuts, self.build_room(file)), sought):
             put_cuts(cuts)
 
     def largest(self) -> None:

@@ -4,6 +4,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout
 
+from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER
 from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.prints.jobs import PrintJob, machine_rows
@@ -29,7 +30,7 @@ class Takes(Columns):
 
     def show_file(self, file: PrintFile | None, job: PrintJob | None) -> None:
         """Show a file with its job, or nothing."""
-        quick = self.session.results.quick
+        book = self.session.results[LEDGER]
         self._show_bank()
         self.hours.setVisible(job is not None)
         self.tip.setVisible(False)
@@ -37,10 +38,10 @@ class Takes(Columns):
             self._quote_lines.setText("Three services answer here when there is a file.")
             self._takes.setText("")
             return
-        if job is None or quick is None:
+        if job is None or book is None:
             return
         self.hours.show_value(job.words, How("What it takes", job.formula, "machines: invented rows, common practice; tries are geometric"))
-        balance = quick.balances.get(file.id)
+        balance = self.session.results.one(BALANCES, file.id)
         self.tip.setVisible(balance is not None and file.watertight)
         if balance is not None:
             self.tip.show_value(
@@ -49,7 +50,7 @@ class Takes(Columns):
         caution = table("cautions").get(job.caution, {}).get("text", "")
         stands = balance.words if balance is not None and file.watertight else "Its body is open: no weight, no centre of mass."
         self._takes.setText(f"{digits(job.volume_ml, 1)} ml, {digits(job.weight_g, 1)} g, {job.layers} layers. {stands}\n{caution}")
-        left = self.session.project.brief.cap - quick.ledger.total if self.session.project.brief.cap else None
+        left = self.session.project.brief.cap - book.total if self.session.project.brief.cap else None
         money = self.session.project.brief.currency
         lines = []
         for service in SERVICES:
@@ -104,8 +105,8 @@ class Takes(Columns):
         return column
 
     def run_night(self) -> None:
-        project, quick = self.session.project, self.session.results.quick
-        if quick is None or not project.prints:
+        project, known, bank = self.session.project, self.session.results[JOBS], self.session.results[BANK]
+        if known is None or bank is None or not project.prints:
             return
         self._night += 1
         bars: list[Bar] = []
@@ -113,7 +114,7 @@ class Takes(Columns):
             jobs = [
                 (f.id, j.hours, j.success)
                 for f in project.prints
-                for j in (quick.jobs.get(f.id),)
+                for j in (known.get(f.id),)
                 if j and j.process == process
                 for _ in range(f.count)
             ]
@@ -121,16 +122,15 @@ class Takes(Columns):
             names = [m.name for m in project.brief.machines if rows.get(m.row, {}).get("process") == process] or [f"a {process} printer"]
             if jobs:
                 bars += run_bank([SimulatedPrinter(n, self._night) for n in names], jobs[:400])
-        self._ran = (quick.bank, tuple(bars))
+        self._ran = (bank, tuple(bars))
         self._show_bank()
 
     def _show_bank(self) -> None:
-        quick = self.session.results.quick
-        if quick is None or not self.session.project.prints:
+        bank = self.session.results[BANK]
+        if bank is None or not self.session.project.prints:
             self.bank.show_bars(())
             self._bank_words.setText("")
             return
-        bank = quick.bank
         ran = self._ran[1] if self._ran[0] == bank else ()
         self.bank.show_bars(ran or tuple(Bar(m, j, a, b, True) for m, j, a, b in bank.bars))
         failed = sum(not b.good for b in ran)

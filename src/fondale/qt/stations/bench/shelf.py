@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from fondale.core.derived import OUTLINES, READINGS
 from fondale.core.model import PIECES, Piece
 from fondale.core.scale.outline import Outline
 from fondale.core.scale.reading import read_piece
@@ -104,7 +105,7 @@ class Shelf(QWidget):
 
     def _path(self, piece: Piece) -> tuple[Outline, QPainterPath] | None:
         """The outline of a piece and its path, once it is known."""
-        known = self._session.results.outlines
+        known = self._session.results[OUTLINES]
         rings = known.pieces.get(piece.id) if known else None
         if rings is None:
             return None
@@ -121,7 +122,7 @@ class Shelf(QWidget):
                 continue
             rings, path = found
             points = np.concatenate(rings)
-            reading = self._session.results.quick and self._session.results.quick.readings.get(piece.id)
+            reading = self._session.results.one(READINGS, piece.id)
             grow = max(1.0, reading.wanted_mm / reading.measured_mm) if reading else 1.0
             width, height = float(np.ptp(points[:, 0])) * grow, float(points[:, 1].max()) * grow
             least = 112 / self._scale / 2
@@ -158,8 +159,7 @@ class Shelf(QWidget):
         return self.height() - self._session.theme.px(40)
 
     def _colour_role(self, piece: Piece) -> str:
-        quick = self._session.results.quick
-        reading = quick.readings.get(piece.id) if quick else None
+        reading = self._session.results.one(READINGS, piece.id)
         return VERDICT[reading.verdict] if reading else "soft"
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -212,8 +212,7 @@ class Shelf(QWidget):
         if carried and self._carried is not None:
             p.setBrush(theme.color("curtain", 0.75))
             draw_standing(p, spot.path, self._carried.x(), floor, self._scale)
-        quick = self._session.results.quick
-        reading = quick.readings.get(spot.piece.id) if quick else None
+        reading = self._session.results.one(READINGS, spot.piece.id)
         if reading and abs(reading.off) > 0.015:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(theme.color(self._colour_role(spot.piece)), 1.3, Qt.PenStyle.DashLine))
@@ -259,8 +258,7 @@ class Shelf(QWidget):
 
     def _tag(self, p: QPainter, spot: _Spot, box: QRectF, chosen: bool) -> None:
         theme = self._session.theme
-        quick = self._session.results.quick
-        reading = quick.readings.get(spot.piece.id) if quick else None
+        reading = self._session.results.one(READINGS, spot.piece.id)
         edge = theme.color("curtain" if chosen else self._colour_role(spot.piece))
         signs.label_tag(p, theme, box, edge, chosen)
         inner = box.adjusted(17, 2, -4, -2)

@@ -7,6 +7,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
+from fondale.core.derived import READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize
 from fondale.core.edits.new_things import add_piece
@@ -278,8 +279,7 @@ class ShelfPage(Page):
         for widget in self._fields:
             widget.setVisible(piece is not None)
         self._nothing.setVisible(piece is None)
-        quick = self.session.results.quick
-        reading = quick.readings.get(piece.id) if piece and quick else None
+        reading = self.session.results.one(READINGS, piece.id) if piece else None
         self._show_reading(piece, reading)
         if piece is None:
             self._title.setText("Nothing chosen")

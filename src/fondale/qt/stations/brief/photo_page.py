@@ -9,7 +9,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QMessageBox, QPushButton, QVBoxLayout
 
-from fondale.app.errands import PhotoImport
+from fondale.app.errands import PHOTO, PhotoImport
 from fondale.app.workers import Report
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread, need_of_thread, part_of_thread
@@ -251,13 +251,13 @@ class PhotoPage(Page):
 
     def bring(self, path: str) -> None:
         """Read a photograph in the background; it joins the project when it is upright and small enough to show."""
-        if not self.session.results.errand("photo", (path,), self._brought):
+        if not self.session.results.errand(PHOTO, (path,), self._brought):
             self.session.said.emit("A photograph is still being read; bring the next one in a moment.")
 
     def _brought(self, report: Report) -> None:
-        if report.kind != "done":
+        if not report.good:
             return
-        found: PhotoImport = report.result
+        found: PhotoImport = report.found
         if found.picture is None:
             QMessageBox.warning(self, "It cannot be read", found.trouble)
             return
@@ -274,18 +274,18 @@ class PhotoPage(Page):
     def _want_pixmap(self, photo: Photo) -> None:
         """Ask for the picture of a photograph that came with the project."""
         data = self.session.document.assets.get(photo.asset)
-        if data is None or photo.asset in self._shown or self.session.results.doing("photo"):
+        if data is None or photo.asset in self._shown or self.session.results.doing(PHOTO):
             return
 
         def show(report: Report) -> None:
-            found = report.result if report.kind == "done" else None
+            found = report.found if report.good else None
             if found is not None and found.picture is not None:
                 self._keep_pixmap(photo.asset, found.picture.shown)
             else:
                 self._shown[photo.asset] = QPixmap(1, 1)  # it cannot be shown; it is not asked for again
             self.refresh()
 
-        self.session.results.errand("photo", (photo.asset, data), show)
+        self.session.results.errand(PHOTO, (photo.asset, data), show)
 
     def _make_part(self) -> None:
         thread, reading = self.chosen_thread, self._now()

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import RIBBON
 from fondale.core.scale.candidates import Candidate
 from fondale.core.scale.outline import figure_outline
 from fondale.core.stage.clearance import footprint
@@ -41,15 +42,15 @@ class ScaleRibbon(QWidget):
 
     def refresh(self) -> None:
         """Draw anew where something changed."""
-        seen = (self._session.results.quick, self._session.project, self._session.theme.lighting, self._session.theme.scale)
+        seen = (self._session.results[RIBBON], self._session.project, self._session.theme.lighting, self._session.theme.scale)
         if any(a is not b for a, b in zip(seen, self._seen, strict=True)):
             self._seen = seen
             self.update()
 
     def rows(self) -> list[Candidate]:
         """The scales on show: the named ones and the house scale, largest model first."""
-        quick = self._session.results.quick
-        return list(quick.ribbon.candidates) if quick else []
+        ribbon = self._session.results[RIBBON]
+        return list(ribbon.candidates) if ribbon else []
 
     def candidates(self) -> list[float]:
         """The scales on show."""
@@ -71,9 +72,9 @@ class ScaleRibbon(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        quick = self._session.results.quick
+        ribbon = self._session.results[RIBBON]
         case, house = self._session.project.case, self._session.project.brief.house_n
-        if quick is None:
+        if ribbon is None:
             return
         shown = (house, self.width(), theme.scale)
         if self._shown != shown:
@@ -84,7 +85,7 @@ class ScaleRibbon(QWidget):
         for row, (n, cell) in zip(self.rows(), self._cells(), strict=True):
             if cell.right() < 0 or cell.left() > self.width():
                 continue
-            mine, best = n == house, n == quick.ribbon.best
+            mine, best = n == house, n == ribbon.best
             inner = cell.adjusted(5, theme.px(21), -5, -line * 5 - 2)
             scale = min(inner.width() / case.width, inner.height() / case.height)
             box = QRectF(0, 0, case.width * scale, case.height * scale)

@@ -8,6 +8,7 @@ from typing import TypeVar
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 
 from fondale.core.coats.drying import drying_factor
+from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
 from fondale.core.lengths import LengthError
 from fondale.core.model import PROJECT, SEATS, Brief
@@ -99,7 +100,7 @@ class SheetPage(Page):
     def _what_follows(self) -> str:
         """The promises in sentences: date, work, drying, money."""
         project, results = self.session.project, self.session.results
-        brief, plan, quick = project.brief, results.plan, results.quick
+        brief, plan, book = project.brief, results[PLAN], results[LEDGER]
         said = []
         if plan is not None and plan.finish is not None:
             line = f"Ready on {day_words(plan.finish)}"
@@ -117,8 +118,8 @@ class SheetPage(Page):
             said.append(
                 f"At {digits(brief.bench_c, 0)} °C coats dry {digits(drying_factor('acrylic', brief.bench_c, brief.bench_rh), 1)} times as slowly."
             )
-        if quick is not None and brief.cap:
-            left = brief.cap - quick.ledger.total
+        if book is not None and brief.cap:
+            left = brief.cap - book.total
             said.append(f"{digits(abs(left), 2)} {brief.currency} are {'left' if left >= 0 else 'over the cap'}.")
         return "\n".join(said) or "Set a date and evenings here, and steps on Coats: the running order and its odds follow."
 

@@ -2,6 +2,7 @@
 
 from PySide6.QtWidgets import QHBoxLayout
 
+from fondale.core.derived import RIBBON
 from fondale.core.edits import put
 from fondale.core.model import PROJECT
 from fondale.core.words import show_scale
@@ -45,14 +46,14 @@ class BriefStation(PagedStation):
     def refresh(self) -> None:
         """Follow the project."""
         super().refresh()
-        quick, house = self.session.results.quick, self.session.project.brief.house_n
+        ribbon, house = self.session.results[RIBBON], self.session.project.brief.house_n
         self.scale.set_value(house)
         # Photographs and rules need the room; the scale itself stays in sight.
         self.ribbon.setVisible(self.page is self.sheet)
         self.ribbon.refresh()
-        if quick is None:
+        if ribbon is None:
             self._why.setText("")
-        elif quick.ribbon.best == house:
-            self._why.setText(quick.ribbon.why)
+        elif ribbon.best == house:
+            self._why.setText(ribbon.why)
         else:
-            self._why.setText(f"Suits most: {quick.ribbon.why}")
+            self._why.setText(f"Suits most: {ribbon.why}")

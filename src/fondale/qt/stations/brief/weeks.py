@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import PLAN
 from fondale.qt.session import Session
 
 MOST_WEEKS = 8
@@ -25,7 +26,7 @@ class Weeks(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
-        brief, plan, today = self._session.project.brief, self._session.results.plan, self._session.results.today
+        brief, plan, today = self._session.project.brief, self._session.results[PLAN], self._session.results.today
         first = today - timedelta(days=today.weekday())
         end = brief.deadline or today + timedelta(days=27)
         if plan is not None and plan.finish is not None:
@@ -61,7 +62,8 @@ class Weeks(QWidget):
         elif not past:
             p.setPen(QPen(theme.color("line"), 1, Qt.PenStyle.DotLine))
             p.drawLine(box.bottomLeft(), box.bottomRight())
-        finish = self._session.results.plan and self._session.results.plan.finish
+        plan = self._session.results[PLAN]
+        finish = plan.finish if plan else None
         words = "opens" if day == brief.deadline else "ready" if finish and day == finish.date() else ""
         if words:
             role = "curtain" if words == "opens" else "verdigris"

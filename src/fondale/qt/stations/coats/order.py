@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import PLAN
 from fondale.core.model import STEPS, Step
 from fondale.core.order.plan import Evening, Item
 from fondale.core.words import day_words
@@ -27,7 +28,7 @@ class RunningOrder(QWidget):
         return self._session.theme.px(26), self._session.theme.px(19)
 
     def sizeHint(self) -> QSize:
-        plan = self._session.results.plan
+        plan = self._session.results[PLAN]
         head, row = self._heights()
         rows = sum(max(2, len(e.items)) for e in plan.evenings) if plan else 4
         return QSize(380, (len(plan.evenings) if plan else 1) * (head + 10) + rows * row + 20)
@@ -43,7 +44,7 @@ class RunningOrder(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        plan = self._session.results.plan
+        plan = self._session.results[PLAN]
         self._spots = []
         if plan is None or not plan.evenings:
             words = (
@@ -54,7 +55,7 @@ class RunningOrder(QWidget):
             p.setPen(theme.color("soft"))
             p.drawText(self.rect().adjusted(0, 8, -8, 0), Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, words)
             return
-        if not self._session.results.fresh("plan"):
+        if not self._session.results.fresh(PLAN):
             p.setOpacity(0.55)
         y = 0.0
         ends: dict[str, QPointF] = {}
@@ -135,7 +136,7 @@ class RunningOrder(QWidget):
     def _cords(self, p: QPainter, ends: dict[str, QPointF]) -> None:
         """Cords of the chosen step and of those that decide the date; all others thin."""
         theme = self._session.theme
-        plan = self._session.results.plan
+        plan = self._session.results[PLAN]
         if plan is None:
             return
         chosen = self._session.chosen(STEPS)

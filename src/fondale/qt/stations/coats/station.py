@@ -6,6 +6,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.coats.drying import drying_factor, wait_h
+from fondale.core.derived import PLAN
 from fondale.core.edits import Remove, put
 from fondale.core.edits.new_things import add_step, add_surface, set_coat
 from fondale.core.edits.steps import ReorderSteps
@@ -226,7 +227,7 @@ class CoatsStation(Station):
 
     def refresh(self) -> None:
         """Follow the project and the plan."""
-        project, plan = self.session.project, self.session.results.plan
+        project, plan = self.session.project, self.session.results[PLAN]
         for area in (self._sample_scroll, self._order_scroll):
             area.setMinimumHeight(self.session.theme.px(SCROLL_LEAST))
         self.samples.updateGeometry()

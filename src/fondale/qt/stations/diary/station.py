@@ -5,11 +5,12 @@ from datetime import date
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import new_id
 from fondale.core.edits.leaving import Reopen
 from fondale.core.edits.steps import LogEvening
 from fondale.core.model import Page
-from fondale.core.words import day_words, digits
+from fondale.core.words import day_words, digits, hours_words
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, number
 from fondale.qt.furniture.how import How, HowButton
@@ -146,15 +147,12 @@ class DiaryStation(Station):
         self._fill_steps()
         self._fill_pages()
         self._fill_left()
-        quick, plan = self.session.results.quick, self.session.results.plan
-        if quick is not None:
-            book, sign = quick.ledger, project.brief.currency
-            rate = plan.pace if plan else 1.0
+        book, sign = self.session.results[LEDGER], project.brief.currency
+        if book is not None:
             formula = f"(actual {digits(book.worked_min, 0)} min + 240) ÷ (planned {digits(book.planned_min, 0)} min + 240): with few pages it stays near 1."
-            self.pace.show_value(f"pace {rate:.2f} of plan", How("Pace", formula, "Diary"))
-            total = sum(p.minutes for p in project.pages)
+            self.pace.show_value(f"pace {book.pace:.2f} of plan", How("Pace", formula, "Diary"))
             self.hours.show_value(
-                f"{int(total // 60)} h {int(total % 60):02d} at the bench so far", How("Hours", "The minutes of all pages.", "Diary")
+                f"{hours_words(book.bench_min / 60)} at the bench so far", How("Hours", "The minutes of all pages.", "Diary")
             )
             self.money.show_value(
                 f"{digits(book.total, 2)} {sign} so far",
@@ -164,7 +162,7 @@ class DiaryStation(Station):
             )
 
     def _fill_steps(self) -> None:
-        project, plan, today = self.session.project, self.session.results.plan, self.session.results.today
+        project, plan, today = self.session.project, self.session.results[PLAN], self.session.results.today
         tonight = [i.step for e in plan.evenings if e.day == today for i in e.items] if plan else []
         open_steps = sorted((s for s in project.steps if not s.done), key=lambda s: s.id not in tonight)
         state = [(s.id, s.name, s.id in tonight) for s in open_steps]

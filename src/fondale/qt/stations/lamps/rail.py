@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import PICTURE
 from fondale.core.light.desk import levels_of
 from fondale.core.model import Lamp
 from fondale.core.motion.generators import level
@@ -53,7 +54,7 @@ class Slides(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        picture = self._session.results.picture
+        picture = self._session.results[PICTURE]
         for ident, name, box in self._cells():
             mine = ident == self._session.project.moment
             p.setPen(QPen(theme.color("lamp" if mine else "line"), 2 if mine else 1))

@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPain
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.circuit.supply import StringCurrent, SupplyResult
+from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Listing, String
 from fondale.core.words import clipped, digits, ma, percent
@@ -62,8 +63,7 @@ class Rig(QWidget):
         theme, project, p = self._session.theme, self._session.project, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._spots = []
-        quick = self._session.results.quick
-        results = {r.supply: r for r in quick.supplies} if quick else {}
+        results = {r.supply: r for r in self._session.results[SUPPLIES_SOLVED] or ()}
         y = 0.0
         for supply in project.supplies:
             y = self._supply(p, supply.id, results.get(supply.id), y)

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
+from fondale.core.derived import AMPS, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
 from fondale.core.edits.wiring import add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of
@@ -32,7 +33,7 @@ class LitPicture(SeatPicture):
     """The lit view with the lux meters written where they stand; a click near a lamp chooses it."""
 
     def draw_over(self, p: QPainter) -> None:
-        theme, project, light = self._session.theme, self._session.project, self._session.results.light
+        theme, project, light = self._session.theme, self._session.project, self._session.results[LIGHT]
         if not project.lamps:
             p.setFont(theme.font(13))
             p.setPen(QColor(DOWN["soft"]))
@@ -57,8 +58,7 @@ class LitPicture(SeatPicture):
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(QPen(QColor(DOWN["lamp"]), 1.6))
                 p.drawEllipse(at, 9, 9)
-                quick = self._session.results.quick
-                amps = quick.amps.get(chosen.id) if quick else None
+                amps = self._session.results.one(AMPS, chosen.id)
                 wired = ma(amps) if amps is not None else "not wired"
                 level = percent(levels_of(project)[chosen.id])
                 name = table("electric")["led"][chosen.led]["name"]
@@ -219,7 +219,7 @@ class LampsStation(Station):
 
     def take_lux(self) -> None:
         """Read the simulated lux meter at every meter of the project."""
-        light = self.session.results.light
+        light = self.session.results[LIGHT]
         if light is None:
             self.session.said.emit("The light is still being solved." if self.session.project.meters else "Add a lux meter first.")
             return
@@ -233,8 +233,9 @@ class LampsStation(Station):
         seat = project.find(SEATS, results.seat_of(project))
         moment = project.find(MOMENTS, project.moment)
         self._seat_note.setText(f"from {seat.name}" + (f", {moment.name.lower()}" if moment else "") if seat else "")
-        picture = results.picture if results.picture and seat and results.picture.seat == seat.id else None
-        self.view.show_rgb(picture.image if picture else None, results.fresh("picture"))
+        known = results[PICTURE]
+        picture = known if known and seat and known.seat == seat.id else None
+        self.view.show_rgb(picture.image if picture else None, results.fresh(PICTURE))
         self.rig.refresh()
         if len(project.moments) != self._moments:
             self._moments = len(project.moments)
@@ -245,7 +246,7 @@ class LampsStation(Station):
         self._fill_ticket()
 
     def _show_meters(self) -> None:
-        project, light = self.session.project, self.session.results.light
+        project, light = self.session.project, self.session.results[LIGHT]
         if len(self.meters) != len(project.meters):
             self.meters = [HowButton() for _meter in project.meters]
             for button in self.meters:
@@ -292,8 +293,8 @@ class LampsStation(Station):
             self._show_current(ident)
 
     def _show_current(self, ident: str) -> None:
-        quick = self.session.results.quick
-        found = [x for r in quick.supplies for s in r.strings for x in s.lamps if x.lamp == ident] if quick else []
+        solved = self.session.results[SUPPLIES_SOLVED] or ()
+        found = [x for r in solved for s in r.strings for x in s.lamps if x.lamp == ident]
         if found:
             x = found[0]
             formula = f"Kirchhoff’s laws over the whole supply, each LED as V = N·Vt·ln(I/IS + 1) + I·RS.\nHere {ma(x.amps)} at {digits(x.volts, 2)} V; between {ma(x.low)} and {ma(x.high)} if its forward voltage is 0.1 V up or down."

@@ -10,10 +10,11 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import STAGE
 from fondale.core.edits import put
 from fondale.core.model import PIECES, Piece, Place
 from fondale.core.stage.scene import placed_solid, rest_places
-from fondale.core.views.sight import eye_of
+from fondale.core.views.sight import eye_of, floor_grid
 from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -146,7 +147,7 @@ class Drawing(QWidget):
 
     def _hidden(self, p: QPainter) -> None:
         """The hatch over floor that the seat does not see, kept as a picture while neither it nor the frame changes."""
-        stage, case = self._session.results.stage, self._session.project.case
+        stage, case = self._session.results[STAGE], self._session.project.case
         if stage is None or not len(stage.hidden):
             return
         scale, left, bottom = self._frame()
@@ -155,7 +156,7 @@ class Drawing(QWidget):
             layer = QPixmap(self.size())
             layer.fill(Qt.GlobalColor.transparent)
             painter = QPainter(layer)
-            nx, ny = max(1, int(case.width // 10)), max(1, int(case.depth // 10))
+            nx, ny = floor_grid(case)
             w, h = case.width / nx * scale, case.depth / ny * scale
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(signs.hatch(self._session.theme, "soft", 0.45))

@@ -4,6 +4,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.derived import VIEWS
 from fondale.core.model import PIECES
 from fondale.core.prompts.sight import HEAD_LEAST, PIECE_LEAST
 from fondale.core.words import percent
@@ -37,11 +38,11 @@ class SeenTable(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, project, p = self._session.theme, self._session.project, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        quick = self._session.results.quick
+        found = self._session.results[VIEWS]
         self._rows = []
-        if quick is None or not project.seats:
+        if found is None or not project.seats:
             return
-        views = {(v.piece, v.seat): v for v in quick.views}
+        views = {(v.piece, v.seat): v for v in found}
         names = theme.px(NAMES)
         wide = (self.width() - names) / len(project.seats)
         row = self._row()

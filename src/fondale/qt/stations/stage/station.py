@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
 
+from fondale.core.derived import READINGS, STAGE, VIEWS
 from fondale.core.edits import remove
 from fondale.core.edits.measuring import sizes_of
 from fondale.core.edits.new_things import add_piece, add_seat
@@ -33,7 +34,7 @@ class SeatView(SeatPicture):
     """The view under work light; a click chooses what is seen there; the chosen piece is ringed."""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        stage = self._session.results.stage
+        stage = self._session.results[STAGE]
         if stage is None or self._image is None:
             return
         box, height = self.box(), stage.owners.shape[0]
@@ -43,7 +44,7 @@ class SeatView(SeatPicture):
             self._session.select(PIECES, self._session.project.pieces[stage.owners[y, x]].id)
 
     def draw_over(self, p: QPainter) -> None:
-        stage, project = self._session.results.stage, self._session.project
+        stage, project = self._session.results[STAGE], self._session.project
         chosen = self._session.chosen(PIECES)
         index = next((i for i, piece in enumerate(project.pieces) if piece.id == chosen), -1)
         if stage is None or index < 0:
@@ -61,9 +62,9 @@ class SeatView(SeatPicture):
             for y, dy in ((top, 8), (bottom, -8)):
                 p.drawLine(QPointF(x, y), QPointF(x + dx, y))
                 p.drawLine(QPointF(x, y), QPointF(x, y + dy))
-        quick = self._session.results.quick
-        reading = quick.readings.get(piece.id) if quick else None
-        view = next((v for v in quick.views if v.piece == piece.id and v.seat == stage.seat), None) if quick else None
+        reading = self._session.results.one(READINGS, piece.id)
+        views = self._session.results[VIEWS] or ()
+        view = next((v for v in views if v.piece == piece.id and v.seat == stage.seat), None)
         lines = [clipped(piece.name, 30)]
         if reading is not None:
             lines.append(f"reads as {reading.words}")
@@ -163,9 +164,9 @@ class StageStation(Station):
     def refresh(self) -> None:
         """Follow the project, the seat and the results."""
         self._fill_seats()
-        stage = self.session.results.stage
+        stage = self.session.results[STAGE]
         current = stage if stage is not None and stage.seat == self.session.results.seat_of(self.session.project) else None
-        self.view.show_rgb(current.image if current else None, self.session.results.fresh("stage"))
+        self.view.show_rgb(current.image if current else None, self.session.results.fresh(STAGE))
         self.plan.update()
         self.section.update()
         self.seen_table.updateGeometry()
@@ -267,7 +268,7 @@ class StageStation(Station):
         return [*rows, self._name(at.then(lambda p: p.name))]
 
     def _show_seen(self, piece: Piece | None) -> None:
-        project, quick = self.session.project, self.session.results.quick
+        project, known = self.session.project, self.session.results[VIEWS] or ()
         seat = project.find(SEATS, self.session.results.seat_of(project))
         if self._editing == "seats" and seat is not None:
             height = eye_height_mm(seat)
@@ -280,7 +281,7 @@ class StageStation(Station):
             self.seen.show_value(f"eyes {digits(abs(over), 0)} mm {'over' if over >= 0 else 'under'} the case’s floor", how)
             self.seen.setVisible(True)
             return
-        views = [v for v in quick.views if piece and v.piece == piece.id and seat and v.seat == seat.id] if quick else []
+        views = [v for v in known if piece and v.piece == piece.id and seat and v.seat == seat.id]
         self.seen.setVisible(bool(views) and self._editing == "pieces")
         if views and piece is not None and seat is not None:
             v = views[0]

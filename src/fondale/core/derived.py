@@ -1,0 +1,339 @@
+"""Every derived result, each declared in one place. What computes it is loaded where it is computed, not where it is named."""
+
+from typing import TYPE_CHECKING, Any
+
+from fondale.core.model import Model, Project
+from fondale.core.reckoning import Derived, Key, Look, Reckoner, Reckoning, Result
+
+if TYPE_CHECKING:
+    from datetime import date
+
+    from fondale.core.circuit.supply import SupplyResult
+    from fondale.core.coats.conflicts import Access, Chemistry, Missing
+    from fondale.core.diary.pace import Ledger
+    from fondale.core.fits.air import Air
+    from fondale.core.light.desk import LightResult
+    from fondale.core.light.views import LitView, StageView
+    from fondale.core.order.plan import Plan
+    from fondale.core.photo.reading import ThreadReading
+    from fondale.core.prints.balance import Balance
+    from fondale.core.prints.jobs import Bank, PrintJob
+    from fondale.core.progress import Progress
+    from fondale.core.scale.candidates import Ribbon
+    from fondale.core.scale.reading import Reading
+    from fondale.core.stage.clearance import Clash, Outside
+    from fondale.core.stage.outlines import Outlines
+    from fondale.core.views.sight import BareLamp, PieceView
+
+
+# What results depend on. Names and notes are in none of these: who is renamed stays where he stands.
+
+
+def _nameless(things: tuple[Model, ...]) -> Key:
+    """All that things hold but their names."""
+    return tuple(tuple(v for k, v in thing.__dict__.items() if k != "name") for thing in things)
+
+
+def _sizes(project: Project) -> Key:
+    """What is measured and known of every piece."""
+    return tuple((p.id, p.shape, p.measure, p.details, p.thing) for p in project.pieces)
+
+
+def _scene(project: Project) -> Key:
+    """The case, and every placed piece as it stands."""
+    return project.case, tuple((p.id, p.shape, p.measure, p.details, p.place, p.role) for p in project.pieces if p.place is not None)
+
+
+def _painted(project: Project) -> Key:
+    """The scene with its colours."""
+    return *_scene(project), tuple(p.paint for p in project.pieces if p.place is not None)
+
+
+def _eyes(project: Project) -> Key:
+    return _nameless(project.seats), project.brief.shelf_height_mm
+
+
+def _wiring(project: Project) -> Key:
+    lamps = tuple((m.id, m.led) for m in project.lamps)
+    return lamps, _nameless(project.strings), _nameless(project.supplies)
+
+
+def _lit(project: Project) -> Key:
+    lamps = tuple((m.id, m.led, m.x, m.y, m.z, m.ax, m.ay, m.az, m.angle_deg, m.level) for m in project.lamps)
+    return *_painted(project), lamps, tuple((m.id, m.levels) for m in project.moments), project.moment
+
+
+def _printing(project: Project) -> Key:
+    parts = tuple((p.shape, p.role) for p in project.pieces if getattr(p.shape, "file", ""))
+    return _nameless(project.prints), parts, project.brief.machines, project.brief.rules.prints, project.brief.currency
+
+
+def _bench(project: Project) -> Key:
+    return project.brief.bench_c, project.brief.bench_rh
+
+
+def _order(project: Project) -> Key:
+    """The steps and what they work on."""
+    return project.steps, project.surfaces
+
+
+# Bench and Brief.
+
+
+def _readings(at: Reckoning) -> "dict[str, Reading]":
+    from fondale.core.scale.reading import read_piece
+
+    return {p.id: r for p in at.project.pieces if (r := read_piece(p, at.project.brief.house_n)) is not None}
+
+
+READINGS = Result("readings", "reading scales", "quick", _readings, lambda p, _l: (_sizes(p), p.brief.house_n))
+
+
+def _ribbon(at: Reckoning) -> "Ribbon":
+    from fondale.core.scale.candidates import ribbon
+
+    return ribbon(at.project, at[READINGS])
+
+
+def _at_hand(project: Project, _look: Look) -> Key:
+    from fondale.core.scale.candidates import stock
+
+    stands = tuple((p.id, p.stands) for p in project.pieces)
+    return _scene(project), stands, stock(project.bits), project.prints, tuple(s.distance for s in project.seats), project.brief.house_n
+
+
+RIBBON = Result("ribbon", "weighing scales", "quick", _ribbon, _at_hand, (READINGS,))
+
+
+def _photos(at: Reckoning) -> "dict[str, dict[str, ThreadReading]]":
+    from fondale.core.photo.reading import read_photo
+
+    return {p.id: read_photo(p) for p in at.project.photos}
+
+
+PHOTO_READINGS = Result("photo_readings", "reading photographs", "quick", _photos, lambda p, _l: (p.photos,))
+
+
+def _airs(at: Reckoning) -> "dict[str, Air]":
+    from fondale.core.fits.air import air_of
+
+    return {f.id: air_of(f, at.project.brief.rules.tolerance) for f in at.project.fits}
+
+
+AIRS = Result("airs", "measuring fits", "quick", _airs, lambda p, _l: (p.fits, p.brief.rules.tolerance))
+
+
+def _jobs(at: Reckoning) -> "dict[str, PrintJob]":
+    from fondale.core.prints.jobs import job_of
+
+    return {f.id: job_of(at.project, f) for f in at.project.prints}
+
+
+JOBS = Result("jobs", "reckoning prints", "quick", _jobs, lambda p, _l: _printing(p))
+
+
+def _balances(at: Reckoning) -> "dict[str, Balance]":
+    from fondale.core.prints.balance import balance
+
+    return {f.id: balance(f) for f in at.project.prints}
+
+
+BALANCES = Result("balances", "weighing prints", "quick", _balances, lambda p, _l: (_nameless(p.prints),))
+
+
+def _bank(at: Reckoning) -> "Bank":
+    from fondale.core.prints.jobs import bank
+
+    return bank(at.project, at[JOBS])
+
+
+BANK = Result("bank", "filling the printers", "quick", _bank, lambda p, _l: (), (JOBS,))
+
+
+def _ledger(at: Reckoning) -> "Ledger":
+    from fondale.core.diary.pace import ledger
+
+    return ledger(at.project, at[JOBS])
+
+
+LEDGER = Result(
+    "ledger", "adding up", "quick", _ledger,
+    lambda p, _l: (p.pages, tuple((s.id, s.minutes) for s in p.steps), tuple(x.cost for x in p.pieces), p.brief.cap), (JOBS,),
+)  # fmt: skip
+
+
+# Stage.
+
+
+def _clashes(at: Reckoning) -> "tuple[Clash, ...]":
+    from fondale.core.stage.clearance import clashes
+
+    return clashes(at.project)
+
+
+CLASHES = Result("clashes", "looking for what touches", "quick", _clashes, lambda p, _l: _scene(p))
+
+
+def _outside(at: Reckoning) -> "tuple[Outside, ...]":
+    from fondale.core.stage.clearance import outside
+
+    return outside(at.project)
+
+
+OUTSIDE = Result("outside", "looking for what sticks out", "quick", _outside, lambda p, _l: _scene(p))
+
+
+def _views(at: Reckoning) -> "tuple[PieceView, ...]":
+    from fondale.core.stage.scene import build_scene
+    from fondale.core.views.sight import piece_views
+
+    return piece_views(at.project, build_scene(at.project), at.project.seats)
+
+
+VIEWS = Result("views", "looking from the seats", "quick", _views, lambda p, _l: (_scene(p), _eyes(p)))
+
+
+def _bare(at: Reckoning) -> "tuple[BareLamp, ...]":
+    from fondale.core.stage.scene import build_scene
+    from fondale.core.views.sight import bare_lamps
+
+    scene = build_scene(at.project)
+    return tuple(b for s in at.project.seats for b in bare_lamps(at.project, scene, s))
+
+
+BARE = Result(
+    "bare", "looking for bare bulbs", "quick", _bare, lambda p, _l: (_scene(p), _eyes(p), tuple((m.id, m.x, m.y, m.z) for m in p.lamps))
+)
+
+
+def _stage(at: Reckoning) -> "StageView | None":
+    from fondale.core.light.views import stage_view
+
+    return stage_view(at.project, at.look.seat_of(at.project), at.look.width)
+
+
+STAGE = Result(
+    "stage", "looking from the seat", "view", _stage, lambda p, look: (_painted(p), _eyes(p), look.seat_of(p), look.width, _indices(p))
+)
+
+
+def _indices(project: Project) -> Key:
+    """The places of pieces in their list: pictures say by them who is seen."""
+    return tuple(p.id for p in project.pieces)
+
+
+def _outlines(at: Reckoning) -> "Outlines":
+    from fondale.core.stage.outlines import outlines
+
+    return outlines(at.project)
+
+
+OUTLINES = Result("outlines", "drawing outlines", "view", _outlines, lambda p, _l: (_sizes(p), tuple(x.role for x in p.pieces)), slow=True)
+
+
+# Lamps.
+
+
+def _supplies(at: Reckoning) -> "tuple[SupplyResult, ...]":
+    from fondale.core.circuit.supply import solve_all
+
+    return solve_all(at.project)
+
+
+SUPPLIES_SOLVED = Result("supplies", "solving circuits", "quick", _supplies, lambda p, _l: _wiring(p))
+
+
+def _amps(at: Reckoning) -> dict[str, float]:
+    from fondale.core.circuit.supply import lamp_currents
+
+    return lamp_currents(at[SUPPLIES_SOLVED])
+
+
+AMPS = Result("amps", "solving circuits", "quick", _amps, lambda p, _l: (), (SUPPLIES_SOLVED,))
+
+
+def _light(at: Reckoning) -> "LightResult | None":
+    return at.reckoner.desk.meters(at.project, amps=at[AMPS], progress=at.progress) if at.project.meters else None
+
+
+LIGHT = Result(
+    "light", "solving the light", "light", _light,
+    lambda p, _l: (_lit(p), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in p.meters)), (AMPS,), slow=True,
+)  # fmt: skip
+
+
+def _picture(at: Reckoning) -> "LitView | None":
+    from fondale.core.light.views import lit_view
+
+    return lit_view(at.reckoner.desk, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
+
+
+PICTURE = Result(
+    "picture",
+    "drawing the lit view",
+    "light",
+    _picture,
+    lambda p, look: (_lit(p), _eyes(p), look.seat_of(p), look.width),
+    (AMPS,),
+    slow=True,
+)
+
+
+# Coats and Diary.
+
+
+def _access(at: Reckoning) -> "tuple[Access, ...]":
+    from fondale.core.coats.conflicts import access_conflicts
+
+    return access_conflicts(at.project)
+
+
+ACCESS = Result("access", "rehearsing", "quick", _access, lambda p, _l: _order(p))
+
+
+def _chemistry(at: Reckoning) -> "tuple[Chemistry, ...]":
+    from fondale.core.coats.conflicts import chemistry_conflicts
+
+    return chemistry_conflicts(at.project)
+
+
+CHEMISTRY = Result("chemistry", "looking at the coats", "quick", _chemistry, lambda p, _l: _order(p))
+
+
+def _missing(at: Reckoning) -> "tuple[Missing, ...]":
+    from fondale.core.coats.conflicts import missing
+
+    return missing(at.project)
+
+
+MISSING = Result("missing", "looking for what was forgotten", "quick", _missing, lambda p, _l: (_order(p), _scene(p), tuple((m.id, m.x, m.y, m.z) for m in p.lamps)))  # fmt: skip
+
+
+def _plan(at: Reckoning) -> "Plan":
+    from fondale.core.order.plan import make_plan
+
+    return make_plan(at.project, at.look.today, progress=at.progress)
+
+
+def _time(project: Project, look: Look) -> Key:
+    brief = project.brief
+    when = brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off
+    return project.steps, when, _bench(project), project.pages, look.today
+
+
+PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=True)
+
+# In an order in which each stands after what it needs.
+RESULTS: tuple[Result[Any], ...] = (
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
+    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, PLAN, LIGHT, PICTURE,
+)  # fmt: skip
+BY_NAME = {r.name: r for r in RESULTS}
+QUICK = tuple(r for r in RESULTS if r.lane == "quick")
+# What the window alone looks at.
+FOR_SHOW = (STAGE, OUTLINES, PICTURE)
+
+
+def derive(project: Project, today: "date", progress: "Progress | None" = None) -> Derived:
+    """All that papers and prompts ask of a project, the slow parts too. Raises whatever goes wrong."""
+    return Reckoner().derive(project, Look(today), (r for r in RESULTS if r not in FOR_SHOW), progress)

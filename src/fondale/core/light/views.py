@@ -1,0 +1,59 @@
+"""What the window shows of a scene from a seat: under work light, and lit."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fondale.core.light.desk import LightDesk
+from fondale.core.light.picture import develop, look, work_light
+from fondale.core.model import SEATS, Project
+from fondale.core.progress import Progress
+from fondale.core.stage.scene import build_scene
+from fondale.core.views.sight import eye_of, hidden_floor
+
+STAGE_EXPOSURE = 2.2
+SLIDE_PX = 160
+Image = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
+
+
+@dataclass(frozen=True)
+class StageView:
+    """The view from a seat under work light (height, width, 3), who is seen in each pixel, and the floor (k, 3) that the seat never sees."""
+
+    seat: str
+    image: Image
+    owners: np.ndarray[tuple[int, ...], np.dtype[np.int16]]
+    hidden: np.ndarray[tuple[int, ...], np.dtype[np.float64]]
+
+
+@dataclass(frozen=True)
+class LitView:
+    """The lit view of a moment and a small one of every moment, in sRGB; the exposure is shared."""
+
+    seat: str
+    moment: str
+    image: Image
+    slides: dict[str, Image]
+    exposure: float
+
+
+def stage_view(project: Project, seat: str, width: int) -> StageView | None:
+    """The view from a seat under work light; None where there is no such seat."""
+    chosen = project.find(SEATS, seat)
+    if chosen is None:
+        return None
+    scene = build_scene(project)
+    frame = look(scene, eye_of(project, chosen), width)
+    owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -2).reshape(frame.height, frame.width)
+    points, hidden = hidden_floor(project, scene, chosen)
+    return StageView(seat, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
+
+
+def lit_view(desk: LightDesk, project: Project, seat: str, width: int, amps: dict[str, float], progress: Progress) -> LitView | None:
+    """The lit view and the slides of all moments; None where there is no such seat."""
+    if project.find(SEATS, seat) is None:
+        return None
+    exposure = desk.exposure(project, seat, amps=amps)
+    image = develop(desk.luminance(project, seat, width, amps=amps, progress=progress), exposure)
+    slides = {m.id: develop(desk.luminance(project, seat, SLIDE_PX, m.id, amps), exposure) for m in project.moments}
+    return LitView(seat, project.moment, image, slides, exposure)

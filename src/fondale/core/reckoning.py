@@ -1,0 +1,128 @@
+"""How derived results are declared, computed, kept and handed on. Which there are is told in ``derived``.
+
+A result is a function of a snapshot. It is computed again only when what it depends on has changed, and it is never parted from the
+snapshot that it is of.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import date
+from typing import TYPE_CHECKING, Any, Generic, Literal, TypeVar, cast
+
+from fondale.core.model import Project
+from fondale.core.progress import Progress, Quiet
+from fondale.core.unknown import Unknown, reckonable, unknown_keys
+
+if TYPE_CHECKING:
+    from fondale.core.light.desk import LightDesk
+
+T = TypeVar("T")
+Lane = Literal["quick", "view", "plan", "light"]
+Key = tuple[Any, ...]
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is looked at besides the project: the day, the seat (empty: the first), and how wide pictures are, in pixels."""
+
+    today: date
+    seat: str = ""
+    width: int = 640
+
+    def seat_of(self, project: Project) -> str:
+        """The seat looked from, or an empty text where there is none."""
+        ids = [s.id for s in project.seats]
+        return self.seat if self.seat in ids else (ids[0] if ids else "")
+
+
+@dataclass(frozen=True, eq=False)
+class Result(Generic[T]):
+    """One derived result: its name, what is said while it is computed, which lane it runs in, and how it is computed.
+
+    ``depends`` are the parts of the project and of the look that it is a function of; ``needs`` the results that it builds on.
+    ``slow``: it is left alone while something is dragged.
+    """
+
+    name: str
+    words: str
+    lane: Lane
+    compute: Callable[["Reckoning"], T]
+    depends: Callable[[Project, Look], Key]
+    needs: tuple["Result[Any]", ...] = ()
+    slow: bool = False
+
+    def key(self, project: Project, look: Look) -> Key:
+        """What the result depends on, with what its needs depend on: equal keys mean an equal result."""
+        return (*self.depends(project, look), *(n.key(project, look) for n in self.needs))
+
+
+class NotKnown(LookupError):
+    """A result that has not been computed, or could not be."""
+
+
+@dataclass(frozen=True)
+class Derived:
+    """A snapshot, as it is reckoned with, and results that are of it; ``unknown`` are the keys that were left out."""
+
+    project: Project
+    values: Mapping[str, Any] = field(default_factory=dict)
+    unknown: tuple[Unknown, ...] = ()
+
+    def __getitem__(self, result: Result[T]) -> T:
+        """The value of a result. Raises NotKnown."""
+        if result.name not in self.values:
+            raise NotKnown(f"{result.name} is not known")
+        return cast(T, self.values[result.name])
+
+    def get(self, result: Result[T]) -> T | None:
+        """The value of a result, or None where it is not known."""
+        return self.values.get(result.name)
+
+
+class Reckoner:
+    """Keeps the last value of every result, and what is dear to build for the light."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, tuple[Key, Any]] = {}
+        self._desk: LightDesk | None = None
+
+    @property
+    def desk(self) -> "LightDesk":
+        """The light that has been solved so far."""
+        from fondale.core.light.desk import LightDesk  # only where light is reckoned
+
+        if self._desk is None:
+            self._desk = LightDesk()
+        return self._desk
+
+    def give(self, result: Result[T], key: Key, value: T) -> None:
+        """Take a value that was computed elsewhere."""
+        self._kept[result.name] = (key, value)
+
+    def compute(self, result: Result[T], project: Project, look: Look, progress: Progress | None = None) -> T:
+        """The value of a result: kept where it is of an equal key, computed otherwise. Raises whatever goes wrong."""
+        key = result.key(project, look)
+        kept = self._kept.get(result.name)
+        if kept is None or kept[0] != key:
+            kept = (key, result.compute(Reckoning(self, project, look, progress or Quiet())))
+            self._kept[result.name] = kept
+        return cast(T, kept[1])
+
+    def derive(self, project: Project, look: Look, results: Iterable[Result[Any]], progress: Progress | None = None) -> Derived:
+        """Several results of one snapshot, as far as its keys are known. Raises whatever goes wrong."""
+        sure = reckonable(project)
+        return Derived(sure, {r.name: self.compute(r, sure, look, progress) for r in results}, unknown_keys(project))
+
+
+@dataclass(frozen=True)
+class Reckoning:
+    """What the function of a result is given."""
+
+    reckoner: Reckoner
+    project: Project
+    look: Look
+    progress: Progress
+
+    def __getitem__(self, result: Result[T]) -> T:
+        """A result that this one builds on."""
+        return self.reckoner.compute(result, self.project, self.look, self.progress)
