@@ -259,7 +259,7 @@ def dense_stl(path: Path, parts: int = 8) -> int:
 
 
 def meshes() -> None:
-    """A dense body: load, scale and measure against trimesh's load alone; memory against the arrays; cutting; the bits box."""
+    """A dense body: load, scale and measure against the load of [trimesh] alone; memory against the arrays; cutting; the bits box."""
     import tempfile
     import tracemalloc
 

@@ -47,7 +47,7 @@ def test_needs_are_read(text, outline, real, n):
 
 
 def test_people_say_sizes_too():
-    # Hips at 0.53 of stature, shoulders at 0.26 (Drillis and Contini 1966): the table of sayings.
+    # Hips at 0.53 of stature, shoulders at 0.26 [drillis1966]: the table of sayings.
     man = table("body")["people"]["man"]["mean_mm"]
     asked = parse_need("table, 2 x shoulder wide, hip high", 35)
     assert asked.real == pytest.approx((2 * 0.259 * man, 0.53 * man), rel=0.02)

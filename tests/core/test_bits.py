@@ -145,7 +145,7 @@ def test_tyres_from_their_code():
 
 @pytest.mark.parametrize(("outline", "sizes"), [("box", (1200, 800, 144)), ("box", (6058, 2438, 2591)), ("plate", (2030, 830, 40))])
 def test_standard_things_are_recognised_at_any_scale(outline, sizes):
-    """EN 13698-1 pallet, ISO 668 container, door leaf (common practice)."""
+    """[en13698] pallet, [iso668] container, door leaf (common practice)."""
     for n in (24, 35, 87):
         found = likenesses(outline, tuple(s / n for s in sizes), n)
         assert found[0].distance < 1e-9

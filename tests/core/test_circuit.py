@@ -123,7 +123,7 @@ def test_a_reversed_led_leaks_only():
 
 
 def test_wire_resistance_both_ways():
-    # ASTM B258 and IEC 60028: AWG 36 has 0.127 mm and 1.361 ohm/m one way.
+    # [astmb258] and [iec60028]: AWG 36 has 0.127 mm and 1.361 ohm/m one way.
     assert wire_ohm(1000, 36) / 2 == pytest.approx(1.361, rel=1e-3)
     # Six gauges thinner: twice the resistance fourfold by area, within the rule of thumb.
     assert wire_ohm(1000, 30) == pytest.approx(wire_ohm(1000, 36) / 4, rel=0.02)

@@ -80,7 +80,7 @@ def test_coats_are_named():
 
 
 def test_drill_rows():
-    """Number drills no. 80 = 0.0135 in and no. 1 = 0.228 in, falling with the number (ASME B94.11M, from memory)."""
+    """Number drills no. 80 = 0.0135 in and no. 1 = 0.228 in, falling with the number ([asmeb9411], from memory)."""
     number = drills("number")
     assert len(number) == 80
     assert (number[0].name, number[0].mm) == ("no. 80", pytest.approx(0.343, abs=1e-3))
@@ -131,7 +131,7 @@ def test_capacity_grows_with_the_room_and_stops_at_the_roof():
 
 
 def test_a_rectangle_holds_what_a_row_of_boxes_would():
-    """Men abreast: shoulders are 0.259 of stature (Drillis and Contini 1966) and the arms a little more, so 10 in 10 widths and gaps."""
+    """Men abreast: shoulders are 0.259 of stature [drillis1966] and the arms a little more, so 10 in 10 widths and gaps."""
     wide = (_plan("standing", "man").max(0) - _plan("standing", "man").min(0)) * 50
     found = capacity(rectangle(10 * (wide[0] + 1.0) + 0.02, wide[1] + 1.02), None, "standing", "man", 50.0)
     assert found.count >= 10

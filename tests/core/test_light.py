@@ -102,7 +102,7 @@ def test_an_integrating_cube_is_evenly_lit_by_its_bounces(empty):
 
 
 def test_form_factors_of_facing_and_adjoining_squares(empty):
-    # Unit cube: F = 0.19982 between opposite and 0.20004 between adjoining faces (Howell's catalogue, C-11 and C-14).
+    # Unit cube: F = 0.19982 between opposite and 0.20004 between adjoining faces ([howell], C-11 and C-14).
     lit = prepare(closed(empty, 0.5, 200, 200, 200), rays=1024)
     count = lit.patches.s_count * lit.patches.t_count
     face = np.repeat(np.arange(6), count)

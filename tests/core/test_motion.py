@@ -43,6 +43,6 @@ def test_flashes_are_counted(rate, flashes):
 
 @pytest.mark.parametrize("seed", range(6))
 def test_our_own_motions_keep_the_limit_of_three_a_second(seed):
-    # WCAG 2.3.1: no more than three flashes in any one second.
+    # [wcag22], 2.3.1: no more than three flashes in any one second.
     for motion in ("steady", "candle", "breathing", "failing tube"):
         assert most_flashes(lamp(motion, seed=seed)) <= 3

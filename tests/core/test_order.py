@@ -211,7 +211,7 @@ def test_the_light_test_of_the_demo_comes_before_the_glass(heron, today):
 
 
 def test_sampled_minutes_have_the_mean_of_pert(empty):
-    # PERT: mean = (low + 4 likely + high) / 6.
+    # [pert1959]: mean = (low + 4 likely + high) / 6.
     from fondale.core.order.plan import _pert, _work
 
     p = project(empty, Step(id="a", name="a", minutes=(10, 20, 60)))

@@ -55,7 +55,7 @@ def test_the_stated_uncertainty_is_what_scatter_shows():
 
 @given(st.integers(0, 10_000))
 def test_the_homography_agrees_with_an_outside_library(seed):
-    """scikit-image's projective transform, to one part in a million."""
+    """The projective transform of [skimage], to one part in a million."""
     rng = np.random.default_rng(seed)
     source = WALL / 2 + rng.normal(0, 150, (4, 2))
     target = camera(rng.uniform(-50, 50), rng.uniform(-20, 20))(WALL) + rng.normal(0, 20, (4, 2))
@@ -192,7 +192,7 @@ def test_ground_alone_refuses_a_foot_on_the_horizon():
 
 
 def test_sizes_said_by_people():
-    """Hip 0.530 and shoulder breadth 0.259 of stature: Drillis and Contini 1966 (from memory)."""
+    """Hip 0.530 and shoulder breadth 0.259 of stature: [drillis1966] (from memory)."""
     assert read_saying("Hip high").real_mm == pytest.approx(0.530 * 1752.5)
     assert read_saying("2 x shoulder wide").real_mm == pytest.approx(2 * 0.259 * 1752.5)
     assert parse_length("hip high", 35) == pytest.approx(0.530 * 1752.5 / 35)

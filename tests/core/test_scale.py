@@ -18,14 +18,14 @@ def test_a_kneeling_man_is_about_1300_mm_and_37_mm_at_1_35():
 
 
 def test_standing_is_the_whole_stature_and_eyes_are_where_the_table_says():
-    # Drillis and Contini 1966: eye height 0.936 of stature.
+    # [drillis1966]: eye height 0.936 of stature.
     body = mannequin("standing")
     assert body.crown == pytest.approx(1.0, abs=0.01)
     assert body.eye == pytest.approx(0.936, abs=0.015)
 
 
 def test_sitting_on_a_seat_agrees_with_sitting_height():
-    # Drillis and Contini 1966: sitting height 0.520; the seat is a lower leg high, 0.285 with the thigh's half depth.
+    # [drillis1966]: sitting height 0.520; the seat is a lower leg high, 0.285 with the thigh's half depth.
     assert pose_ratio("sitting_seat") == pytest.approx(0.520 + 0.285 - 0.05, abs=0.03)
 
 

@@ -24,7 +24,7 @@ MEAN = 1752.5  # mm, NHEFS men, as shipped in body.toml
 
 
 def man(n=35.0, stature=MEAN, pose="standing", **parts):
-    """A man of ``stature`` cast at 1:n, with parts of the body as multiples of what Drillis and Contini give."""
+    """A man of ``stature`` cast at 1:n, with parts of the body as multiples of what [drillis1966] gives."""
     rows = table("body")["details"]
     details = tuple(Detail(id=k, part=k, mm=stature / n * rows[k]["share"] * times) for k, times in parts.items())
     return Piece(id="m", name="Man", shape=Figure(pose=pose), measure=Measure(mm=stature / n), details=details)
@@ -54,7 +54,7 @@ def test_a_known_thing_on_the_figure_narrows_the_interval():
 
 
 def test_weights_are_those_of_least_squares():
-    """Two independent values: weights go with 1 / sigma squared (Aitken 1935, worked by hand)."""
+    """Two independent values: weights go with 1 / sigma squared ([aitken1935], worked by hand)."""
     a = Sighting("a", 10, 0, 350, 0.02, "thing", body=False)
     b = Sighting("b", 10, 0, 360, 0.04, "thing", body=False)
     found = combine((a, b), 0.04)

@@ -16,7 +16,7 @@ def seated(project, seat=FRONT, shelf=1100.0):
 
 
 def test_eyes_stand_where_the_segments_put_them():
-    # Standing: 0.936 of stature (Drillis and Contini 1966).
+    # Standing: 0.936 of stature [drillis1966].
     assert eye_height_mm(Seat(id="a", name="A", stature_mm=1750)) == pytest.approx(1638)
     # Sitting: chair 450 mm and sitting eye height; the US Army survey of 1988 gives 792 mm for a mean man of
     # 1756 mm (from memory), the segments give 0.456 of stature, 801 mm.

@@ -29,7 +29,7 @@ def sheet(heron, derived) -> str:
 def test_the_sheet_is_a4_and_carries_the_project(heron, derived):
     reader = PdfReader(BytesIO(build_sheet(derived, (), TODAY)))
     box = reader.pages[0].mediabox
-    # ISO 216: A4 is 210 x 297 mm; 1 point is 1/72 inch.
+    # [iso216]: A4 is 210 x 297 mm; 1 point is 1/72 inch.
     assert float(box.width) * 25.4 / 72 == pytest.approx(210, abs=0.1)
     assert float(box.height) * 25.4 / 72 == pytest.approx(297, abs=0.1)
     assert reader.metadata.title == "Heron Stairs, last boat: build sheet"

@@ -4,6 +4,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox
 
 from fondale.app.workers import Report
+from fondale.core.derived import LEDGER
 from fondale.core.edits import apply, put
 from fondale.core.model import PIECES, PROJECT, STRINGS
 from fondale.core.words import digits
@@ -20,7 +21,7 @@ from tests.conftest import with_long_names
 
 
 def contrast(a: str, b: str) -> float:
-    """WCAG 2.2 contrast ratio of two hex colours."""
+    """[wcag22] contrast ratio of two hex colours."""
 
     def luminance(colour: str) -> float:
         values = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
@@ -94,7 +95,7 @@ def test_the_playbill_promises_and_explains(desk, heron):
     d.refresh()
     bill = d.window.playbill
     assert bill.date.text().startswith("opens Sat 19 Dec, 25 days, odds ")
-    spent = sum(x.cost for x in heron.pieces) + sum(x.spent for x in heron.pages) + ledger(heron).prints
+    spent = sum(x.cost for x in heron.pieces) + sum(x.spent for x in heron.pages) + d.session.results[LEDGER].prints
     assert bill.money.text() == f"{digits(spent, 2)} of 150 €"
     assert "h" in bill.time.text()
     for button in (bill.date, bill.time, bill.money):

@@ -37,7 +37,7 @@ def test_the_window_is_square(photo):
 
 
 def test_pixels_follow_the_pinhole_camera():
-    """A second derivation: the camera matrix K [R | t] of a camera looking along y (Hartley and Zisserman 2004, section 6.1)."""
+    """A second derivation: the camera matrix K [R | t] of a camera looking along y ([hartley2004], section 6.1)."""
     case = scene_project().case
     x0, x1, z1 = -0.04 * case.width, 1.04 * case.width, 1.04 * case.height
     k = 1200 / (x1 - x0)

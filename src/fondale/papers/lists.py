@@ -1,4 +1,4 @@
-"""Lists as CSV (RFC 4180)."""
+"""Lists as CSV [rfc4180]."""
 
 import csv
 from io import StringIO

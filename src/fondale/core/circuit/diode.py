@@ -1,4 +1,4 @@
-"""LEDs by the Shockley equation with series resistance: V = N Vt ln(I/IS + 1) + I RS."""
+"""LEDs by the Shockley equation [shockley1949] with series resistance: V = N Vt ln(I/IS + 1) + I RS."""
 
 from dataclasses import dataclass
 from functools import lru_cache

@@ -8,11 +8,12 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.circuit.diode import diode_of
 from fondale.core.circuit.network import GROUND, Led, Network, NoSolution, Resistor, Solution, Source, solve
+from fondale.core.how import How, Told, cite
 from fondale.core.model import LAMPS, SUPPLIES, Project, String, Supply
-from fondale.core.words import as_name
+from fondale.core.words import as_name, digits, ma
 from fondale.knowledge import table
 
-COPPER_OHM_M = 1.7241e-8  # annealed copper at 20 C, IEC 60028
+COPPER_OHM_M = 1.7241e-8  # annealed copper at 20 C [iec60028]
 SCATTER_V = 0.1
 _DEPTHS = 33
 
@@ -72,13 +73,13 @@ class SupplyResult:
 
 
 def wire_ohm(length_mm: float, awg: int) -> float:
-    """Both ways: R = rho 2 L / A, diameter 0.127 x 92^((36 - n) / 39) mm (ASTM B258)."""
+    """Both ways: R = rho 2 L / A, diameter 0.127 x 92^((36 - n) / 39) mm [astmb258]."""
     diameter_mm = 0.127 * 92 ** ((36 - awg) / 39)
     return float(COPPER_OHM_M * (2 * length_mm / 1000) / (np.pi * (diameter_mm / 2000) ** 2))
 
 
 def next_resistor(ohm: float, row: str = "e12") -> float:
-    """The next value up in the E12 or E24 row of IEC 60063, from 1 ohm to 10 megohm."""
+    """The next value up in the E12 or E24 row [iec60063], from 1 ohm to 10 megohm."""
     values = table("electric")["resistor"][row]
     for decade in range(-1, 7):
         for value in values:
@@ -240,3 +241,16 @@ def split(project: Project, string: String) -> tuple[String, ...]:
         part = string.but(id=ident, name=as_name(f"{string.name}, {name}"), lamps=tuple(lamps))
         out.append(with_resistor(project, part))
     return tuple(out)
+
+
+def current_told(found: LampCurrent | None) -> Told:
+    """The current through a lamp; None stands for one that hangs in no string."""
+    if found is None:
+        return Told("not wired", How("Current", "In no string yet: shown at its rated current.", "", "Lamps"))
+    formula = (
+        "Kirchhoff’s laws over the whole supply, each LED as V = N·Vt·ln(I/IS + 1) + I·RS.\n"
+        f"Between {ma(found.low)} and {ma(found.high)} if its forward voltage is {digits(SCATTER_V, 1)} V up or down;"
+        f" with the forward voltage of the table, at {digits(found.volts, 2)} V"
+    )
+    source = f"{cite('shockley1949')}, with series resistance; damped Newton, checked against {cite('ngspice')}"
+    return Told(ma(found.amps), How("Current", formula, ma(found.amps), source))

@@ -2,10 +2,14 @@
 
 import numpy as np
 
+from fondale.core.how import PRACTICE, How, Told
 from fondale.core.model import Brief, Step
+from fondale.core.words import digits
 from fondale.knowledge import table
 
 DRYNESS = {"touch": 0, "next": 1, "handle": 2}
+WATER_BORNE = "acrylic"  # stands for all coats that dry by giving off water
+USUAL = 0.05  # a change of drying times that nobody notices
 
 
 def drying_factor(coat: str, bench_c: float, bench_rh: float) -> float:
@@ -31,3 +35,35 @@ def too_cold(step: Step, brief: Brief) -> float | None:
     if row is None or brief.bench_c >= row["min_c"]:
         return None
     return float(row["min_c"])
+
+
+def bench_told(brief: Brief) -> Told:
+    """How the bench makes coats dry."""
+    factor = drying_factor(WATER_BORNE, brief.bench_c, brief.bench_rh)
+    heat = 2.0 ** ((20.0 - brief.bench_c) / 10.0)
+    formula = (
+        f"2^((20 − {digits(brief.bench_c, 1)}) / 10) = {digits(heat, 2)} for the temperature\n"
+        f"× {digits(factor / heat, 2)} for air of {digits(brief.bench_rh, 0)} % (1 at 50 %, 1.5 at 75 %, 2 at 85 %)"
+    )
+    if abs(factor - 1) < USUAL:
+        said, speed = "", "dries as usual"
+    else:
+        said = digits(factor, 1)
+        speed = f"takes {said} times as long to dry"
+    return Told(
+        f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne {speed}", How("Drying at the bench", formula, said, PRACTICE)
+    )
+
+
+def dries_told(step: Step, brief: Brief) -> Told:
+    """When a step's coat may be touched, coated and handled."""
+    row = table("coats")["coat"].get(step.coat)
+    if row is None:
+        return Told("nothing dries", How("Drying", "This step puts on no coat.", "", "Coats"))
+    touch, coat, hard = (wait_h(step, d, brief) for d in DRYNESS)
+    usual = ", ".join(f"{digits(h, 2)} h" for h in row["dry_h"])
+    factor = drying_factor(step.coat, brief.bench_c, brief.bench_rh)
+    waits = f"\nIt waits {digits(step.wait_h, 1)} h at least." if step.wait_h else ""
+    formula = f"usual times at 20 °C and 50 %: {usual}\n× {digits(factor, 2)} at this bench{waits}"
+    said = f"touch {digits(touch, 1)} h, next coat {digits(coat, 1)} h, hard {digits(hard, 0)} h"
+    return Told(f"dries: {said}", How(f"Drying of {row['name']}", formula, said, f"{PRACTICE}; the label comes first"))

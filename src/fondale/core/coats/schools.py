@@ -19,7 +19,7 @@ def is_ageing(step: Step) -> bool:
 def ranked(steps: tuple[Step, ...], rank: Rank) -> tuple[str, ...]:
     """Ids of the steps, lower ranks first where links allow it, otherwise in the maker's order. A circle keeps its own order.
 
-    Topological sorting with a heap, Kahn 1962.
+    Topological sorting with a heap [kahn1962].
     """
     before = {k: set(v) for k, v in links(steps).items()}
     after: dict[str, list[str]] = {s.id: [] for s in steps}

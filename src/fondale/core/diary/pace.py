@@ -2,8 +2,10 @@
 
 from dataclasses import dataclass
 
+from fondale.core.how import How, Told
 from fondale.core.model import STEPS, Project
 from fondale.core.prints.jobs import PrintJob
+from fondale.core.words import digits, hours_words
 
 PRIOR_MIN = 240.0  # this many planned minutes at pace 1 are taken as known before the first page
 
@@ -63,3 +65,34 @@ def ledger(project: Project, jobs: dict[str, PrintJob]) -> Ledger:
     prints = sum(jobs[f.id].cost * f.count for f in project.prints)
     minutes, spent = sum(p.minutes for p in project.pages), sum(p.spent for p in project.pages)
     return Ledger(worked, planned, minutes, len(project.pages), spent, sum(p.cost for p in project.pieces), prints, project.brief.cap)
+
+
+def pace_told(book: Ledger) -> Told:
+    """The pace."""
+    formula = (
+        f"(worked {digits(book.worked_min, 0)} min + {digits(PRIOR_MIN, 0)}) ÷ (planned {digits(book.planned_min, 0)} min + {digits(PRIOR_MIN, 0)}):"
+        " with few pages it stays near 1"
+    )
+    said = f"{book.pace:.2f}"
+    return Told(f"pace {said} of plan", How("Pace", formula, said, "the pages of the Diary"))
+
+
+def hours_told(book: Ledger) -> Told:
+    """The time at the bench so far."""
+    said = hours_words(book.bench_min / 60)
+    return Told(
+        f"{said} at the bench so far", How("Hours", f"the minutes of all {book.pages} pages added up", said, "the pages of the Diary")
+    )
+
+
+def money_told(book: Ledger, currency: str) -> Told:
+    """What the piece has cost and will cost."""
+    terms = (
+        (book.pieces, "for pieces on the Bench"),
+        (book.prints, "for the prints that are planned"),
+        (book.spent, "written in the Diary"),
+    )
+    formula = "\n+ ".join(f"{digits(value, 2)} {currency} {words}" for value, words in terms)
+    said = digits(book.total, 2)
+    cap = f" of {digits(book.cap, 2)} {currency}" if book.cap else f" {currency}"
+    return Told(f"{said}{cap}", How("Money", formula, f"{said} {currency}", "Bench, print shop and Diary"))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.fits.drills import drill_for, drill_words
+from fondale.core.how import PRACTICE, How, Told
 from fondale.core.lengths import LengthError
 from fondale.core.model import Fit
 from fondale.core.words import digits
@@ -116,11 +117,12 @@ def air_of(fit: Fit, tolerance: str = "measured") -> Air:
         "loose": f"It will be loose: {digits(painted, 2)} mm of air a side after paint. Pack it, or make the {peg} {digits(2 * (painted - most), 2)} mm larger.",
         "will not go in": f"The {peg} will not go in. Bare, it has {bare_words}; the coats on both faces take {digits(2 * film, 2)}.",
     }[verdict]
+    masked = f"; masked: {fit.masked}" if fit.masked else ""
+    rougher = f", {digits(MOCK_UP_MM, 2)} of it because sizes are taken off a mock-up" if rough else ""
     formula = (
+        f"{process['name']}, {kind['name']}: needs {digits(least, 2)} to {digits(most, 2)} mm a side{rougher}\n"
+        f"{hole}: {coat_names(fit.hole_coats)}; {peg}: {coat_names(fit.peg_coats)}{masked}\n"
         f"air a side = ({hole} {digits(fit.hole, 2)} − {peg} {digits(fit.peg, 2)}) ÷ 2 − coats {digits(hole_film, 3)} − coats {digits(peg_film, 3)}"
-        f" = {digits(painted, 3)} mm\n{hole}: {coat_names(fit.hole_coats)}; {peg}: {coat_names(fit.peg_coats)}"
-        f"{'; masked: ' + fit.masked if fit.masked else ''}\n{process['name']}, {kind['name']}: needs {digits(least, 2)} to {digits(most, 2)} mm a side"
-        f"{f', {digits(MOCK_UP_MM, 2)} of it because sizes are taken off a mock-up' if rough else ''}"
     )
     return Air(bare, painted, least, most, hole_film, peg_film, verdict, open_to, sand_to, tuple(ways), words, formula)
 
@@ -131,3 +133,10 @@ def drilled(fit: Fit, tolerance: str = "measured") -> float:
     if table("fits")["kind"][fit.kind]["round"] and (drill := drill_for(air.open_to)) is not None:
         return drill.mm
     return math.ceil(round(air.open_to / 0.05, 6)) * 0.05
+
+
+def air_told(air: Air) -> Told:
+    """The air left in a fit."""
+    said = f"{digits(air.painted, 2)} mm"
+    source = f"process and kind: {PRACTICE}; films: the table of coats"
+    return Told(f"{said} of air a side, {air.verdict}", How("The air left after paint", air.formula, said, source))

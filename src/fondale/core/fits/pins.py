@@ -4,10 +4,11 @@ import math
 from dataclasses import dataclass
 
 from fondale.core.fits.drills import drill_words
+from fondale.core.how import How, Told
 from fondale.core.words import digits
 from fondale.knowledge import table
 
-ANKLE = 0.045  # thickness of an ankle as a share of stature: half of Drillis and Contini's foot breadth and more; common practice
+ANKLE = 0.045  # thickness of an ankle as a share of stature: half of foot breadth [drillis1966] and more; common practice
 DENSITY = {"resin": 1.15, "filament": 1.24, "styrene": 1.05, "metal": 7.3, "wood": 0.6}  # g/cm3, from memory; white metal
 
 
@@ -62,3 +63,10 @@ def pin_for(height_mm: float, weight_g: float, lean_deg: float = 0.0, feet: int 
         f"an ankle is about {digits(height_mm * ANKLE, 1)} mm thick; the rod takes at most 60 % of it"
     )
     return Pin(best, length, drill_words(best + 0.05), moment, stress, rod, words, formula)
+
+
+def pin_told(pin: Pin) -> Told:
+    """The rod that holds a figure."""
+    said = f"{digits(pin.mm, 1)} mm"
+    formula = f"{pin.formula}\nthe thinnest rod that bears it and suits the height"
+    return Told(f"{said} {pin.rod} rod", How("The pin", formula, said, table("fits")["rods"]["source"]))

@@ -7,14 +7,19 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.circuit.supply import lamp_currents, solve_all
+from fondale.core.how import How, Told, cite
 from fondale.core.light.emitters import bands_at_rated, emitter_of, lux, rated_a
 from fondale.core.light.evenness import AreaLight, areas
 from fondale.core.light.picture import Picture, exposure_of, look
 from fondale.core.light.solver import Lit, gather, prepare, solve
-from fondale.core.model import MOMENTS, SEATS, Project
+from fondale.core.model import MOMENTS, SEATS, Meter, Project
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of
+from fondale.core.words import clipped, digits, lux_words
+
+NAMES_MOST = 26
+LEAST_TOLD_LX = 0.05
 
 
 @dataclass(frozen=True)
@@ -137,3 +142,19 @@ class LightDesk:
         moments = [m.id for m in project.moments] or [""]
         values = [exposure_of(self.luminance(project, seat, width, m, amps)) for m in moments]
         return min((v for v in values if v > 0), default=0.0)
+
+
+def meter_told(project: Project, meter: Meter, found: MeterLight | None) -> Told:
+    """The light at a meter, lamp by lamp."""
+    name = clipped(meter.name, NAMES_MOST)
+    if found is None:
+        return Told(f"{name} …", How(meter.name, "Being solved.", "", "Lamps"))
+    names = {m.id: m.name for m in project.lamps}
+    parts = sorted(((v, k) for k, v in found.by_lamp.items() if v >= LEAST_TOLD_LX and k in names), reverse=True)
+    lamps = "\n+ ".join(f"{digits(v, 1)} lx from {names[k]}" for v, k in parts) or "no lamp reaches it"
+    formula = (
+        "Direct light E = I(θ) cos(incidence) / d², shadowed by rays, and light bounced off every surface (4096 rays from the meter)."
+        f"\nWanted: {digits(meter.wanted_lx, 0)} lx. It gets\n{lamps}"
+    )
+    said = lux_words(found.lux)
+    return Told(f"{name} {said}", How(meter.name, formula, said, f"radiosity with final gather, checked against {cite('radiance')}"))

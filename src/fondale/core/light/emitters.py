@@ -9,7 +9,7 @@ from fondale.core.arrays import Floats
 from fondale.core.model import Lamp
 from fondale.knowledge import table
 
-LUMINOUS = np.array([0.2126, 0.7152, 0.0722])  # weights of linear sRGB, IEC 61966-2-1
+LUMINOUS = np.array([0.2126, 0.7152, 0.0722])  # weights of linear sRGB [iec61966]
 ALL_ROUND_DEG = 300.0
 
 

@@ -1,4 +1,4 @@
-"""How even an area is lit: U0 = E_min / E_mean, the definition of EN 12464-1."""
+"""How even an area is lit: U0 = E_min / E_mean, the definition of [en12464]."""
 
 from dataclasses import dataclass
 

@@ -137,7 +137,7 @@ def cut_patches(scene: Scene, patch_mm: float) -> Patches:
 
 
 def scrambled(n: int, k: int, dims: int, seed: int) -> Floats:
-    """Uniform numbers (n, k, dims): one Sobol set, shifted anew for each of the n rows (Cranley and Patterson 1976)."""
+    """Uniform numbers (n, k, dims): one Sobol set, shifted anew for each of the n rows [cranley1976]."""
     from scipy.stats import qmc  # loads for most of a second: only where light is solved
 
     sobol = qmc.Sobol(dims, scramble=True, rng=np.random.default_rng(seed)).random(k)
@@ -149,7 +149,7 @@ def scrambled(n: int, k: int, dims: int, seed: int) -> Floats:
 def cosine_ways(x: Floats, normal: Floats) -> Floats:
     """Directions with density cos / pi about ``normal`` from uniform numbers ``x`` (..., 2)."""
     r, phi = np.sqrt(x[..., 0]), 2 * np.pi * x[..., 1]
-    # Duff et al. 2017, "Building an orthonormal basis, revisited".
+    # [duff2017].
     sign = np.where(normal[..., 2] >= 0, 1.0, -1.0)
     a = -1.0 / (sign + normal[..., 2])
     b = normal[..., 0] * normal[..., 1] * a

@@ -16,7 +16,7 @@ from fondale.core.stage.scene import Scene
 if TYPE_CHECKING:
     from scipy import sparse
 
-KEY = 0.18  # middle grey, Reinhard et al. 2002
+KEY = 0.18  # middle grey [reinhard2002]
 _MARGIN = 0.04
 MOST_LAYERS = 48
 
@@ -139,7 +139,7 @@ class Picture:
 
 
 def exposure_of(image: Floats) -> float:
-    """Key over the log-average luminance (Reinhard et al. 2002, equation 1); 0 for a black picture."""
+    """Key over the log-average luminance ([reinhard2002], equation 1); 0 for a black picture."""
     y = lux(image).ravel()
     lit = y[y > 1e-6]
     if not len(lit):
@@ -148,7 +148,7 @@ def exposure_of(image: Floats) -> float:
 
 
 def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
-    """Display sRGB (height, width, 3) in 8 bits: Reinhard et al. 2002 equation 4 on luminance, then IEC 61966-2-1."""
+    """Display sRGB (height, width, 3) in 8 bits: [reinhard2002], equation 4, on luminance, then [iec61966]."""
     y = lux(image)[..., None]
     scaled = y * exposure
     shown = scaled * (1 + scaled / white**2) / (1 + scaled)

@@ -44,7 +44,7 @@ def mean_level(lamp: Lamp, length_s: float = 48.0) -> float:
 
 @lru_cache(maxsize=256)
 def most_flashes(lamp: Lamp, length_s: float = 48.0) -> int:
-    """The most flashes within any one second: pairs of opposing changes of at least 10 % (WCAG 2.3.1)."""
+    """The most flashes within any one second: pairs of opposing changes of at least 10 % ([wcag22], 2.3.1)."""
     values = level(lamp, np.arange(0, length_s, FRAME_S))
     turns: list[int] = []
     low = high = values[0]

@@ -1,5 +1,6 @@
 """From steps to a running order by evenings, with what dries, the finishing date and the odds."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from math import ceil
@@ -10,10 +11,12 @@ from fondale.core.arrays import Floats
 from fondale.core.coats.conflicts import links
 from fondale.core.coats.drying import wait_h
 from fondale.core.diary.pace import pace
-from fondale.core.model import Project, Step
+from fondale.core.how import How, Told, cite
+from fondale.core.model import Brief, Project, Step
 from fondale.core.order.engine import Link, NoPlan, Task, schedule
 from fondale.core.order.evenings import Calendar, calendar_of
 from fondale.core.progress import Progress, Quiet
+from fondale.core.words import day_words, hours_words, percent
 
 PART_MIN = 45
 RUNS = 2000
@@ -168,7 +171,7 @@ def replay(work: _Work, order: list[int], minutes: Floats, calendar: Calendar) -
 
 
 def _pert(project: Project, work: _Work, rate: float, runs: int) -> Floats:
-    """Sampled minutes (tasks, runs) from the low, likely and high of each step (PERT beta, weight 4)."""
+    """Sampled minutes (tasks, runs) from the low, likely and high of each step (PERT beta, weight 4 [pert1959])."""
     rng = np.random.default_rng(5)
     out = np.empty((len(work.tasks), runs))
     for i, task in enumerate(work.tasks):
@@ -295,3 +298,48 @@ def _chain(work: _Work, starts: dict[str, int], finish: int) -> tuple[str, ...]:
         if work.step_of[name].id != out[-1]:
             out.append(work.step_of[name].id)
     return tuple(out)
+
+
+def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
+    """The promise of the date."""
+    if brief.deadline is None:
+        return Told("no date yet", How("The date", "Set a date on Brief, and the odds of making it follow.", "", "Brief"))
+    days = (brief.deadline - today).days
+    text = f"opens {day_words(brief.deadline)}, {days} days" if days >= 0 else f"opened {day_words(brief.deadline)}"
+    formula = "The running order places every step in the evenings of Brief, one pair of hands, drying at the bench’s temperature."
+    said = ""
+    if plan is not None and plan.finish is not None:
+        proof = "proven to be the earliest" if plan.proven else "the earliest found, not proven"
+        formula += f"\nReady on {day_words(plan.finish)}: {proof}."
+        if plan.odds is not None:
+            said = percent(plan.odds)
+            text += f", odds {said}"
+            formula += (
+                f"\nOdds: the share of {RUNS} runs that are ready before the day, each step’s time drawn between its low and high:"
+                f" {round(plan.odds * RUNS)} ÷ {RUNS}"
+            )
+    return Told(text, How("The date", formula, said, f"running order by CP-SAT; times by PERT, {cite('pert1959')}"))
+
+
+def time_told(plan: Plan | None) -> Told:
+    """The promise of the time left."""
+    if plan is None:
+        return Told("time: reckoning", How("Time left", "Still being worked out.", "", "Coats"))
+    likely = hours_words(plan.minutes_left / plan.pace / 60)
+    formula = f"likely minutes of all steps that are not done, {likely}, × your pace {plan.pace:.2f}"
+    said = hours_words(plan.minutes_left / 60)
+    return Told(f"{said} to go", How("Time left at the bench", formula, said, "Coats and Diary; each step is rounded to whole minutes"))
+
+
+def ready_told(plan: Plan, names: Mapping[str, str]) -> Told | None:
+    """When the last coat may be handled; ``names`` are the steps' by id. None where there is no order."""
+    if plan.finish is None:
+        return None
+    proof = "proven earliest" if plan.proven else "earliest found"
+    chain = ", ".join(names[c] for c in plan.chain[:4] if c in names)
+    formula = (
+        f"The last coat may be handled at {plan.finish:%H:%M} on the day; {proof}.\nWhat decides it, last first: {chain}.\nWork lies in your"
+        " evenings, one pair of hands; drying runs day and night; then the fewest set-ups of airbrush and spray can."
+    )
+    said = day_words(plan.finish)
+    return Told(f"ready {said} · {proof}", How("Ready", formula, said, "running order by CP-SAT"))

@@ -1,7 +1,7 @@
 """Things that stand on level ground: with the horizon known, one known height gives all others.
 
 A level camera of height c over the ground sees a thing from y_b (foot) to y_t (top) with height
-c (y_b - y_t) / (y_b - y_h), y_h the horizon there (single view metrology: Criminisi, Reid and Zisserman 2000).
+c (y_b - y_t) / (y_b - y_h), y_h the horizon there (single view metrology [criminisi2000]).
 """
 
 import math

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from fondale.core.how import How, Told, cite
 from fondale.core.model import Photo, Thread
 from fondale.core.photo.ground import Ground
 from fondale.core.photo.wall import PIXEL_SIGMA, PhotoError, Wall
@@ -74,8 +75,8 @@ def _gauged(threads: list[Thread], size_of: dict[str, tuple[float, float]], what
             real = gauge * size
             names = ", ".join(f"{k.name} {show_real(k.known_mm or 0)}" for k, _size, _s in others)
             formula = (
-                f"{digits(size, 3 if size < 10 else 1)} {unit} × {digits(gauge, 2)} mm to one = {show_real(real)}\n"
-                f"known: {names}; every end is set to ±{digits(PIXEL_SIGMA, 0)} pixel"
+                f"known: {names}; every end is set to ±{digits(PIXEL_SIGMA, 0)} pixel\n"
+                f"{digits(size, 3 if size < 10 else 1)} {unit} × {digits(gauge, 2)} mm to one"
             )
             out[t.id] = ThreadReading(real, real * math.hypot(sigma, spread), formula, source)
     return out
@@ -98,7 +99,7 @@ def _on_ground(photo: Photo, threads: list[Thread]) -> dict[str, ThreadReading]:
             sizes[t.id] = (ratio, sigma / ratio)
         except PhotoError as error:
             out[t.id] = ThreadReading(None, 0.0, "", "", str(error))
-    source = "single view metrology: Criminisi, Reid and Zisserman 2000; level camera"
+    source = f"single view metrology, {cite('criminisi2000')}; level camera"
     out |= _gauged(threads, sizes, "on the ground, a person or a door", source, "camera heights")
     for t in threads:
         if out[t.id].real_mm is not None and ground.leans(t.a, t.b):
@@ -112,7 +113,7 @@ def _on_wall(photo: Photo, threads: list[Thread]) -> dict[str, ThreadReading]:
         return {t.id: ThreadReading(None, 0.0, "", "", "Set the frame of the wall, and lengths on it follow.") for t in threads}
     frame = photo.frame
     wall = Wall(np.array(frame.corners, float), frame.width_mm, frame.height_mm)
-    source = "homography, normalised direct linear transform: Hartley and Zisserman 2004"
+    source = f"homography, normalised direct linear transform, {cite('hartley2004')}"
     out = {}
     for t in threads:
         try:
@@ -153,3 +154,12 @@ def wall_angles(photo: Photo) -> list[tuple[str, str, float]]:
                         except PhotoError:
                             continue
     return found
+
+
+def reading_told(thread: Thread, reading: ThreadReading, house_n: float) -> Told | None:
+    """A thread as a length; None where nothing can be read."""
+    if reading.real_mm is None:
+        return None
+    return Told(
+        reading.words(house_n), How(thread.name, reading.formula, show_real(reading.real_mm), reading.source or "declared by the maker")
+    )

@@ -15,7 +15,7 @@ class PhotoError(ValueError):
 
 
 def _normaliser(points: Floats) -> Floats:
-    """Moves the mean to 0 and the mean distance to the square root of 2 (Hartley 1997)."""
+    """Moves the mean to 0 and the mean distance to the square root of 2 [hartley1997]."""
     mean = points.mean(0)
     spread = np.linalg.norm(points - mean, axis=1).mean()
     if spread < 1e-9:
@@ -27,7 +27,7 @@ def _normaliser(points: Floats) -> Floats:
 def homography(source: ArrayLike, target: ArrayLike) -> Floats:
     """The 3 x 3 matrix that maps ``source`` (n, 2) onto ``target`` (n, 2), n at least 4: normalised direct linear transform.
 
-    Source of the method: Hartley 1997, In defense of the eight-point algorithm; Hartley and Zisserman 2004, algorithm 4.2.
+    Source of the method: [hartley1997]; [hartley2004], algorithm 4.2.
     Raises PhotoError when the points do not fix it: three on a line, or fewer than four.
     """
     src, dst = np.asarray(source, float), np.asarray(target, float)

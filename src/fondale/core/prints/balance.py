@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from shapely.geometry import MultiPoint, Point
 
+from fondale.core.how import PRACTICE, How, Told
 from fondale.core.model import PrintFile
 from fondale.core.words import digits, show_mm
 
@@ -44,8 +45,13 @@ def balance(file: PrintFile, centre: tuple[float, float, float] | None = None) -
         )
     else:
         words = f"Its weight is not over its base: it falls. Pin it, or give it a base {show_mm(need)} across under its centre of mass."
-    formula = (
-        f"tip angle = atan(edge {digits(edge, 1)} mm ÷ centre of mass {digits(z, 1)} mm high) = {digits(tip, 1)}°\n"
-        f"asked: {digits(SAFE_DEG, 0)}° (common practice)"
-    )
+    formula = f"asked: {digits(SAFE_DEG, 0)}°\ntip angle = atan(edge {digits(edge, 1)} mm ÷ centre of mass {digits(z, 1)} mm high)"
     return Balance(tip, edge, z, need, words, formula)
+
+
+def tip_told(found: Balance) -> Told:
+    """How far a print may lean."""
+    said = f"{digits(found.tip_deg, 0)}°"
+    return Told(
+        f"tips at {said}", How("Does it stand?", found.formula, said, f"geometry of the body as printed; what is asked: {PRACTICE}")
+    )

@@ -1,4 +1,4 @@
-"""Cutting a body into parts with keys: booleans by manifold3d, every part closed, volumes kept but for the keys' clearance."""
+"""Cutting a body into parts with keys: booleans by [manifold], every part closed, volumes kept but for the keys' clearance."""
 
 import math
 from dataclasses import dataclass

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.how import PRACTICE, How, Told
 from fondale.core.model import Machine, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
@@ -75,6 +76,7 @@ class PrintJob:
     parts: int
     too_large: bool
     words: str
+    cost_words: str
     formula: str
     caution: str
 
@@ -128,15 +130,18 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     too_large = any(not fits_build(s, build) for s in lay)
     weight = (used - supports) / 1000 * row["density"]
     copies = f"{file.count} × " if file.count > 1 else ""
-    words = f"{copies}{hours_words(hours)}, {digits(material, 0 if material >= 10 else 1)} g, {digits(cost, 2)} {project.brief.currency} with {digits(1 / success, 2)} tries"
+    money = f"{digits(cost, 2)} {project.brief.currency}"
+    words = f"{copies}{hours_words(hours)}, {digits(material, 0 if material >= 10 else 1)} g, {money} with {digits(1 / success, 2)} tries"
     formula = (
         f"hours = {rule}{f', × pace {digits(machine.pace, 2)}' if machine.pace != 1 else ''} = {digits(hours, 1)} h\n"
         f"material = {digits(body / 1000, 2)} ml{' hollow' if body < whole else ''} + supports {digits(supports / 1000, 2)} ml, at {digits(row['density'], 2)} g/ml\n"
-        f"tries = 1 ÷ {percent(success)}; a failed one costs {percent(tries_row['lost'])} of the job"
+        f"tries = 1 ÷ {percent(success)}; a failed one costs {percent(tries_row['lost'])} of the job\n"
+        f"money = ({digits(material, 1)} g × {digits(row['price_kg'] / 1000, 3)} a gram + {digits(hours, 2)} h × {digits(row['wear_h'], 2)}"
+        f" for wear) × {digits(1 + extra, 3)} for tries"
     )
     return PrintJob(
         file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, weight, success, 1 / success, cost, len(parts),
-        too_large, words, formula, "resin" if row["process"] == "resin" else "hot",
+        too_large, words, money, formula, "resin" if row["process"] == "resin" else "hot",
     )  # fmt: skip
 
 
@@ -230,3 +235,8 @@ def bank(project: Project, jobs_of: dict[str, PrintJob], runs: int = 500, seed: 
             ends = np.maximum(ends, free.max(0))
     work = sum(j.hours * f.count for j, f in jobs)
     return Bank(float(np.quantile(ends, 0.5)), float(np.quantile(ends, 0.9)), work, tuple(bars))
+
+
+def job_told(job: PrintJob) -> Told:
+    """What a print takes."""
+    return Told(job.words, How("What it takes", job.formula, job.cost_words, f"rows of machines: {PRACTICE}; tries are geometric"))

@@ -86,7 +86,7 @@ def _side(tris: Floats, axis: int, at: float, above: bool) -> Floats:
 
 
 def _encloses(tris: Floats, point: Floats) -> bool:
-    """Whether a closed skin goes round a point: the solid angles of its triangles add up to a full turn (Van Oosterom and Strackee 1983)."""
+    """Whether a closed skin goes round a point: the solid angles of its triangles add up to a full turn [vanoosterom1983]."""
     a, b, c = (tris[:, k] - point for k in range(3))
     la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
     top = np.einsum("ij,ij->i", a, np.cross(b, c))

@@ -44,7 +44,7 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 def flashing(project: Project, derived: Derived) -> Iterator[Finding]:
-    """LAMP-FLASH: more than three flashes in a second (WCAG 2.3.1)."""
+    """LAMP-FLASH: more than three flashes in a second ([wcag22], 2.3.1)."""
     limit = table("electric")["limits"]["flashes_per_s"]
     for lamp in project.lamps:
         count = most_flashes(lamp) if lamp.motion != "steady" else 0

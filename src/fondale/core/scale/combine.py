@@ -1,7 +1,7 @@
 """Several measurements of one thing as one native scale, and what their disagreement means.
 
 Each measurement gives ln n with a spread of its own; those of one body share the spread of its owner's stature.
-They are combined by generalised least squares (Aitken 1935); disagreement is judged by the chi-square of the residuals.
+They are combined by generalised least squares [aitken1935]; disagreement is judged by the chi-square of the residuals.
 """
 
 import math

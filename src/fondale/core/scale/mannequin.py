@@ -1,4 +1,4 @@
-"""A jointed figure: segment lengths after Drillis and Contini 1966, joint angles by pose.
+"""A jointed figure: segment lengths after [drillis1966], joint angles by pose.
 
 Everything here is in fractions of stature, feet at z = 0, facing -y, the person's left at +x.
 """

@@ -1,6 +1,6 @@
 """Native scale from a measured height, the factor to the house scale, and what the size reads as.
 
-A figure's real height is stature x pose ratio (Drillis and Contini 1966 for the segments, the stature
+A figure's real height is stature x pose ratio ([drillis1966] for the segments, the stature
 table of knowledge/body.toml for people); the native scale is real / measured. Uncertainties of pose, sculpture
 and caliper are independent, that of the stature is shared by all of a body; they are combined in the logarithm.
 """
@@ -10,12 +10,13 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from fondale.core.how import PRACTICE, How, Told, cite
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Figure, Mesh
 from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
 from fondale.core.scale.mannequin import mannequin, pose_ratio
-from fondale.core.words import show_mm, show_real, show_scale, with_article
+from fondale.core.words import digits, show_mm, show_real, show_scale, with_article
 from fondale.knowledge import table
 
 Verdict = Literal["right", "passes beside", "passes apart", "wrong"]
@@ -114,7 +115,7 @@ def _reading(
     if len(parts) > 1:
         formula += "\n" + "\n".join(f"{p.name} {show_mm(p.mm)} gives {show_scale(p.n)}" for p in parts)
         formula += f"\ntogether, weighted by their spreads: {show_scale(n)} ±{found.sigma * Z90 * 100:.1f} %"
-        source += "; generalised least squares, Aitken 1935"
+        source += f"; generalised least squares, {cite('aitken1935')}"
     return Reading(
         measured_mm or real_mm / n, real_mm, n, found.low, found.high, tuple(s for s in named_scales() if found.low <= s.n <= found.high),
         n / house_n, real_mm / house_n, real_mm * house_n / n, off, verdict_of(max(0.0, abs(off) - natural) * (1 if off > 0 else -1)),
@@ -254,3 +255,26 @@ def claim_contradicted(piece: Piece, reading: Reading, school: str) -> str:
         return ""
     says = f"{piece.claim} ({show_scale(n)})" if claim.nominal else piece.claim
     return f"The box says {says}; it measures {show_scale(reading.n)}."
+
+
+def native_told(reading: Reading) -> Told:
+    """The scale that a thing really has."""
+    said = show_scale(reading.n)
+    return Told(said, How("Native scale", reading.formula, said, reading.source))
+
+
+def factor_told(reading: Reading, house_n: float) -> Told:
+    """What brings a thing to the house scale."""
+    said = f"{digits(reading.factor * 100, 1)} %"
+    formula = f"{show_scale(reading.n)} ÷ {show_scale(house_n)}: {digits(reading.n, 2)} ÷ {digits(house_n, 2)}"
+    return Told(f"{said} of it is right at {show_scale(house_n)}", How("To the house scale", formula, said, "ratio of scales"))
+
+
+def reads_told(reading: Reading, house_n: float) -> Told:
+    """What a thing's size reads as."""
+    formula = (
+        "Within 3 % right, to 6 % beside its like, to 10 % alone (smaller behind, larger in front), beyond that wrong.\n"
+        f"Right would be {show_mm(reading.wanted_mm)}: it is {reading.off * 100:+.1f} % off.\n"
+        f"{show_mm(reading.measured_mm)} × {digits(house_n, 1)} = {show_real(reading.reads_mm)}, which reads as"
+    )
+    return Told(f"reads as {reading.words}", How("Reads as", formula, reading.words, f"verdict limits: {PRACTICE}"))

@@ -53,7 +53,7 @@ class FastRays:
 
 
 class PlainRays:
-    """Möller and Trumbore 1997, every ray against every triangle in blocks: slow, readable, double precision."""
+    """[moller1997]: every ray against every triangle in blocks: slow, readable, double precision."""
 
     def __init__(self, tris: Floats) -> None:
         self._a, self._e1, self._e2 = tris[:, 0], tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0]

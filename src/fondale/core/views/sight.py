@@ -5,10 +5,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
+from fondale.core.how import How, Told, cite
 from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.scale.mannequin import HEAD, mannequin
 from fondale.core.stage.scene import Scene
+from fondale.core.words import digits, percent
 from fondale.knowledge import table
 
 EYE_STEPS = 5
@@ -48,7 +50,7 @@ class BareLamp:
 def eye_height_mm(seat: Seat) -> float:
     """Height of the eyes over the room's floor: stature x 0.936, or seat 450 mm plus the sitting eye height.
 
-    Sitting eye = sitting height less the crown-to-eye part (Drillis and Contini 1966: 0.520 and 0.936).
+    Sitting eye = sitting height less the crown-to-eye part ([drillis1966]: 0.520 and 0.936).
     """
     seg = table("body")["segments"]
     if not seat.sitting:
@@ -204,3 +206,28 @@ def hidden_floor(project: Project, scene: Scene, seat: Seat) -> tuple[Floats, Bo
     _facing, seen, _who = _seen(project, scene, eyes_of(project, seat), points, up)
     hidden: Bools = np.logical_not(seen.any(0))
     return points, hidden
+
+
+def eyes_told(seat: Seat, shelf_mm: float) -> Told:
+    """How high a seat's eyes are over the case's floor."""
+    seg, height = table("body")["segments"], eye_height_mm(seat)
+    over = height - shelf_mm
+    standing = f"stature {digits(seat.stature_mm, 0)} × {seg['eye']}"
+    sitting = f"chair + stature {digits(seat.stature_mm, 0)} × ({seg['sitting_height']} − {digits(1 - seg['eye'], 3)})"
+    said = f"{digits(abs(over), 0)} mm"
+    formula = f"eyes over the floor of the room: {sitting if seat.sitting else standing} = {digits(height, 0)} mm\nless the shelf’s height, {digits(shelf_mm, 0)} mm"
+    return Told(
+        f"eyes {said} {'over' if over >= 0 else 'under'} the case’s floor", How("Eyes of this seat", formula, said, cite("drillis1966"))
+    )
+
+
+def seen_told(view: PieceView, seat: Seat, stands_mm: float) -> Told:
+    """How much of a piece is seen from a seat."""
+    head = f", head {percent(view.head_seen)}" if view.head_seen is not None else ""
+    formula = (
+        f"Rays from {EYE_STEPS if seat.range else 1} eye positions along the seat’s {digits(seat.range, 0)} mm to {SAMPLES} points spread over the surface"
+        " by area; counted are points that face the eye and are not hidden by the piece itself."
+        f"\nIt stands {digits(stands_mm, 1)} mm over the floor, on what is beneath it. The worst position sees {percent(view.worst)}, their mean"
+    )
+    said = percent(view.seen)
+    return Told(f"{said} seen{head}", How("Seen share", formula, said, "ray casting"))

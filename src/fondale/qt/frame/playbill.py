@@ -5,8 +5,10 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.derived import LEDGER, PLAN
-from fondale.core.words import day_words, digits, percent, show_scale
-from fondale.qt.furniture.how import How, HowButton
+from fondale.core.diary.pace import money_told
+from fondale.core.order.plan import date_told, time_told
+from fondale.core.words import show_scale
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Short
 from fondale.qt.session import Session
 
@@ -81,9 +83,11 @@ class Playbill(QWidget):
         self._mark.setToolTip("Not saved yet")
         self._scale.setText(show_scale(project.brief.house_n))
         self._scale.setFixedSize(theme.px(64), theme.px(26))
-        self._promise_date()
-        self._promise_time()
-        self._promise_money()
+        plan, book = session.results[PLAN], session.results[LEDGER]
+        self.date.show_told(date_told(plan, project.brief, session.results.today))
+        self.time.show_told(time_told(plan))
+        if book is not None:
+            self.money.show_told(money_told(book, project.brief.currency))
         self._show_work()
 
     def _show_work(self) -> None:
@@ -94,40 +98,6 @@ class Playbill(QWidget):
         self._stop.setVisible(bool(slow) and self.width() > theme.px(1000))
         self._work.setVisible(bool(slow) and self.width() > theme.px(1000))
         self.update()
-
-    def _promise_date(self) -> None:
-        brief, plan = self._session.project.brief, self._session.results[PLAN]
-        if brief.deadline is None:
-            self.date.show_value("no date yet", How("The date", "Set a date on Brief.", "Brief"))
-            return
-        days = (brief.deadline - self._session.results.today).days
-        text = f"opens {day_words(brief.deadline)}, {days} days" if days >= 0 else f"opened {day_words(brief.deadline)}"
-        formula = "The running order places every step in the evenings of Brief, one pair of hands, drying at the bench’s temperature."
-        if plan is not None and plan.finish is not None:
-            proof = "proven to be the earliest" if plan.proven else "the earliest found, not proven"
-            formula += f"\nReady on {day_words(plan.finish)}: {proof}."
-            if plan.odds is not None:
-                text += f", odds {percent(plan.odds)}"
-                formula += f"\nOdds: share of 2000 runs, with each step’s time drawn between its low and high, that are ready before the day. {percent(plan.odds)} made it."
-        self.date.show_value(text, How("The date", formula, "CP-SAT running order; PERT times, 2000 runs"))
-
-    def _promise_time(self) -> None:
-        plan = self._session.results[PLAN]
-        if plan is None:
-            self.time.show_value("time: reckoning", How("Time left", "Still being worked out.", "Coats"))
-            return
-        text = f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} to go"
-        formula = f"Likely minutes of all steps that are not done × your pace {plan.pace:.2f} (from the Diary, pulled towards 1 while pages are few)."
-        self.time.show_value(text, How("Time left at the bench", formula, "Coats and Diary"))
-
-    def _promise_money(self) -> None:
-        results, brief = self._session.results, self._session.project.brief
-        book = results[LEDGER]
-        if book is None:
-            return
-        cap = f" of {digits(book.cap, 2)} {brief.currency}" if book.cap else f" {brief.currency}"
-        formula = f"{digits(book.pieces, 2)} {brief.currency} for pieces on the Bench + {digits(book.spent, 2)} {brief.currency} written in the Diary."
-        self.money.show_value(f"{digits(book.total, 2)}{cap}", How("Money", formula, "Bench and Diary"))
 
     def _stop_work(self) -> None:
         for task in list(self._session.results.busy):

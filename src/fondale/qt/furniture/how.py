@@ -1,21 +1,11 @@
 """*How?*: every computed number can be asked where it came from."""
 
-from dataclasses import dataclass
-
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
+from fondale.core.how import How, Told
 from fondale.qt.furniture.prose import Prose
-
-
-@dataclass(frozen=True)
-class How:
-    """Where a number comes from."""
-
-    title: str
-    formula: str
-    source: str
 
 
 class HowCard(QFrame):
@@ -28,7 +18,7 @@ class HowCard(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
-        for text, role in ((how.title, "head"), (how.formula, ""), (f"Source: {how.source}", "note")):
+        for text, role in ((how.title, "head"), (how.text, ""), (f"Source: {how.source}", "note")):
             label = Prose(role, text)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             column.addWidget(label)
@@ -45,23 +35,23 @@ class HowButton(QPushButton):
         super().__init__(text, parent)
         self.setProperty("role", "how")
         self.setCursor(Qt.CursorShape.WhatsThisCursor)
-        self._how = How("", "", "")
+        self.how: How | None = None
         self.setAccessibleName("Computed value")
         self.clicked.connect(self.tell)
 
-    def show_value(self, text: str, how: How) -> None:
-        """Show ``text``, and explain it with ``how`` when asked."""
-        self._how = how
-        if text != self.text():
-            self.setText(text)
-            self.setAccessibleName(text)
+    def show_told(self, told: Told) -> None:
+        """Show a number, and explain it when asked."""
+        self.how = told.how
+        if told.shown != self.text():
+            self.setText(told.shown)
+            self.setAccessibleName(told.shown)
         self.setAccessibleDescription("Press to see how this was computed")
 
     def tell(self) -> None:
         """Open the explanation below the number."""
-        if not self._how.title:
+        if self.how is None:
             return
-        card = HowCard(self._how, self.window())
+        card = HowCard(self.how, self.window())
         card.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         card.adjustSize()
         corner = self.mapToGlobal(QPoint(0, self.height() + 4))

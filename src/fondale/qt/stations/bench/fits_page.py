@@ -12,7 +12,7 @@ from fondale.core.coats.stack import core_sample
 from fondale.core.derived import AIRS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_fit
-from fondale.core.fits.air import air_of, coat_names, drilled, parse_coats
+from fondale.core.fits.air import air_of, air_told, coat_names, drilled, parse_coats
 from fondale.core.fits.capacity import Capacity, rectangle
 from fondale.core.model import FITS, Fit
 from fondale.core.model.bench import Process
@@ -22,7 +22,7 @@ from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, words
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, headed, line_of
@@ -286,10 +286,7 @@ class FitsPage(Page):
         air = air_of(fit, rule)
         self.section.fit = fit
         self.section.update()
-        source = "process and kind: common practice, no source; films: the table of coats"
-        self.air.show_value(
-            f"{digits(air.painted, 2)} mm of air a side, {air.verdict}", How("The air left after paint", air.formula, source)
-        )
+        self.air.show_told(air_told(air))
         self.air.setProperty("verdict", VERDICT[air.verdict])
         ways = f" You can {'; or '.join(air.ways)}." if air.ways else ""
         self._ways.setText(air.words + ways)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_join
 from fondale.core.fits.glue import Glue, glues_for
-from fondale.core.fits.pins import pin_for
+from fondale.core.fits.pins import pin_for, pin_told
 from fondale.core.model import JOINS, PIECES, Join, Piece
 from fondale.core.model.bench import Material
 from fondale.core.model.shapes import Figure
@@ -19,7 +19,7 @@ from fondale.knowledge import table
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number, words
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
@@ -187,7 +187,7 @@ class JoinsPage(Page):
         # An unweighed figure is taken as solid resin: volume goes with the cube of the height (7 g at 54 mm, common practice, no source).
         grams = figure.weight_g or 7.0 * (height / 54) ** 3
         pin = pin_for(height, grams, self._lean)
-        self.pin.show_value(f"{digits(pin.mm, 1)} mm {pin.rod} rod", How("The pin", pin.formula, table("fits")["rods"]["source"]))
+        self.pin.show_told(pin_told(pin))
         guess = "" if figure.weight_g else f" Not weighed: taken as {digits(grams, 0)} g."
         caution = table("cautions").get("drill", {}).get("text", "")
         self._pin_words.setText(f"{pin.words} Drill {pin.drill}.{guess}\n\n{caution}")

@@ -7,12 +7,13 @@ from PySide6.QtWidgets import QVBoxLayout
 from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER
 from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
-from fondale.core.prints.jobs import PrintJob, machine_rows
+from fondale.core.prints.balance import tip_told
+from fondale.core.prints.jobs import PrintJob, job_told, machine_rows
 from fondale.core.words import digits, hours_words, percent
 from fondale.instruments import SERVICES, Bar, Request, SimulatedPrinter, run_bank
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, headed, heading, line_of, menu_button
 from fondale.qt.session import Session
@@ -40,13 +41,11 @@ class Takes(Columns):
             return
         if job is None or book is None:
             return
-        self.hours.show_value(job.words, How("What it takes", job.formula, "machines: invented rows, common practice; tries are geometric"))
+        self.hours.show_told(job_told(job))
         balance = self.session.results.one(BALANCES, file.id)
         self.tip.setVisible(balance is not None and file.watertight)
         if balance is not None:
-            self.tip.show_value(
-                f"tips at {digits(balance.tip_deg, 0)}°", How("Does it stand?", balance.formula, "geometry of the body as printed")
-            )
+            self.tip.show_told(tip_told(balance))
         caution = table("cautions").get(job.caution, {}).get("text", "")
         stands = balance.words if balance is not None and file.watertight else "Its body is open: no weight, no centre of mass."
         self._takes.setText(f"{digits(job.volume_ml, 1)} ml, {digits(job.weight_g, 1)} g, {job.layers} layers. {stands}\n{caution}")

@@ -18,14 +18,14 @@ from fondale.core.model.shapes import Build
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
 from fondale.core.scale.mannequin import poses
 from fondale.core.scale.placing import advise
-from fondale.core.scale.reading import Reading, claim_contradicted, passes
+from fondale.core.scale.reading import Reading, claim_contradicted, factor_told, native_told, passes, reads_told
 from fondale.core.shapes import KINDS, ShapeKind, kind_of
 from fondale.core.stage.solids import measured_height
-from fondale.core.words import digits, show_mm, show_real, show_scale
+from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, Short
 from fondale.qt.furniture.rows import Entries, action, clear, headed, line_of, menu_button
@@ -334,24 +334,15 @@ class ShelfPage(Page):
                 self._add_actions(piece, None)
             return
         house = self.session.project.brief.house_n
-        self.native.show_value(show_scale(reading.n), How("Native scale", reading.formula, reading.source))
+        self.native.show_told(native_told(reading))
         self._interval.setText(f"({show_scale(reading.low)} to {show_scale(reading.high)})")
-        change = f"{show_scale(reading.n)} ÷ {show_scale(house)}: {digits(reading.n, 2)} ÷ {digits(house, 2)} = {digits(reading.factor * 100, 1)} %"
-        self.factor.show_value(
-            f"{digits(reading.factor * 100, 1)} % of it is right at {show_scale(house)}",
-            How("To the house scale", change, "ratio of scales"),
-        )
+        self.factor.show_told(factor_told(reading, house))
         self.ruler.show_reading(reading)
         names = ", ".join(show_scale(s.n) for s in reading.plausible) or "no named scale"
         told = claim_contradicted(piece, reading, self.session.project.brief.rules.sizes) if piece.origin != "kitbash" else ""
         odd = reading.oddity.words if reading.oddity else ""
         self._claim_words.setText(" ".join(t for t in (f"Could be {names}.", told, odd) if t))
-        formula = (
-            f"{show_mm(reading.measured_mm)} × {digits(house, 1)} = {show_real(reading.reads_mm)}; right would be "
-            f"{show_mm(reading.wanted_mm)}, it is {reading.off * 100:+.1f} % off.\n"
-            "Within 3 % right, to 6 % beside its like, to 10 % alone (smaller behind, larger in front), beyond that wrong."
-        )
-        self.reads.show_value(f"reads as {reading.words}", How("Reads as", formula, "verdict limits: common practice, no source"))
+        self.reads.show_told(reads_told(reading, house))
         self._advice.setText("\n".join(a.words for a in advise(piece, reading, self.session.project)[:3]))
         self._add_actions(piece, reading)
 

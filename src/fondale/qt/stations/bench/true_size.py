@@ -10,7 +10,7 @@ from fondale.qt.furniture.prose import Prose
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-CARD_MM = (85.60, 53.98)  # ISO/IEC 7810, ID-1
+CARD_MM = (85.60, 53.98)  # [iso7810], ID-1
 LEAST, MOST = 1.5, 30.0
 
 

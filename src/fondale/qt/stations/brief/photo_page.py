@@ -15,12 +15,12 @@ from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread, need_of_thread, part_of_thread
 from fondale.core.lengths import parse_real
 from fondale.core.model import NEEDS, PHOTOS, PIECES, Frame, Horizon, Photo, Thread
-from fondale.core.photo.reading import ThreadReading, read_photo, wall_angles
+from fondale.core.photo.reading import ThreadReading, read_photo, reading_told, wall_angles
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, words
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import action, line_of
@@ -353,7 +353,9 @@ class PhotoPage(Page):
         self.part.setVisible(readable)
         self.need.setVisible(readable)
         if reading.real_mm is not None:
-            self.reading.show_value(reading.words(house), How(thread.name, reading.formula, reading.source or "declared by the maker"))
+            told = reading_told(thread, reading, house)
+            if told is not None:
+                self.reading.show_told(told)
             self.part.setText(f"Make a part of this: {show_mm(reading.real_mm / house)} at {show_scale(house)}")
         off = (
             f"By what else is known it would be {show_real((thread.known_mm or 0) * (1 + reading.off))}. "

@@ -5,7 +5,7 @@ from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from fondale.core.coats.drying import drying_factor, wait_h
+from fondale.core.coats.drying import bench_told, dries_told
 from fondale.core.derived import PLAN
 from fondale.core.edits import Remove, put
 from fondale.core.edits.new_things import add_step, add_surface, set_coat
@@ -13,11 +13,12 @@ from fondale.core.edits.steps import ReorderSteps
 from fondale.core.lengths import LengthError
 from fondale.core.model import STEPS, SURFACES, Listing, Step
 from fondale.core.model.coats import Dryness, Tool, Work
-from fondale.core.words import clipped, day_words, digits
+from fondale.core.order.plan import ready_told
+from fondale.core.words import clipped, digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
 from fondale.qt.furniture.fields import Choice, Field, words
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.rows import action, heading, line_of
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
@@ -237,27 +238,12 @@ class CoatsStation(Station):
         self._rehearsal_note.setText(
             f"{len(project.steps)} steps in your order; rings are closing steps" if project.steps else "no steps yet"
         )
-        if plan is not None and plan.finish is not None:
-            proof = "proven earliest" if plan.proven else "earliest found"
-            names = {s.id: s.name for s in project.steps}
-            chain = ", ".join(names[c] for c in plan.chain[:4] if c in names)
-            how = How(
-                "Ready",
-                f"The last coat may be handled on {day_words(plan.finish)} at {plan.finish:%H:%M}; {proof}.\nWhat decides it, last first: {chain}.\nWork lies in your evenings, one pair of hands; drying runs day and night; then the fewest set-ups of airbrush and spray can.",
-                "CP-SAT",
-            )
-            self.ready.show_value(f"ready {day_words(plan.finish)} · {proof}", how)
-        self.ready.setVisible(bool(plan and plan.finish))
+        ready = ready_told(plan, {s.id: s.name for s in project.steps}) if plan is not None else None
+        if ready is not None:
+            self.ready.show_told(ready)
+        self.ready.setVisible(ready is not None)
         self._fill_ticket()
-        brief = project.brief
-        factor = drying_factor("acrylic", brief.bench_c, brief.bench_rh)
-        how = How(
-            "Drying at the bench",
-            f"2^((20 − {digits(brief.bench_c, 1)}) / 10) for the temperature × a factor for damp air (1 at 50 %, 1.5 at 75 %, 2 at 85 %) at {digits(brief.bench_rh, 0)} %.",
-            "common practice, no source",
-        )
-        speed = "dries as usual" if abs(factor - 1) < 0.05 else f"takes {digits(factor, 1)} times as long to dry"
-        self._cold.show_value(f"Bench at {digits(brief.bench_c, 0)} °C: everything water-borne {speed}", how)
+        self._cold.show_told(bench_told(project.brief))
 
     def _fill_ticket(self) -> None:
         step = self.step
@@ -278,21 +264,7 @@ class CoatsStation(Station):
             button.setText(self._list_words(caption, named))
             button.setToolTip(", ".join(named))
         self.done.setText("Not done after all" if step.done else "Mark as done")
-        brief = self.session.project.brief
-        if step.coat:
-            times = [wait_h(step, d, brief) for d in ("touch", "next", "handle")]
-            text = f"dries: touch {digits(times[0], 1)} h, next coat {digits(times[1], 1)} h, hard {digits(times[2], 0)} h"
-            row = table("coats")["coat"][step.coat]
-            base = ", ".join(f"{digits(h, 2)} h" for h in row["dry_h"])
-            factor = drying_factor(step.coat, brief.bench_c, brief.bench_rh)
-            how = How(
-                f"Drying of {row['name']}",
-                f"Usual times at 20 °C and 50 %: {base}, × {digits(factor, 2)} at this bench.",
-                "common practice, no source; the label comes first",
-            )
-            self._dries.show_value(text, how)
-        else:
-            self._dries.show_value("nothing dries", How("Drying", "This step puts on no coat.", "Coats"))
+        self._dries.show_told(dries_told(step, self.session.project.brief))
 
     @staticmethod
     def _list_words(caption: str, names: list[str]) -> str:

@@ -6,14 +6,15 @@ from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.derived import LEDGER, PLAN
+from fondale.core.diary.pace import hours_told, money_told, pace_told
 from fondale.core.edits import new_id
 from fondale.core.edits.leaving import Reopen
 from fondale.core.edits.steps import LogEvening
 from fondale.core.model import Page
-from fondale.core.words import day_words, digits, hours_words
+from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, number
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
 from fondale.qt.furniture.workplace import Station
@@ -149,17 +150,9 @@ class DiaryStation(Station):
         self._fill_left()
         book, sign = self.session.results[LEDGER], project.brief.currency
         if book is not None:
-            formula = f"(actual {digits(book.worked_min, 0)} min + 240) ÷ (planned {digits(book.planned_min, 0)} min + 240): with few pages it stays near 1."
-            self.pace.show_value(f"pace {book.pace:.2f} of plan", How("Pace", formula, "Diary"))
-            self.hours.show_value(
-                f"{hours_words(book.bench_min / 60)} at the bench so far", How("Hours", "The minutes of all pages.", "Diary")
-            )
-            self.money.show_value(
-                f"{digits(book.total, 2)} {sign} so far",
-                How(
-                    "Money", f"{digits(book.pieces, 2)} {sign} for pieces + {digits(book.spent, 2)} {sign} on the pages.", "Bench and Diary"
-                ),
-            )
+            self.pace.show_told(pace_told(book))
+            self.hours.show_told(hours_told(book))
+            self.money.show_told(money_told(book, sign))
 
     def _fill_steps(self) -> None:
         project, plan, today = self.session.project, self.session.results[PLAN], self.session.results.today

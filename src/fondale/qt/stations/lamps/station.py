@@ -7,16 +7,17 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
+from fondale.core.circuit.supply import current_told
 from fondale.core.derived import AMPS, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
 from fondale.core.edits.wiring import add_lamp, add_meter, add_moment, add_string, add_supply, set_level
-from fondale.core.light.desk import levels_of
+from fondale.core.light.desk import levels_of, meter_told
 from fondale.core.model import LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import FieldGrid
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Short
 from fondale.qt.furniture.rows import heading, menu_button
 from fondale.qt.furniture.seat_picture import SeatPicture
@@ -253,22 +254,8 @@ class LampsStation(Station):
                 button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
             self._meter_grid.fill(self.meters)
         found = {m.meter: m for m in light.meters} if light else {}
-        for i, meter in enumerate(project.meters):
-            button = self.meters[i]
-            if meter.id not in found:
-                button.show_value(f"{clipped(meter.name, 26)} …", How(meter.name, "Being solved.", "light"))
-                continue
-            m = found[meter.id]
-            parts = sorted(((v, k) for k, v in m.by_lamp.items() if v >= 0.05), reverse=True)
-            names = (
-                "\n".join(f"{project.get(LAMPS, k).name}: {digits(v, 1)} lx" for v, k in parts if project.find(LAMPS, k))
-                or "no lamp reaches it"
-            )
-            formula = f"Direct light E = I(θ) cos(incidence) / d², shadowed by rays, plus light bounced off every surface (4096 rays from the meter).\n{names}\nWanted: {digits(meter.wanted_lx, 0)} lx."
-            button.show_value(
-                f"{clipped(meter.name, 26)} {digits(m.lux, 0 if m.lux >= 10 else 1)} lx",
-                How(meter.name, formula, "radiosity with final gather, checked against Radiance"),
-            )
+        for button, meter in zip(self.meters, project.meters, strict=True):
+            button.show_told(meter_told(project, meter, found.get(meter.id)))
 
     def _fill_ticket(self) -> None:
         project = self.session.project
@@ -294,15 +281,7 @@ class LampsStation(Station):
 
     def _show_current(self, ident: str) -> None:
         solved = self.session.results[SUPPLIES_SOLVED] or ()
-        found = [x for r in solved for s in r.strings for x in s.lamps if x.lamp == ident]
-        if found:
-            x = found[0]
-            formula = f"Kirchhoff’s laws over the whole supply, each LED as V = N·Vt·ln(I/IS + 1) + I·RS.\nHere {ma(x.amps)} at {digits(x.volts, 2)} V; between {ma(x.low)} and {ma(x.high)} if its forward voltage is 0.1 V up or down."
-            self.current.show_value(
-                ma(x.amps), How("Current", formula, "Shockley equation with series resistance, damped Newton; checked against ngspice")
-            )
-        else:
-            self.current.show_value("not wired", How("Current", "In no string yet: shown at its rated current.", "Lamps"))
+        self.current.show_told(current_told(next((x for r in solved for s in r.strings for x in s.lamps if x.lamp == ident), None)))
 
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
         if listing in (LAMPS, STRINGS, SUPPLIES, METERS):

@@ -15,11 +15,11 @@ from fondale.core.model import PIECES, PROJECT, SEATS, Listing, Piece, Place, Se
 from fondale.core.model.stage import CaseKind
 from fondale.core.shapes import KINDS, ShapeKind
 from fondale.core.stage.scene import rest_places
-from fondale.core.views.sight import eye_height_mm
+from fondale.core.views.sight import eyes_told, seen_told
 from fondale.core.words import clipped, digits, percent
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
-from fondale.qt.furniture.how import How, HowButton
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line
 from fondale.qt.furniture.rows import clear, heading, menu_button
 from fondale.qt.furniture.seat_picture import SeatPicture
@@ -271,28 +271,14 @@ class StageStation(Station):
         project, known = self.session.project, self.session.results[VIEWS] or ()
         seat = project.find(SEATS, self.session.results.seat_of(project))
         if self._editing == "seats" and seat is not None:
-            height = eye_height_mm(seat)
-            over = height - project.brief.shelf_height_mm
-            how = How(
-                "Eyes of this seat",
-                f"Eyes {digits(height, 0)} mm over the floor of the room: stature × 0.936 standing, or chair 450 mm + stature × (0.520 − 0.064) sitting.\nThe case’s floor stands at {digits(project.brief.shelf_height_mm, 0)} mm.",
-                "Drillis and Contini 1966",
-            )
-            self.seen.show_value(f"eyes {digits(abs(over), 0)} mm {'over' if over >= 0 else 'under'} the case’s floor", how)
+            self.seen.show_told(eyes_told(seat, project.brief.shelf_height_mm))
             self.seen.setVisible(True)
             return
-        views = [v for v in known if piece and v.piece == piece.id and seat and v.seat == seat.id]
-        self.seen.setVisible(bool(views) and self._editing == "pieces")
-        if views and piece is not None and seat is not None:
-            v = views[0]
-            head = f", head {percent(v.head_seen)}" if v.head_seen is not None else ""
-            z = rest_places(project)[piece.id].z if piece.place else 0.0
-            how = How(
-                "Seen share",
-                f"Rays from five eye positions along the seat’s {digits(seat.range, 0)} mm to 120 points spread over the surface by area; counted are points that face the eye and are not hidden by the piece itself. Mean {percent(v.seen)}, worst {percent(v.worst)}.\nIt stands {digits(z or 0, 1)} mm over the floor, on what is beneath it.",
-                "ray casting (Embree)",
-            )
-            self.seen.show_value(f"{percent(v.seen)} seen{head}", how)
+        view = next((v for v in known if piece and v.piece == piece.id and seat and v.seat == seat.id), None)
+        self.seen.setVisible(view is not None and self._editing == "pieces")
+        if view is not None and piece is not None and seat is not None:
+            place = rest_places(self.session.results.project).get(piece.id)
+            self.seen.show_told(seen_told(view, seat, place.z or 0.0 if place else 0.0))
 
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
         super().show_subject(listing, ident)
