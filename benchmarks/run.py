@@ -15,8 +15,9 @@ from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
 from fondale.core.edits.boxes import bring_bits
+from fondale.core.emitters import Emitter, emitter_of
+from fondale.core.emitters.point import Point
 from fondale.core.light.desk import LightDesk, strengths
-from fondale.core.light.emitters import Emitter, emitter_of
 from fondale.core.light.picture import Picture, develop, look
 from fondale.core.light.solver import prepare, solve
 from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Piece, Place
@@ -41,16 +42,12 @@ from PySide6.QtWidgets import QApplication
 from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.demo import heron_stairs
-from fondale.qt.application import make_session
-from fondale.qt.frame.main_window import MainWindow
-from fondale.qt.frame.projects import Projects
-from fondale.qt.theme.palette import dress, load_fonts
-from fondale.storage import Recovery
-app = QApplication([]); load_fonts()
+from fondale.instruments import simulated
+from fondale.qt.application import make_window
+app = QApplication([])
 tmp = pathlib.Path(tempfile.mkdtemp())
-s = make_session(Document(heron_stairs(date(2026, 11, 24))), Settings(tmp), date(2026, 11, 24))
-dress(app, s.theme)
-w = MainWindow(s, Projects(s, Recovery(tmp))); w.resize(1280, 800); w.show(); app.processEvents()
+w = make_window(Document(heron_stairs(date(2026, 11, 24))), Settings(tmp), date(2026, 11, 24), simulated(), tmp)
+w.show(); app.processEvents()
 """
 
 
@@ -75,7 +72,7 @@ def reference_boxes() -> list[tuple[str, Scene, list[Emitter]]]:
     plain = new_project("Box", TODAY).model_copy(update={"case": case})
     wall = Wall(length=420, height=250, thickness=8, openings=(Opening(x=180, width=60, height=90),))
     piece = Piece(id="wall", name="Wall", shape=wall, place=Place(x=210, y=180, z=0), role="scenery", paint=grey)
-    lamps = [Emitter((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Emitter((90.0, 60.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
+    lamps = [Point((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Point((90.0, 60.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
     return [
         ("closed box", build_scene(plain), lamps),
         ("box with a doorway", build_scene(plain.model_copy(update={"pieces": (piece,)})), lamps),
@@ -183,23 +180,15 @@ def stalls() -> None:
 
     from fondale.app.document import Document
     from fondale.app.settings import Settings
-    from fondale.app.workers import ProcessWorkers
-    from fondale.qt.application import calm_collector, make_session, settle
-    from fondale.qt.frame.main_window import MainWindow
-    from fondale.qt.frame.projects import Projects
+    from fondale.instruments import simulated
+    from fondale.qt.application import calm_collector, make_window, settle
     from fondale.qt.furniture.pages import PagedStation
-    from fondale.qt.theme.palette import dress, load_fonts
-    from fondale.storage import Recovery
 
-    app = QApplication.instance() or QApplication([])
-    load_fonts()
+    _app = QApplication.instance() or QApplication([])
     tmp = Path(tempfile.mkdtemp())
     project = heron_stairs(TODAY)
-    session = make_session(Document(project, assets=sample_assets(project.name)), Settings(tmp), TODAY)
-    dress(app, session.theme)
-    workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
-    window = MainWindow(session, Projects(session, Recovery(tmp)))
-    window.resize(1280, 800)
+    window = make_window(Document(project, assets=sample_assets(project.name)), Settings(tmp), TODAY, simulated(), tmp / "state")
+    session = window.session
     window.show()
     session.results.refresh()
     settle(session)
@@ -245,7 +234,7 @@ def stalls() -> None:
     asked = "drum, 300 mm across, 420 long"
     longest("a need is typed, 5,000 bits", *(lambda k=k: page.line.setText(asked[:k]) for k in range(1, len(asked) + 1)))
     longest("a bit is used and comes back, 5,000 bits", page.use.click, window.undo)
-    workers.close()
+    window.shut()
 
 
 def dense_stl(path: Path, parts: int = 8) -> int:
@@ -324,22 +313,14 @@ def bringing() -> None:
 
     from fondale.app.document import Document
     from fondale.app.settings import Settings
-    from fondale.app.workers import ProcessWorkers
-    from fondale.qt.application import calm_collector, make_session, settle
-    from fondale.qt.frame.main_window import MainWindow
-    from fondale.qt.frame.projects import Projects
-    from fondale.qt.theme.palette import dress, load_fonts
-    from fondale.storage import Recovery
+    from fondale.instruments import simulated
+    from fondale.qt.application import calm_collector, make_window, settle
 
-    app = QApplication.instance() or QApplication([])
-    load_fonts()
+    _app = QApplication.instance() or QApplication([])
     tmp = Path(tempfile.mkdtemp())
     dense_stl(tmp / "ball.stl")
-    session = make_session(Document(heron_stairs(TODAY)), Settings(tmp), TODAY)
-    dress(app, session.theme)
-    workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
-    window = MainWindow(session, Projects(session, Recovery(tmp / "state")))
-    window.resize(1280, 800)
+    window = make_window(Document(heron_stairs(TODAY)), Settings(tmp), TODAY, simulated(), tmp / "state")
+    session = window.session
     window.show()
     session.results.refresh()
     window.go("bench")
@@ -363,7 +344,7 @@ def bringing() -> None:
     settle(session)
     row("longest stall while it is saved", watch.longest, "50 ms", 0.050)
     timer.stop()
-    workers.close()
+    window.shut()
 
 
 def main() -> None:

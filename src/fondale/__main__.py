@@ -8,10 +8,11 @@ from fondale.cli import run
 
 
 def open_window(window: Window) -> int:
-    """Start the window; Qt is loaded only here."""
+    """Start the window with the simulated instruments; Qt is loaded only here."""
+    from fondale.instruments import simulated
     from fondale.qt.application import start
 
-    return start(window)
+    return start(window, simulated())
 
 
 def main() -> int:

@@ -4,6 +4,7 @@ from hypothesis import strategies as st
 
 from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, links, missing
 from fondale.core.coats.drying import drying_factor, too_cold, wait_h
+from fondale.core.coats.kinds import is_ageing, is_colour, is_glue, usual
 from fondale.core.coats.stack import core_sample, film_um, layer_of
 from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps
@@ -189,3 +190,25 @@ def test_a_lamp_inside_is_tested_before_it_is_closed_in(empty):
     assert (found.kind, found.step, found.lamps) == ("test", "roof", ("in",))
     tested = (step("test", tests=("in",)), closing)
     assert missing(project.model_copy(update={"steps": tested})) == ()
+
+
+@pytest.mark.parametrize("coat", list(table("coats")["coat"]))
+def test_what_a_coat_is_stands_in_its_table(coat, empty):
+    """Primer, filler, glue, varnish and fog give no colour; what is built with is no ageing; only glue holds."""
+    row = table("coats")["coat"][coat]
+    step = Step(id="s", name="Step", coat=coat, work="paint")
+    assert is_colour(step) == (row["role"] in ("colour", "shade"))
+    assert is_ageing(step) == (row["role"] in ("wash", "streaks", "pigment"))
+    assert is_glue(step) == (row["role"] == "glue")
+    work, tool = usual(coat, sprays=True)
+    assert (work == "build") == (row["role"] in ("glue", "ground", "filler"))
+    assert tool == ("airbrush" if row["sprayed"] else "brush")
+    assert usual(coat, sprays=False)[1] == "brush"
+    assert {"role", "work", "sprayed", "colour", "hatch", "thinner", "lifts_with", "caution"} <= set(row)
+
+
+def test_a_step_without_a_coat_is_told_by_its_work():
+    assert is_colour(Step(id="s", name="Paint it"))
+    assert is_ageing(Step(id="s", name="Dirty it", work="weather"))
+    assert not is_colour(Step(id="s", name="Build it", work="build"))
+    assert usual("", sprays=True) == ("build", "hand")

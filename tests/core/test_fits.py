@@ -17,7 +17,7 @@ from fondale.core.fits.drills import drill_for, drill_words, drills
 from fondale.core.fits.glue import glues_for
 from fondale.core.fits.pins import pin_for
 from fondale.core.model import Fit, Join
-from fondale.core.model.bench import Material
+from fondale.core.model.bench import Material, Wish
 from fondale.core.shapes.boats import plan as boat
 from fondale.knowledge import table
 
@@ -179,3 +179,13 @@ def test_every_adhesive_names_a_caution_that_exists():
     cautions = table("cautions")
     for row in table("joins")["glue"].values():
         assert row["caution"] == "" or row["caution"] in cautions
+
+
+def test_no_way_to_join_is_offered_twice():
+    """Where both sides drink it in, PVA alone does; the pin is for the smooth side."""
+    for a in get_args(Material):
+        for b in get_args(Material):
+            for need in get_args(Wish):
+                names = [g.name for g in glues_for(Join(id="j", name="Joint", a=a, b=b, need=need))]
+                assert len(names) == len(set(names))
+                assert sum(n.startswith("PVA") for n in names) <= 1, (a, b, names)

@@ -1,19 +1,21 @@
 import numpy as np
 import pytest
 
+from fondale.core.emitters import emitter_of
+from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
-from fondale.core.light.emitters import LUMINOUS, Emitter, bands_at_rated, emitter_of, exponent, flux_lm, lux
 from fondale.core.light.evenness import areas, patch_lux
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
 from fondale.core.light.picture import Picture, develop, exposure_of, look, work_light
-from fondale.core.light.solver import direct_light, gather, prepare, solve
+from fondale.core.light.solver import gather, prepare, solve
+from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
 from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box
 from fondale.core.progress import Cancelled
 from fondale.core.stage.scene import build_scene
 from tests.conftest import boxed, figure
 
-DOWN = Emitter((150.0, 100.0, 190.0), (0.0, 0.0, -1.0), 1.0)
+DOWN = Point((150.0, 100.0, 190.0), (0.0, 0.0, -1.0), 1.0)
 UP = np.array([[0.0, 0.0, 1.0]])
 
 
@@ -27,20 +29,20 @@ def test_inverse_square_and_cosine(empty):
     # E = I cos / d^2: 1 cd straight above at 100 mm is 100 lx; at 200 mm 25 lx.
     scene = build_scene(boxed(empty))
     for gap, wanted in ((100.0, 100.0), (180.0, 1 / 0.18**2)):
-        e = direct_light(scene, DOWN, np.array([[150.0, 100.0, 190.0 - gap]]), UP)
+        e = DOWN.direct(scene, np.array([[150.0, 100.0, 190.0 - gap]]), UP)
         assert e[0] == pytest.approx(wanted, rel=1e-6)
     # Sideways by the same distance: the lamp's own cosine and the floor's, each cos 45; d^2 doubled.
-    e = direct_light(scene, DOWN, np.array([[50.0, 100.0, 90.0]]), UP)
+    e = DOWN.direct(scene, np.array([[50.0, 100.0, 90.0]]), UP)
     assert e[0] == pytest.approx(100 / 2 * 0.5, rel=1e-6)
 
 
 def test_nothing_shines_backwards_or_through(empty):
     block = Piece(id="b", name="Block", shape=Box(width=60, depth=60, height=30), place=Place(x=150, y=100, z=100))
     scene = build_scene(boxed(empty, block))
-    below = direct_light(scene, DOWN, np.array([[150.0, 100.0, 10.0], [30.0, 30.0, 10.0]]), np.repeat(UP, 2, 0))
+    below = DOWN.direct(scene, np.array([[150.0, 100.0, 10.0], [30.0, 30.0, 10.0]]), np.repeat(UP, 2, 0))
     assert below[0] == 0.0
     assert below[1] > 0.0
-    above = direct_light(scene, DOWN, np.array([[150.0, 100.0, 199.0]]), -UP)
+    above = DOWN.direct(scene, np.array([[150.0, 100.0, 199.0]]), -UP)
     assert above[0] == 0.0
 
 
@@ -50,7 +52,7 @@ def test_half_intensity_angles(angle, m):
     found = exponent(angle)
     assert found == (pytest.approx(m) if m is not None else None)
     if m is not None:
-        shown = Emitter((0, 0, 0), (0, 0, -1), found).shape(np.cos(np.radians([angle / 2 - 1e-7])))
+        shown = Point((0, 0, 0), (0, 0, -1), found).shape(np.cos(np.radians([angle / 2 - 1e-7])))
         assert shown[0] == pytest.approx(0.5 if m else 1.0, abs=1e-4)
 
 
@@ -59,13 +61,13 @@ def test_flux_of_a_spread_by_adding_it_up():
     way = rng.normal(size=(400_000, 3))
     cos = way[:, 2] / np.linalg.norm(way, axis=1)
     for m in (0.0, 1.0, 3.0, None):
-        emitter = Emitter((0, 0, 0), (0, 0, 1.0), m)
-        assert emitter.shape(cos).mean() * 4 * np.pi == pytest.approx(flux_lm(1.0, m), rel=0.02)
+        emitter = Point((0, 0, 0), (0, 0, 1.0), m)
+        assert emitter.shape(cos).mean() * 4 * np.pi == pytest.approx(emitter.flux_lm, rel=0.02)
 
 
 def test_narrower_lamps_keep_their_flux():
     wide, narrow = (Lamp(id="a", name="A", x=0, y=0, z=0, angle_deg=a) for a in (120, 30))
-    flux = [flux_lm(float(lux(bands_at_rated(x))), exponent(x.angle_deg)) for x in (wide, narrow)]
+    flux = [float(lux(bands_at_rated(x))) * emitter_of(x).flux_lm for x in (wide, narrow)]
     assert flux[0] == pytest.approx(flux[1])
     assert LUMINOUS.sum() == pytest.approx(1.0)
 
@@ -78,12 +80,12 @@ def test_a_lamp_without_direction_looks_down():
 def test_energy_balance_in_a_closed_box(empty, rho):
     # What falls on all faces is the lamp's flux plus what all faces send back: sum E A = flux + rho sum E A.
     lit = prepare(closed(empty, rho))
-    emitter = Emitter((150.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
+    emitter = Point((150.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
     solve(lit, [emitter])
     basis = lit.bases[emitter]
     area = lit.patches.area * 1e-6
     direct = float((basis.direct * area).sum())
-    assert direct == pytest.approx(flux_lm(1.0, None), rel=0.01)
+    assert direct == pytest.approx(emitter.flux_lm, rel=0.01)
     total = float(((basis.direct + basis.bounced[:, 1]) * area).sum())
     assert total == pytest.approx(direct / (1 - rho), rel=0.01)
 
@@ -91,7 +93,7 @@ def test_energy_balance_in_a_closed_box(empty, rho):
 def test_an_integrating_cube_is_evenly_lit_by_its_bounces(empty):
     # In a cube with equal faces each face gets a sixth of the flux, and 1 / (1 - rho) of it in all.
     lit = prepare(closed(empty, 0.5, 200, 200, 200))
-    emitter = Emitter((100.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
+    emitter = Point((100.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
     solve(lit, [emitter])
     total = lit.bases[emitter].direct + lit.bases[emitter].bounced[:, 0]
     for face in range(6):
@@ -133,7 +135,7 @@ def test_exchange_is_reciprocal(empty):
 def test_meters_in_a_closed_box_by_the_exact_sphere_like_limit(empty):
     # With rho close to 1 the bounced light is nearly uniform: flux rho / (A (1 - rho)).
     scene = closed(empty, 0.9, 200, 200, 200)
-    emitter = Emitter((100.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
+    emitter = Point((100.0, 100.0, 100.0), (0.0, 0.0, -1.0), None)
     lit = prepare(scene)
     got = gather(lit, [emitter], np.array([[100.0, 100.0, 1.0]]), UP)[0, 0, 0]
     direct = 1 / 0.099**2

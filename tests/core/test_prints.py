@@ -20,6 +20,7 @@ from fondale.core.prints.cutting import KeyRule, cut, key_places, plan_cuts, qui
 from fondale.core.prints.jobs import bank, fits_build, follower_times, job_of, largest_percent, lying, stretch_words
 from fondale.core.prints.parting import LONGEST_KEY_MM, part_sizes
 from fondale.core.progress import Cancelled
+from fondale.core.troubles import Trouble
 from fondale.core.words import hours_words
 from tests.conftest import tries
 
@@ -354,7 +355,7 @@ def test_stretch_shows_beyond_three_percent():
     times, apart = follower_times((100, 50, 30), (90, 46, 30), 1.0, 0.2)
     assert times == pytest.approx((97.6 / 90, 47.6 / 46, 27.6 / 30))
     assert apart == pytest.approx((97.6 / 90) / (27.6 / 30) - 1)
-    with pytest.raises(ValueError, match="no room"):
+    with pytest.raises(Trouble, match="no room"):
         follower_times((2, 2, 2), (1, 1, 1), 1.0, 0.2)
 
 

@@ -11,10 +11,10 @@ from fondale.core.model import BITS, PRINTS, SEATS, Detail, Measure, Piece, Plac
 from fondale.core.model.shapes import Animal, Box, Figure, Mesh, Wheel
 from fondale.core.scale.candidates import counted, ribbon
 from fondale.core.scale.combine import Sighting, combine, explain
-from fondale.core.scale.mannequin import mannequin, poses
+from fondale.core.scale.mannequin import HEAD, mannequin, poses
 from fondale.core.scale.outline import figure_outline
 from fondale.core.scale.placing import advise, apparent_depth, factor_for_height, forced
-from fondale.core.scale.reading import main_size, passes, read_piece
+from fondale.core.scale.reading import main_size, passes, read_body, read_piece
 from fondale.core.stage.outlines import piece_outline
 from fondale.core.stage.solids import measured_height, solid_of
 from fondale.knowledge import table
@@ -245,3 +245,13 @@ def test_no_set_of_measurements_breaks_the_reading(parts):
         reading = read_piece(Piece(id="x", name="X", shape=shape, measure=Measure(mm=50), details=details, thing="door"), 35)
         assert reading.low <= reading.n <= reading.high
         explain((), combine((Sighting("a", 1, 0, 1, 0.1, "height"),), 0.1))
+
+
+@pytest.mark.parametrize(("person", "stature"), [("man", 1752.5), ("woman", 1625.1), ("boy_12", 1490.0), ("child_6", 1160.0)])
+def test_a_head_alone_gives_the_scale_of_its_owner(person, stature):
+    """A head as the mannequin of that age has it, cast at 1:35, reads 1:35: the table of people is the one place that says how large."""
+    body = mannequin("standing", person)
+    head = body.tris[body.part == HEAD]
+    tall = float(np.ptp(head[..., 2])) * stature / 35
+    reading = read_body(None, (Detail(id="h", part="head", mm=tall),), "standing", person, 35.0)
+    assert reading.n == pytest.approx(35.0, rel=0.01)

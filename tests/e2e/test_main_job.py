@@ -13,16 +13,13 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton
 
 from fondale.app.document import Document
 from fondale.app.settings import Settings
-from fondale.app.workers import ProcessWorkers
 from fondale.core.derived import LIGHT, PLAN, READINGS, STAGE, SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES
 from fondale.demo import heron_stairs
-from fondale.qt.application import make_session, settle
-from fondale.qt.frame.main_window import MainWindow
-from fondale.qt.frame.projects import Projects
-from fondale.qt.theme.palette import dress, load_fonts
-from fondale.storage import Recovery, load
+from fondale.instruments import simulated
+from fondale.qt.application import make_window, settle
+from fondale.storage import load
 from tests.conftest import TODAY
 
 ROOT = Path(__file__).parents[2]
@@ -30,22 +27,15 @@ ROOT = Path(__file__).parents[2]
 
 @pytest.fixture
 def window(qapp, tmp_path):
-    load_fonts()
-    session = make_session(Document(heron_stairs(TODAY)), Settings(tmp_path), TODAY)
-    dress(qapp, session.theme)
-    workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
-    projects = Projects(session, Recovery(tmp_path / "state"))
-    main = MainWindow(session, projects)
-    projects.window = main
-    main.resize(1280, 800)
+    main = make_window(Document(heron_stairs(TODAY)), Settings(tmp_path), TODAY, simulated(), tmp_path / "state")
+    session = main.session
     main.show()
     session.results.refresh()
     assert settle(session)
     yield main
     session.document._clean = session.document._project
-    projects._autosave.stop()
     main.close()
-    workers.close()
+    main.shut()
     main.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()

@@ -9,18 +9,15 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 
 from fondale.app.document import Document
 from fondale.app.settings import Settings
-from fondale.app.workers import ProcessWorkers
 from fondale.core.derived import READINGS, RIBBON
 from fondale.core.edits import new_project
 from fondale.core.model import PIECES
 from fondale.core.shapes import KINDS
 from fondale.demo import sample_assets
 from fondale.demo.landing_photo import pixel
-from fondale.qt.application import make_session, settle
-from fondale.qt.frame.main_window import MainWindow
-from fondale.qt.frame.projects import Projects
-from fondale.qt.theme.palette import dress, load_fonts
-from fondale.storage import Recovery, load
+from fondale.instruments import simulated
+from fondale.qt.application import make_window, settle
+from fondale.storage import load
 from fondale.storage.files import load_all
 
 TODAY = date(2026, 11, 24)
@@ -28,23 +25,16 @@ TODAY = date(2026, 11, 24)
 
 @pytest.fixture
 def window(qtbot, tmp_path):
-    load_fonts()
-    session = make_session(Document(new_project("New piece", TODAY)), Settings(tmp_path), TODAY)
-    dress(QApplication.instance(), session.theme)
-    workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
-    projects = Projects(session, Recovery(tmp_path / "state"))
-    main = MainWindow(session, projects)
-    projects.window = main
-    main.resize(1280, 800)
+    main = make_window(Document(new_project("New piece", TODAY)), Settings(tmp_path), TODAY, simulated(), tmp_path / "state")
+    session = main.session
     main.show()
     QTest.qWaitForWindowExposed(main)
     session.results.refresh()
     assert settle(session)
     yield main
-    projects._autosave.stop()
     session.document._clean = session.document._project
     main.close()
-    workers.close()
+    main.shut()
 
 
 def type_in(edit, text: str) -> None:

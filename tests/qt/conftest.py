@@ -16,12 +16,10 @@ from fondale.app.workers import DirectWorkers, Given, Report, Request
 from fondale.core.derived import BY_NAME
 from fondale.core.model import Project
 from fondale.core.reckoning import Look
-from fondale.qt.application import make_session
+from fondale.instruments import simulated
+from fondale.qt.application import make_window
 from fondale.qt.frame.corner import PromptCard
 from fondale.qt.frame.main_window import MainWindow
-from fondale.qt.frame.projects import Projects
-from fondale.qt.theme.palette import dress, load_fonts
-from fondale.storage import Recovery
 from tests.conftest import TODAY
 
 
@@ -124,38 +122,33 @@ class Desk:
 
 @pytest.fixture
 def desk(qtbot, tmp_path) -> Callable[..., Desk]:
-    load_fonts()
     made: list[Desk] = []
 
     def build(
         project: Project, path: Path | None = None, width: int = 1280, height: int = 800, scale: float = 1.0, lighting: str = "up"
     ) -> Desk:
-        session = make_session(Document(project, path), Settings(tmp_path), TODAY)
-        session.theme.scale, session.theme.lighting = scale, lighting
-        app = QApplication.instance()
-        assert isinstance(app, QApplication)
-        dress(app, session.theme)
-        workers = session.connect_workers(lambda tell: HeldWorkers(tell))
-        assert isinstance(workers, HeldWorkers)
+        settings = Settings(tmp_path)
+        settings.set("lighting", lighting)
+        settings.set("type", scale)
+        window = make_window(Document(project, path), settings, TODAY, simulated(), tmp_path / "state", HeldWorkers)
+        session = window.session
         session.view_width = 96
         session.results.look_from(width=96)
-        projects = Projects(session, Recovery(tmp_path / "state"))
-        window = MainWindow(session, projects)
-        projects.window = window
         window.resize(width, height)
         window.show()
         QTest.qWaitForWindowExposed(window)
         with qtbot.waitActive(window):
             window.activateWindow()
-        out = Desk(window, workers)
+        assert isinstance(session._workers, HeldWorkers)
+        out = Desk(window, session._workers)
         made.append(out)
         return out
 
     yield build
     for one in made:
-        one.window.projects._autosave.stop()
         one.session.document._clean = one.session.document._project
         one.window.close()
+        one.window.shut()
         one.window.deleteLater()
     # Windows that live on would share the shortcuts of the next one, and be styled anew with it.
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

@@ -13,6 +13,7 @@ from fondale.core.derived import JOBS, READINGS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
 from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS
+from fondale.core.troubles import Trouble
 from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
@@ -415,7 +416,7 @@ def test_true_size_is_found_with_a_card(desk, heron, monkeypatch):
 
 @pytest.mark.parametrize("text", ["", "100", "a x b x c", "100 x 100", "1e9 x 1 x 1", "nan x 1 x 1"])
 def test_odd_stretches_are_refused(text):
-    with pytest.raises(ValueError, match="Three percentages"):
+    with pytest.raises(Trouble, match="Three percentages"):
         parse_stretch(text)
 
 
@@ -426,7 +427,7 @@ def test_cuts_are_typed_as_they_are_shown():
     assert parse_cuts(show_cuts(cuts))
     assert parse_cuts("") == ()
     for bad in ("50", "height 0", "height 100", "height x", "width " + "50 " * 50):
-        with pytest.raises(ValueError, match=r"percent|40 cuts"):
+        with pytest.raises(Trouble, match=r"percent|40 cuts"):
             parse_cuts(bad)
 
 

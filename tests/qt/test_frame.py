@@ -1,15 +1,17 @@
+import re
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox
+from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
 
+from fondale.app.actions import DEEDS
 from fondale.app.workers import Report
 from fondale.core.derived import LEDGER
 from fondale.core.edits import apply, put
-from fondale.core.model import PIECES, PROJECT, STRINGS
+from fondale.core.model import PIECES, PROJECT, STEPS, STRINGS
 from fondale.core.words import digits
 from fondale.qt.application import own_up
-from fondale.qt.frame.actions import DEEDS
 from fondale.qt.frame.footlights import STATIONS, missing_in
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field
@@ -358,3 +360,36 @@ def test_a_name_is_never_taken_for_markup(desk, hut):
         d.station(station)
         for label in d.window.findChildren(QLabel):
             assert label.textFormat() == Qt.TextFormat.PlainText, label.text()
+
+
+def test_keys_that_are_promised_do_something(desk, heron):
+    """Every key that a tip or a label names belongs to an action."""
+    d = desk(heron)
+    d.refresh()
+    known = {deed.key for deed in DEEDS if deed.key}
+    promised = set()
+    for name in STATIONS:
+        d.station(name)
+        for widget in d.window.findChildren(QWidget):
+            said = f"{widget.toolTip()} {widget.text() if isinstance(widget, QAbstractButton | QLabel) else ''}"
+            promised |= set(re.findall(r"\b(?:(?:Ctrl|Shift|Alt)\+)+(?:[A-Z]\w*|\d|[+-])|\bF\d{1,2}\b", said))
+    assert promised
+    assert promised <= known
+
+
+def test_a_step_is_moved_by_keys_where_steps_are(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.station("coats")
+    d.session.select(STEPS, heron.steps[1].id)
+    d.key(Qt.Key.Key_Up, Qt.KeyboardModifier.ControlModifier)
+    assert d.project.steps[0].id == heron.steps[1].id
+    d.key(Qt.Key.Key_Down, Qt.KeyboardModifier.ControlModifier)
+    assert [s.id for s in d.project.steps] == [s.id for s in heron.steps]
+    d.station("brief")
+    assert not d.window._actions["earlier"].isEnabled()
+
+
+def test_what_can_be_done_follows_the_project(desk, empty, heron):
+    assert not desk(empty).window._actions["lux"].isEnabled()
+    assert desk(heron).window._actions["lux"].isEnabled()

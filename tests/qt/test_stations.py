@@ -10,6 +10,7 @@ from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind
+from fondale.core.troubles import Trouble
 from fondale.qt.stations.brief.sheet_page import parse_day
 from fondale.qt.stations.coats.station import parse_minutes
 
@@ -327,7 +328,7 @@ def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
 
 @pytest.mark.parametrize("bad", ["", "x", "0", "-3", "1 2", "3 2 1", "9e9"])
 def test_bad_minutes_are_told(bad):
-    with pytest.raises(ValueError, match="likely"):
+    with pytest.raises(Trouble, match="likely"):
         parse_minutes(bad)
     assert parse_minutes("10 to 15 to 25 min") == (10, 15, 25)
 
@@ -355,7 +356,7 @@ def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     assert d.session.results[PLAN].finish != finish
     d.type(brief.deadline.edit, "tomorrow")
     assert "year-month-day" in brief.deadline.error
-    with pytest.raises(ValueError, match="year"):
+    with pytest.raises(Trouble, match="year"):
         parse_day("2026-13-01")
     assert parse_day(" ") is None
 

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from fondale.core.edits import new_project
-from fondale.core.light.emitters import Emitter
+from fondale.core.emitters import Emitter
+from fondale.core.emitters.point import Point
 from fondale.core.light.solver import gather, prepare
 from fondale.core.model import Case, Piece, Place
 from fondale.core.model.shapes import Opening, Wall
@@ -16,8 +17,8 @@ from fondale.core.stage.scene import Scene, build_scene
 pr = pytest.importorskip("pyradiance")
 
 BULB_MM = 1.5
-LAMPS = [Emitter((120.0, 90.0, 249.0), (0.0, 0.0, -1.0), 1.0), Emitter((300.0, 150.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
-BEHIND = [Emitter((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Emitter((90.0, 60.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
+LAMPS = [Point((120.0, 90.0, 249.0), (0.0, 0.0, -1.0), 1.0), Point((300.0, 150.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
+BEHIND = [Point((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Point((90.0, 60.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
 PARAMS = ["-ab", "10", "-ad", "20000", "-as", "0", "-aa", "0", "-lw", "4e-5", "-ds", "0.1", "-dc", "1", "-dt", "0"]
 
 

@@ -8,15 +8,16 @@ from typing import Any
 
 from fondale.core.fits.capacity import Capacity, capacity, rectangle
 from fondale.core.model import Cut, PrintFile
-from fondale.core.prints.body import Body, BodyError, Facts, measure, scaled, skin
+from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
 from fondale.core.progress import Progress
 from fondale.core.shapes import boats
+from fondale.core.troubles import Trouble
 from fondale.storage import put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
-from fondale.storage.meshes import MeshTrouble, in_mm, mend, parse_mesh, read_mesh, write_mesh
+from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, write_mesh
 from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
 
 
@@ -55,7 +56,7 @@ def mesh_task(progress: Progress, paths: tuple[str, ...], unit: str) -> tuple[Im
             chosen = loaded.unit or unit
             mended = mend(in_mm(loaded.body, chosen or "mm"))
             out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), mended.repairs))
-        except (MeshTrouble, BodyError) as error:
+        except Trouble as error:
             out.append(Import(str(path), trouble=str(error)))
     return tuple(out)
 
@@ -107,7 +108,7 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
                 put_file(Path(folder) / name, write_mesh(part, as_ending))
             written.append(name)
         return Cutting(volumes, tuple(measure(p).size for p in parts), keys, error, tuple(written))
-    except (MeshTrouble, BodyError) as error:
+    except Trouble as error:
         return Cutting((), (), 0, 0.0, (), str(error))
     except OSError as error:
         return Cutting((), (), 0, 0.0, (), f"The folder cannot be written to: {error.strerror or error}.")
@@ -127,7 +128,7 @@ def seek_task(
             if all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file.model_copy(update={"cuts": tuple(tried)}))):
                 cuts = tried
         return tuple(cuts)
-    except (MeshTrouble, BodyError):
+    except Trouble:
         return planned
 
 

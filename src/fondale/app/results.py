@@ -49,6 +49,7 @@ class Results:
         self.dragging = False
         self.busy: dict[str, tuple[float, str]] = {}
         self.trouble = ""
+        self.answers = 0  # how many have come: whoever waits sees that something gets on
         self._workers: Workers | None = None
         self._errands: dict[str, tuple[int, Callable[[Report], None]]] = {}
         self._listeners: list[Listener] = []
@@ -210,6 +211,7 @@ class Results:
 
     def take(self, report: Report) -> None:
         """Take what a worker reports (on the thread that owns this object)."""
+        self.answers += 1
         if report.kind == "progress":
             if report.task in self.busy and self._awaits(report.task, report.ticket):
                 self.busy[report.task] = (report.share, report.words)

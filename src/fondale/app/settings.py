@@ -19,9 +19,10 @@ class Setting:
     allowed: tuple[Any, ...] = ()
 
 
+TYPE_SIZES = (0.85, 1.0, 1.15, 1.3, 1.5, 1.75)
 SETTINGS = (
     Setting("lighting", "up", "House lights: up or down", ("up", "down")),
-    Setting("motion", True, "Short movements in the interface", (True, False)),
+    Setting("type", 1.0, "Size of the type, as a factor", TYPE_SIZES),
     Setting("corner", True, "Prompt corner shown", (True, False)),
     Setting("screens", {}, "Pixels to a millimetre, by screen"),
     Setting("recent", [], "Projects opened lately"),

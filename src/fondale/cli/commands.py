@@ -12,21 +12,22 @@ from rich.progress import Progress
 
 from fondale.app.window import Window
 from fondale.cli import json_shapes, workshop
-from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
+from fondale.cli.inout import FILE, out_json, write_file
 from fondale.core.derived import SUPPLIES_SOLVED, derive
-from fondale.core.lengths import LengthError, parse_length, parse_scale
+from fondale.core.lengths import parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
 from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
-from fondale.core.scale.mannequin import PoseError, poses
+from fondale.core.scale.mannequin import poses
 from fondale.core.scale.reading import read_claim, read_figure
+from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
 from fondale.demo import SAMPLES, sample_assets
 from fondale.knowledge import table
-from fondale.storage import FileTrouble, save
+from fondale.storage import load, save
 
 
 @dataclass
@@ -70,7 +71,7 @@ def cli(ctx: click.Context) -> None:
 @click.pass_obj
 def open_file(obj: _Context, file: Path) -> int:
     """Open FILE in the window."""
-    load_project(file)
+    load(file)
     return obj.open_window(Window(path=file, today=obj.today))
 
 
@@ -84,10 +85,7 @@ def demo(obj: _Context, sample: str, tour: Path | None, save_to: Path | None, to
     """Open the demo, with dates that follow today."""
     day = today.date() if today else obj.today
     if save_to is not None:
-        try:
-            save(SAMPLES[sample](day), save_to, sample_assets(sample))
-        except FileTrouble as error:
-            raise Trouble(str(error)) from error
+        save(SAMPLES[sample](day), save_to, sample_assets(sample))
         return 0
     return obj.open_window(Window(sample=sample, tour=tour, today=day))
 
@@ -98,7 +96,7 @@ def demo(obj: _Context, sample: str, tour: Path | None, save_to: Path | None, to
 @click.pass_obj
 def check(obj: _Context, file: Path, as_json: bool) -> int:
     """Every prompt that FILE raises. Exit 1 when one of them is a stop."""
-    project = load_project(file)
+    project = load(file)
     with _Watch() as watch:
         watch.step(0.2, "checking")
         derived = derive(project, obj.today, watch)
@@ -123,13 +121,10 @@ def check(obj: _Context, file: Path, as_json: bool) -> int:
 @click.pass_obj
 def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_text: str, as_json: bool) -> int:
     """Read the native scale of a figure of this measured crown HEIGHT."""
-    try:
-        mm, house_n, error_mm = parse_length(height), parse_scale(house), parse_length(error_text)
-        if person not in table("body")["people"]:
-            raise LengthError(f"There is no person “{person}”. People: {', '.join(table('body')['people'])}.")
-        reading = read_figure(mm, error_mm, pose, person, house_n)
-    except (LengthError, PoseError) as error:
-        raise Trouble(str(error)) from error
+    mm, house_n, error_mm = parse_length(height), parse_scale(house), parse_length(error_text)
+    if person not in table("body")["people"]:
+        raise Trouble(f"There is no person “{person}”. People: {', '.join(table('body')['people'])}.")
+    reading = read_figure(mm, error_mm, pose, person, house_n)
     nominal = read_claim(height)
     if as_json:
         out_json(json_shapes.reading(reading, nominal))
@@ -154,7 +149,7 @@ def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_json: bool) -> int:
     """Lux at every meter in three bands, evenness of every area, and the lit view."""
-    project = load_project(file)
+    project = load(file)
     moments, seats = [m.id for m in project.moments], [s.id for s in project.seats]
     if moment and moment not in moments:
         raise Trouble(f"There is no moment “{moment}”. Moments: {', '.join(moments) or 'none'}.")
@@ -193,7 +188,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
 @click.pass_obj
 def circuit(obj: _Context, file: Path, as_json: bool) -> int:
     """Node voltages, the current of every element, and how long cells last."""
-    project = load_project(file)
+    project = load(file)
     derived = Reckoner().derive(project, Look(obj.today), [SUPPLIES_SOLVED])
     results = derived[SUPPLIES_SOLVED]
     if as_json:
@@ -217,7 +212,7 @@ def circuit(obj: _Context, file: Path, as_json: bool) -> int:
 @click.pass_obj
 def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as_json: bool) -> int:
     """The running order by evenings, with the finishing date and the odds."""
-    project = load_project(file)
+    project = load(file)
     with _Watch() as watch:
         made = make_plan(project, today.date() if today else obj.today, progress=watch)
     if ics:
@@ -252,7 +247,7 @@ def papers(obj: _Context, file: Path, out: Path) -> int:
     """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
     from fondale.papers import all_papers  # loads the PDF library
 
-    project = load_project(file)
+    project = load(file)
     with _Watch() as watch:
         watch.step(0.2, "working it all out")
         derived = derive(project, obj.today, watch)
@@ -281,6 +276,9 @@ def run(args: list[str], open_window: Callable[[Window], int], today: date) -> i
         return end.exit_code
     except click.Abort:
         return 130
+    except Trouble as error:
+        click.echo(f"fondale: {error}", err=True)
+        return 2
     except click.UsageError as error:
         click.echo(f"fondale: {error.format_message()} Try: fondale --help", err=True)
         return 2

@@ -1,4 +1,4 @@
-"""What all commands share: reading projects, writing files, and trouble in one line."""
+"""What all commands share: writing files and JSON."""
 
 import json
 from pathlib import Path
@@ -6,27 +6,10 @@ from typing import Any
 
 import click
 
-from fondale.core.model import Project
-from fondale.storage import FileTrouble, load, put_file
+from fondale.core.troubles import Trouble
+from fondale.storage import put_file
 
 FILE = click.Path(path_type=Path)
-
-
-class Trouble(click.ClickException):
-    """One line on standard error, exit 2."""
-
-    exit_code = 2
-
-    def show(self, file: Any = None) -> None:
-        click.echo(f"fondale: {self.message}", err=True)
-
-
-def load_project(path: Path) -> Project:
-    """The project of a file, or trouble."""
-    try:
-        return load(path)
-    except FileTrouble as error:
-        raise Trouble(str(error)) from error
 
 
 def out_json(data: Any) -> None:

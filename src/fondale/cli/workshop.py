@@ -5,27 +5,29 @@ from pathlib import Path
 
 import click
 
-from fondale.cli.inout import FILE, Trouble, load_project, out_json, write_file
+from fondale.cli.inout import FILE, out_json, write_file
 from fondale.core.bits.asking import parse_need
 from fondale.core.bits.search import pack, rank
 from fondale.core.fits.air import air_of
-from fondale.core.lengths import LengthError, parse_length
+from fondale.core.lengths import FILE_UNITS, parse_length
 from fondale.core.model import Need
 from fondale.core.photo.reading import read_photo
-from fondale.core.prints.body import BodyError, measure, scaled
+from fondale.core.prints.body import measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
 from fondale.core.scale.placing import factor_for_height
+from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
 from fondale.knowledge import table
-from fondale.storage.bits_csv import TableTrouble, read_table
-from fondale.storage.meshes import ENDINGS, UNITS, MeshTrouble, in_mm, mend, read_mesh, write_mesh
+from fondale.storage import load
+from fondale.storage.bits_csv import read_table
+from fondale.storage.meshes import ENDINGS, in_mm, mend, read_mesh, write_mesh
 
 PRINTERS = [k for k, r in table("machines")["machine"].items() if "build" in r]
 
 
 @click.command()
 @click.argument("file", type=FILE)
-@click.option("--unit", type=click.Choice(list(UNITS)), help="What one number of the file is, where the format states none.")
+@click.option("--unit", type=click.Choice(list(FILE_UNITS)), help="What one number of the file is, where the format states none.")
 @click.option("--percent", type=click.FloatRange(0.01, 100_000), default=100.0, show_default=True, help="Scale by this factor.")
 @click.option("--height", help="Scale to this height instead, for example 37 mm.")
 @click.option("--machine", type=click.Choice(PRINTERS), help="Cut it so that each part goes on this machine.")
@@ -35,27 +37,24 @@ PRINTERS = [k for k, r in table("machines")["machine"].items() if "build" in r]
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def mesh(file: Path, unit: str | None, percent: float, height: str | None, machine: str | None, no_keys: bool, out: Path | None, ending: str, as_json: bool) -> int:  # fmt: skip
     """Measure a body, bring it to size, cut it with keys, and write its parts."""
-    try:
-        loaded = read_mesh(file)
-        chosen = loaded.unit or unit
-        if not chosen:
-            raise Trouble(f"{file.name} states no unit. Say what one of its numbers is: --unit {', '.join(UNITS)}.")
-        mended = mend(in_mm(loaded.body, chosen))
-        facts = mended.facts
-        if height:
-            percent = factor_for_height(facts.size[2], parse_length(height))
-        body = scaled(mended.body, (percent / 100,) * 3)
-        bodies, keys, error = [body], 0, 0.0
-        if machine:
-            row = table("machines")["machine"][machine]
-            size = measure(body).size
-            cuts = plan_cuts(size, tuple(row["build"]), keyed=not no_keys)
-            if cuts:
-                at = tuple((axis, share * size["xyz".index(axis)]) for axis, share in cuts)
-                made = cut(body, at, None if no_keys else KeyRule(row["min_wall"], row["key_air"]))
-                bodies, keys, error = list(made.bodies), len(made.keys), made.error
-    except (MeshTrouble, BodyError, LengthError) as trouble:
-        raise Trouble(str(trouble)) from trouble
+    loaded = read_mesh(file)
+    chosen = loaded.unit or unit
+    if not chosen:
+        raise Trouble(f"{file.name} states no unit. Say what one of its numbers is: --unit {', '.join(FILE_UNITS)}.")
+    mended = mend(in_mm(loaded.body, chosen))
+    facts = mended.facts
+    if height:
+        percent = factor_for_height(facts.size[2], parse_length(height))
+    body = scaled(mended.body, (percent / 100,) * 3)
+    bodies, keys, error = [body], 0, 0.0
+    if machine:
+        row = table("machines")["machine"][machine]
+        size = measure(body).size
+        cuts = plan_cuts(size, tuple(row["build"]), keyed=not no_keys)
+        if cuts:
+            at = tuple((axis, share * size["xyz".index(axis)]) for axis, share in cuts)
+            made = cut(body, at, None if no_keys else KeyRule(row["min_wall"], row["key_air"]))
+            bodies, keys, error = list(made.bodies), len(made.keys), made.error
     sizes = [measure(b) for b in bodies]
     names = (
         [f"{file.stem}.{ending}"] if len(bodies) == 1 else [f"{file.stem}-{k}-of-{len(bodies)}.{ending}" for k in range(1, len(bodies) + 1)]
@@ -91,13 +90,11 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
     """Which bits of FILE (a project, or a CSV table) come near NEED: "drum, 300 mm across, 420 long, at 1:35"."""
     try:
         if file.suffix.lower() == ".fondale":
-            project = load_project(file)
+            project = load(file)
             box, house = project.bits, project.brief.house_n
         else:
             box, house = read_table(file).bits, 35.0
         asked = parse_need(need, house)
-    except (LengthError, TableTrouble) as error:
-        raise Trouble(str(error)) from error
     except OSError as error:
         raise Trouble(f"{file.name} cannot be read: {error.strerror or error}.") from error
     wanted = Need(id="asked", name=asked.name, outline=asked.outline, real=asked.real)
@@ -121,7 +118,7 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def fits(file: Path, as_json: bool) -> int:
     """The air left in every fit after paint. Exit 1 when one of them will not go in."""
-    project = load_project(file)
+    project = load(file)
     found = [(f, air_of(f, project.brief.rules.tolerance)) for f in project.fits]
     if as_json:
         out_json(
@@ -138,7 +135,7 @@ def fits(file: Path, as_json: bool) -> int:
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def photo(file: Path, as_json: bool) -> int:
     """Every thread of the reference photographs as a real length, with what it is at the house scale."""
-    project = load_project(file)
+    project = load(file)
     house = project.brief.house_n
     found = {p.id: (p, read_photo(p)) for p in project.photos}
     if as_json:

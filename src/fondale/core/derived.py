@@ -58,9 +58,19 @@ def _wiring(project: Project) -> Key:
     return lamps, _nameless(project.strings), _nameless(project.supplies)
 
 
+def _lamps(project: Project) -> Key:
+    """Where lamps are and what they are, not how bright."""
+    return tuple((m.id, m.led, m.x, m.y, m.z, m.ax, m.ay, m.az, m.angle_deg) for m in project.lamps)
+
+
 def _lit(project: Project) -> Key:
-    lamps = tuple((m.id, m.led, m.x, m.y, m.z, m.ax, m.ay, m.az, m.angle_deg, m.level) for m in project.lamps)
-    return *_painted(project), lamps, tuple((m.id, m.levels) for m in project.moments), project.moment
+    return (
+        *_painted(project),
+        _lamps(project),
+        tuple(m.level for m in project.lamps),
+        tuple((m.id, m.levels) for m in project.moments),
+        project.moment,
+    )
 
 
 def _printing(project: Project) -> Key:
@@ -201,9 +211,7 @@ def _bare(at: Reckoning) -> "tuple[BareLamp, ...]":
     return tuple(b for s in at.project.seats for b in bare_lamps(at.project, scene, s))
 
 
-BARE = Result(
-    "bare", "looking for bare bulbs", "quick", _bare, lambda p, _l: (_scene(p), _eyes(p), tuple((m.id, m.x, m.y, m.z) for m in p.lamps))
-)
+BARE = Result("bare", "looking for bare bulbs", "quick", _bare, lambda p, _l: (_scene(p), _eyes(p), _lamps(p)))
 
 
 def _stage(at: Reckoning) -> "StageView | None":
@@ -306,7 +314,7 @@ def _missing(at: Reckoning) -> "tuple[Missing, ...]":
     return missing(at.project)
 
 
-MISSING = Result("missing", "looking for what was forgotten", "quick", _missing, lambda p, _l: (_order(p), _scene(p), tuple((m.id, m.x, m.y, m.z) for m in p.lamps)))  # fmt: skip
+MISSING = Result("missing", "looking for what was forgotten", "quick", _missing, lambda p, _l: (_order(p), _scene(p), _lamps(p)))  # fmt: skip
 
 
 def _plan(at: Reckoning) -> "Plan":

@@ -5,9 +5,11 @@ import re
 from fractions import Fraction
 
 from fondale.core.sayings import read_saying
+from fondale.core.troubles import Trouble
 
 INCH_MM = 25.4  # exact, international inch
-_UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": INCH_MM, '"': INCH_MM, "ft": 304.8, "'": 304.8}
+FILE_UNITS = {"mm": 1.0, "cm": 10.0, "in": INCH_MM, "m": 1000.0}  # what one number of a file can be, in mm
+_UNITS = {**FILE_UNITS, '"': INCH_MM, "ft": 12 * INCH_MM, "'": 12 * INCH_MM}
 _NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?|[.,]\d+"
 _TERM = re.compile(
     rf"\s*(?P<whole>\d+)\s+(?P<frac>\d+\s*/\s*\d+)\s*(?P<unit1>mm|cm|m|in|ft|\"|')?|\s*(?P<num>{_NUMBER})\s*(?P<unit2>mm|cm|m|in|ft|\"|')?"
@@ -16,7 +18,7 @@ LONGEST_MM = 1e6
 LARGEST_SCALE = 2000.0
 
 
-class LengthError(ValueError):
+class LengthError(Trouble):
     """A length or a scale that cannot be read; the text says what to type instead."""
 
 

@@ -1,4 +1,7 @@
-"""Simulated instruments behind the ports that real ones would use."""
+"""Instruments behind the ports that real ones would use, and the simulated set that ships."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
 
 from fondale.instruments.caliper import Caliper, SimulatedCaliper
 from fondale.instruments.lux_meter import LuxMeter, SimulatedLuxMeter
@@ -9,6 +12,7 @@ __all__ = [
     "SERVICES",
     "Bar",
     "Caliper",
+    "Instruments",
     "LuxMeter",
     "PrintService",
     "Printer",
@@ -18,4 +22,20 @@ __all__ = [
     "SimulatedLuxMeter",
     "SimulatedPrinter",
     "run_bank",
+    "simulated",
 ]
+
+
+@dataclass(frozen=True)
+class Instruments:
+    """What lies on the bench: ``printer`` gives the printer of a name on a night."""
+
+    caliper: Caliper
+    lux_meter: LuxMeter
+    printer: Callable[[str, int], Printer]
+    services: tuple[PrintService, ...]
+
+
+def simulated() -> Instruments:
+    """The simulated set."""
+    return Instruments(SimulatedCaliper(seed=11), SimulatedLuxMeter(seed=12), SimulatedPrinter, SERVICES)

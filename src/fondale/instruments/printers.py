@@ -20,7 +20,10 @@ class Report:
 class Printer(Protocol):
     """What a printer on a wire offers. Time is given from outside, in hours."""
 
-    name: str
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        ...
 
     def start(self, job: str, hours: float, success: float) -> None:
         """Begin a job that takes ``hours`` and succeeds with a chance of ``success``."""

@@ -7,18 +7,20 @@ import sys
 import traceback
 from collections.abc import Callable
 from datetime import date
+from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QElapsedTimer, QEventLoop, QTimer
 from PySide6.QtWidgets import QApplication
 
 from fondale.app.document import Document
 from fondale.app.results import Results
 from fondale.app.settings import Settings, config_folder, state_folder
 from fondale.app.window import Window
-from fondale.app.workers import ProcessWorkers
+from fondale.app.workers import ProcessWorkers, Report, Workers
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
+from fondale.instruments import Instruments
 from fondale.qt.frame.main_window import MainWindow
 from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.pages import PagedStation
@@ -26,52 +28,59 @@ from fondale.qt.session import Session
 from fondale.qt.theme.palette import Theme, dress, load_fonts
 from fondale.storage import FileTrouble, Recovery, left_behind
 
-PATIENCE_MS = 120_000
+PATIENCE_S = 120.0  # without any progress; while something gets on, the wait goes on
+POLL_MS, QUIET_TURNS, SAY_MS = 50, 12, 5000
 
 
-def make_session(document: Document, settings: Settings, today: date) -> Session:
-    """A session with its results, not yet connected to workers."""
-    theme = Theme(settings.get("lighting"))
-    return Session(document, Results(document, today), settings, theme)
+def make_window(
+    document: Document,
+    settings: Settings,
+    today: date,
+    instruments: Instruments,
+    state: Path,
+    make_workers: Callable[[Callable[[Report], None]], Workers] = ProcessWorkers,
+) -> MainWindow:
+    """The one place where a window is put together. Unsaved work is kept below ``state``; nothing is computed yet."""
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    load_fonts()
+    theme = Theme(settings.get("lighting"), settings.get("type"))
+    dress(app, theme)
+    session = Session(document, Results(document, today), settings, theme, instruments)
+    session.connect_workers(make_workers)
+    main = MainWindow(session, Projects(session, Recovery(state)))
+    main.resize(1280, 800)
+    return main
 
 
-def start(window: Window) -> int:
+def start(window: Window, instruments: Instruments) -> int:
     """Open the window as asked; returns the exit code."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
-    assert isinstance(app, QApplication)
     app.setApplicationName("Fondale")
+    assert isinstance(app, QApplication)
     app.setDesktopFileName("fondale")
-    load_fonts()
-    settings = Settings(config_folder())
+    settings, state = Settings(config_folder()), state_folder()
     if window.tour is not None:
-        settings = Settings(window.tour / "no-settings")
+        settings, state = Settings(window.tour / "no-settings"), window.tour / "no-state"
     try:
         document = _document(window)
     except FileTrouble as error:
         print(f"fondale: {error}", file=sys.stderr)
         return 2
-    session = make_session(document, settings, window.today)
-    dress(app, session.theme)
-    workers = session.connect_workers(lambda tell: ProcessWorkers(tell))
+    main = make_window(document, settings, window.today, instruments, state / str(os.getpid()))
     try:
-        state = state_folder() if window.tour is None else window.tour / "no-state"
-        recovery = Recovery(state / str(os.getpid()))
-        projects = Projects(session, recovery)
-        main = MainWindow(session, projects)
-        projects.window = main
-        main.resize(1280, 800)
         main.show()
         if window.tour is not None:
-            return _tour(main, window)
+            return tour(main, window.tour)
         if window.path is None and not window.sample:
-            projects.recover(left_behind(state))
-        session.results.refresh()
+            main.projects.recover(left_behind(state))
+        main.session.results.refresh()
         calm_collector()
-        sys.excepthook = own_up(session)
+        sys.excepthook = own_up(main.session)
         signal.signal(signal.SIGINT, lambda *_: app.quit())
         return app.exec()
     finally:
-        workers.close()
+        main.shut()
 
 
 def calm_collector() -> None:
@@ -102,47 +111,71 @@ def _document(window: Window) -> Document:
     return Document(new_project("New piece", window.today))
 
 
-def settle(session: Session, patience_ms: int = PATIENCE_MS) -> bool:
-    """Wait in an event loop until nothing is being computed; False when patience runs out."""
-    loop = QEventLoop()
-    poll, end = QTimer(), QTimer()
-    quiet = {"turns": 0}
+class Waiting:
+    """Waits in an event loop until nothing is being computed. It gives up only when nothing gets on any more."""
 
-    def look() -> None:
-        quiet["turns"] = 0 if session.results.busy else quiet["turns"] + 1
-        if quiet["turns"] >= 12:
+    def __init__(self, session: Session, patience_s: float = PATIENCE_S, say: Callable[[str], None] | None = None) -> None:
+        self._results, self._patience, self._say = session.results, patience_s, say
+        self._quiet = 0
+        self._seen: tuple[dict[str, tuple[float, str]], int] = ({}, 0)
+        self._since = QElapsedTimer()
+        self._told = QElapsedTimer()
+
+    def settled(self) -> bool:
+        """Wait; False when patience ran out."""
+        loop, poll = QEventLoop(), QTimer()
+        poll.timeout.connect(lambda: self._look(loop))
+        self._since.start()
+        self._told.start()
+        poll.start(POLL_MS)
+        loop.exec()
+        poll.stop()
+        return not self._results.busy
+
+    def _look(self, loop: QEventLoop) -> None:
+        busy = self._results.busy
+        self._quiet = 0 if busy else self._quiet + 1
+        state = (dict(busy), self._results.answers)
+        if state != self._seen:
+            self._seen = state
+            self._since.restart()
+        if self._quiet >= QUIET_TURNS or self._since.elapsed() > self._patience * 1000:
             loop.quit()
-
-    poll.timeout.connect(look)
-    poll.start(50)
-    end.setSingleShot(True)
-    end.timeout.connect(loop.quit)
-    end.start(patience_ms)
-    loop.exec()
-    return not session.results.busy
+        elif busy and self._say is not None and self._told.elapsed() > SAY_MS:
+            self._told.restart()
+            self._say(f"waiting: {', '.join(sorted({words for _share, words in busy.values()}))}")
 
 
-def _tour(main: MainWindow, window: Window) -> int:
+def settle(session: Session, patience_s: float = PATIENCE_S, say: Callable[[str], None] | None = None) -> bool:
+    """Wait until nothing is being computed; False when nothing got on for ``patience_s``. ``say`` hears what is waited for."""
+    return Waiting(session, patience_s, say).settled()
+
+
+def tour(main: MainWindow, folder: Path) -> int:
     """Through all stations and their pages, a picture of each, in the lighting that suits it."""
-    assert window.tour is not None
-    window.tour.mkdir(parents=True, exist_ok=True)
-    main.session.results.refresh()
-    if not settle(main.session):
-        print("fondale: the computations did not end in time.", file=sys.stderr)
+    folder.mkdir(parents=True, exist_ok=True)
+    session = main.session
+    session.results.refresh()
+
+    def wait() -> bool:
+        if settle(session, say=lambda words: print(f"fondale: {words}", file=sys.stderr)):
+            return True
+        left = ", ".join(words for _share, words in session.results.busy.values())
+        print(f"fondale: nothing got on for {PATIENCE_S:.0f} s; still waiting: {left}.", file=sys.stderr)
+        return False
+
+    if not wait():
         return 1
     written = []
     for number, station in enumerate(main.stations, 1):
-        dark = station in ("stage", "lamps")
-        if (main.session.theme.lighting == "down") != dark:
-            main.session.theme.lighting = "down" if dark else "up"
-            main._dress()
+        main.light("down" if station in ("stage", "lamps") else "up")
         main.go(station)
         place = main.stations[station]
         for k, title in enumerate(place.pages if isinstance(place, PagedStation) else ("",)):
             if isinstance(place, PagedStation):
                 place.turn_to(title)
-            settle(main.session)
-            path = window.tour / f"{number}-{station}{'-' + title.lower().replace(' ', '-') if k else ''}.png"
+            wait()
+            path = folder / f"{number}-{station}{'-' + title.lower().replace(' ', '-') if k else ''}.png"
             if not main.grab().save(str(path)):
                 print(f"fondale: {path} could not be written.", file=sys.stderr)
                 return 1

@@ -9,8 +9,10 @@ from fondale.app.document import Document
 from fondale.app.results import DRAG_WIDTH, VIEW_WIDTH, Results
 from fondale.app.settings import Settings
 from fondale.app.workers import Report, Workers
-from fondale.core.edits import Edit, EditError, put
+from fondale.core.edits import Edit, put
 from fondale.core.model import PIECES, STEPS, Listing, Project, Spot
+from fondale.core.troubles import Trouble
+from fondale.instruments import Instruments
 from fondale.qt.theme.palette import Theme
 
 PLAN_DELAY_MS = 350
@@ -30,12 +32,14 @@ class Session(QObject):
     shown = Signal(object, str)
     _reported = Signal(object)
 
-    def __init__(self, document: Document, results: Results, settings: Settings, theme: Theme) -> None:
+    def __init__(self, document: Document, results: Results, settings: Settings, theme: Theme, instruments: Instruments) -> None:
         super().__init__()
         self.document = document
         self.results = results
         self.settings = settings
         self.theme = theme
+        self.instruments = instruments
+        self._workers: Workers | None = None
         self.view_width = VIEW_WIDTH
         self.selected: dict[Listing[Any], str] = {}
         self._reported.connect(results.take)
@@ -54,15 +58,21 @@ class Session(QObject):
 
     def connect_workers(self, make: Callable[[Callable[[Report], None]], Workers]) -> Workers:
         """Build workers whose reports come back on this thread."""
-        workers = make(self._reported.emit)
-        self.results.connect(workers)
-        return workers
+        self._workers = make(self._reported.emit)
+        self.results.connect(self._workers)
+        return self._workers
+
+    def close(self) -> None:
+        """End the workers, and ask for nothing any more."""
+        self._slow.stop()
+        if self._workers is not None:
+            self._workers.close()
 
     def do(self, *edits: Edit, label: str = "") -> bool:
         """Apply edits as one step; trouble is said to the maker, nothing is lost."""
         try:
             self.document.do(*edits, label=label)
-        except EditError as error:
+        except Trouble as error:
             self.said.emit(str(error))
             return False
         return True
@@ -75,7 +85,7 @@ class Session(QObject):
         """What ``maker`` makes of the project and what is given; where it cannot, the maker is told why, and None comes back."""
         try:
             return maker(self.project, *args, **more)
-        except EditError as error:
+        except Trouble as error:
             self.said.emit(str(error))
             return None
 

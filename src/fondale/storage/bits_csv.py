@@ -11,12 +11,13 @@ from fondale.core.edits import new_id
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Bit
 from fondale.core.model.bench import Material, Outline
+from fondale.core.troubles import Trouble
 
 COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note", "id")
 MOST_ROWS = 50_000
 
 
-class TableTrouble(Exception):
+class TableTrouble(Trouble):
     """A table that holds no bits; the text says what is expected."""
 
 

@@ -9,6 +9,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from fondale.core.model import SCHEMA_VERSION, Project
+from fondale.core.troubles import Trouble
 from fondale.storage.migrations import migrate
 
 ENDING = ".fondale"
@@ -18,7 +19,7 @@ Assets = dict[str, bytes]
 _LARGEST_JSON = 64 * 1024 * 1024
 
 
-class FileTrouble(Exception):
+class FileTrouble(Trouble):
     """A file that cannot be read or written; the text says what is wrong and what to do."""
 
 

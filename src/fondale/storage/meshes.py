@@ -11,17 +11,18 @@ from typing import Any
 
 import numpy as np
 
+from fondale.core.lengths import FILE_UNITS
 from fondale.core.prints.body import Body, BodyError, Facts, measure
+from fondale.core.troubles import Trouble
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb")
-UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 LARGEST_BYTES = 1_500_000_000
 REPAIR_BELOW = 300_000
 _SLAB = 3 << 16
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
 
-class MeshTrouble(Exception):
+class MeshTrouble(Trouble):
     """A file that no body can be read from; the text says what is wrong and what to do."""
 
 
@@ -178,7 +179,7 @@ def _merged(corners: Any, name: str) -> Body:
 
 def in_mm(body: Body, unit: str) -> Body:
     """The body in millimetres. Raises KeyError for a unit that is not known."""
-    times = UNITS[unit]
+    times = FILE_UNITS[unit]
     return body if times == 1.0 else Body(body.vertices * times, body.faces)
 
 

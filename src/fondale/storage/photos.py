@@ -9,6 +9,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from fondale.core.troubles import Trouble
+
 ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff")
 FORMATS = ("PNG", "JPEG", "WEBP", "TIFF")
 LARGEST_BYTES = 400_000_000
@@ -16,7 +18,7 @@ LARGEST_PIXELS = 400_000_000
 SHOWN_PX = 2000
 
 
-class PhotoTrouble(Exception):
+class PhotoTrouble(Trouble):
     """A picture that cannot be read; the text says what is wrong and what to do."""
 
 

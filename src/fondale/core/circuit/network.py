@@ -6,13 +6,14 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.circuit.diode import Diode
+from fondale.core.troubles import Trouble
 
 GROUND = "0"
 _LEAK_S = 1e-12  # from every node to ground: keeps unconnected nodes defined
 _STEPS = 200
 
 
-class NoSolution(ArithmeticError):
+class NoSolution(Trouble):
     """The network has no solution, for example an ideal short."""
 
 

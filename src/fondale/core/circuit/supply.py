@@ -71,6 +71,16 @@ class SupplyResult:
     elements: dict[str, float]
     trouble: str = ""
 
+    @property
+    def used(self) -> float:
+        """Share of what it bears."""
+        return self.amps / max(self.limit_a, 1e-9)
+
+    @property
+    def overloaded(self) -> bool:
+        """Whether it bears more than it may for long."""
+        return self.used > float(table("electric")["limits"]["supply_share"])
+
 
 def wire_ohm(length_mm: float, awg: int) -> float:
     """Both ways: R = rho 2 L / A, diameter 0.127 x 92^((36 - n) / 39) mm [astmb258]."""

@@ -144,8 +144,9 @@ def missing(project: Project) -> tuple[Missing, ...]:
     """Colour without primer, decals without gloss, and lamps closed in before a light test."""
     rows, out = table("coats")["coat"], []
     for surface in project.surfaces:
-        roles = [(layer, rows[layer.coat]["role"]) for layer in core_sample(project, surface.id)]
-        colour = next((i for i, (_l, role) in enumerate(roles) if role == "colour"), None)
+        layers = core_sample(project, surface.id)
+        roles = [(layer, rows[layer.coat]["role"]) for layer in layers]
+        colour = next((i for i, layer in enumerate(layers) if rows[layer.coat]["colour"]), None)
         if colour is not None and not any(role in ("primer", "ground") for _l, role in roles[:colour]):
             out.append(Missing("primer", roles[colour][0].step, surface.id))
         for i, (layer, role) in enumerate(roles):

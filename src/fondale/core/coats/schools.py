@@ -4,16 +4,11 @@ import heapq
 from collections.abc import Callable
 
 from fondale.core.coats.conflicts import links
-from fondale.core.coats.kinds import ADHESIVES, AGEING, VARNISHES
+from fondale.core.coats.kinds import is_ageing, is_colour, is_glue
 from fondale.core.model import Step
 
 CALM = 2  # ageing coats on one surface under the rule "less": common practice, no source
 Rank = Callable[[Step], int]
-
-
-def is_ageing(step: Step) -> bool:
-    """Whether a step makes things look used."""
-    return step.coat in AGEING or (step.work == "weather" and step.coat != "liftoff")
 
 
 def ranked(steps: tuple[Step, ...], rank: Rank) -> tuple[str, ...]:
@@ -39,11 +34,6 @@ def ranked(steps: tuple[Step, ...], rank: Rank) -> tuple[str, ...]:
             if not before[later]:
                 heapq.heappush(ready, (ranks[later], at[later], later))
     return tuple(out) if len(out) == len(steps) else tuple(at)
-
-
-def is_colour(step: Step) -> bool:
-    """Whether a step paints the thing as new."""
-    return step.work == "paint" and step.coat not in (*VARNISHES, *AGEING, "liftoff", "decal")
 
 
 def _last(steps: tuple[Step, ...], wanted: Callable[[Step], bool]) -> int:
@@ -72,7 +62,7 @@ def _painted_joined(steps: tuple[Step, ...]) -> tuple[tuple[Step, Step], tuple[s
     """
     for i, joint in enumerate(steps):
         late = [s for s in steps[i + 1 :] if is_colour(s) and not s.done and set(s.surfaces) & set(joint.surfaces)]
-        if joint.done or joint.work != "build" or joint.coat not in ADHESIVES or not late:
+        if joint.done or joint.work != "build" or not is_glue(joint) or not late:
             continue
         moving, at = [joint.id], steps.index(late[-1])
         stay: list[str] = []

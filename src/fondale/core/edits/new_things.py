@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Any
 
-from fondale.core.coats.kinds import AGEING, BUILT, BY_HAND
+from fondale.core.coats.kinds import usual
 from fondale.core.edits.edit import Add, Put, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.model import PIECES, SEATS, STEPS, SURFACES, Brief, Moment, Piece, Place, Project, Seat, Step, Surface
@@ -55,10 +55,7 @@ def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: 
 
 def usual_for(project: Project, coat: str) -> tuple[Work, Tool]:
     """Kind of work and tool that a coat usually means: sprayed or brushed as the house does."""
-    if not coat:
-        return "build", "hand"
-    work: Work = "build" if coat in BUILT else "weather" if coat in AGEING else "paint"
-    return work, "airbrush" if project.brief.rules.paint == "spray" and coat not in BY_HAND else "brush"
+    return usual(coat, project.brief.rules.paint == "spray")
 
 
 def set_coat(project: Project, step: Step, coat: str) -> tuple[Put[Any], ...]:

@@ -4,9 +4,9 @@ import math
 from dataclasses import dataclass
 from fractions import Fraction
 
+from fondale.core.lengths import INCH_MM
 from fondale.knowledge import table
 
-INCH_MM = 25.4
 LARGEST_MM = 13.0
 
 

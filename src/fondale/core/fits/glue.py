@@ -28,6 +28,8 @@ def _fits(row: dict[str, list[str]], join: Join) -> bool:
         return False
     if pair & set(row.get("never", [])):
         return False
+    if "smooth" in row and not pair & set(row["smooth"]):
+        return False  # where both sides drink it in, the plain one does
     return join.need in row["needs"]
 
 

@@ -7,11 +7,12 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.circuit.supply import lamp_currents, solve_all
+from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
-from fondale.core.light.emitters import bands_at_rated, emitter_of, lux, rated_a
 from fondale.core.light.evenness import AreaLight, areas
 from fondale.core.light.picture import Picture, exposure_of, look
 from fondale.core.light.solver import Lit, gather, prepare, solve
+from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.scene import build_scene

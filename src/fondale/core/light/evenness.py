@@ -5,8 +5,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.light.emitters import Emitter, lux
+from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
+from fondale.core.light.strength import lux
 from fondale.core.model import PIECES, Project
 from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import CASE

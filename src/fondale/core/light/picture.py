@@ -7,8 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats, Ints
-from fondale.core.light.emitters import Emitter, lux
-from fondale.core.light.solver import Lit, direct_light, solve
+from fondale.core.emitters import Emitter
+from fondale.core.light.solver import Lit, solve
+from fondale.core.light.strength import lux
 from fondale.core.model import Case
 from fondale.core.stage.rays import Prims
 from fondale.core.stage.scene import Scene
@@ -131,7 +132,7 @@ class Picture:
                 self._blend = blending(self._lit, prim, point)
                 self._reflect = (paint_of(self._lit.scene)[prim] / np.pi).astype(np.float32)
             bounced = self._blend @ self._lit.bases[emitter].bounced.astype(np.float32)
-            direct = direct_light(self._lit.scene, emitter, point, normal)
+            direct = emitter.direct(self._lit.scene, point, normal)
             self._layers[emitter] = self._reflect * (direct[:, None].astype(np.float32) + bounced)
             while len(self._layers) > MOST_LAYERS:
                 self._layers.pop(next(iter(self._layers)))

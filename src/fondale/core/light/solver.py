@@ -10,10 +10,9 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
-from fondale.core.light.emitters import Emitter
+from fondale.core.emitters import Emitter
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, scrambled, trace
 from fondale.core.progress import Progress, Quiet
-from fondale.core.stage.rays import LIFT_MM
 from fondale.core.stage.scene import Scene
 
 PATCH_MM = 24.0
@@ -22,7 +21,6 @@ GATHER_RAYS = 4096
 _DENSE_UP_TO = 3500
 _TOLERANCE = 2e-5
 _MOST_BOUNCES = 200
-M2_PER_MM2 = 1e-6
 
 
 @dataclass
@@ -42,22 +40,6 @@ class Lit:
     exchange: Any
     covered: Bools
     bases: dict[Emitter, Basis] = field(default_factory=dict)
-
-
-def direct_light(scene: Scene, emitter: Emitter, points: Floats, normals: Floats) -> Floats:
-    """Illuminance (k,) in lux at ``points`` with ``normals`` from 1 cd on the axis: E = I cos / d^2, shadowed."""
-    to_lamp = np.array(emitter.at) - points
-    d2 = np.maximum((to_lamp**2).sum(1), 1e-6)
-    d = np.sqrt(d2)
-    cos_in = (to_lamp * normals).sum(1) / d
-    strength = emitter.shape(-(to_lamp @ np.array(emitter.axis)) / d)
-    out = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
-    live = np.flatnonzero(out > 0)
-    if len(live):
-        start = points[live] + normals[live] * LIFT_MM
-        shaded = scene.rays.blocked(start, np.broadcast_to(np.array(emitter.at), start.shape))
-        out[live[shaded]] = 0.0
-    return out
 
 
 def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, progress: Progress | None = None, seed: int = 7) -> Lit:
@@ -104,7 +86,7 @@ def solve(lit: Lit, emitters: list[Emitter], progress: Progress | None = None) -
     jitter = (np.random.default_rng(3).random((patches.n, side * side, 2)) - 0.5) / side
     points, normals = patches.samples(np.clip(grid[None] + jitter, 0, 1 - 1e-9))
     flat_points, flat_normals = points.reshape(-1, 3), normals.reshape(-1, 3)
-    direct = np.stack([direct_light(lit.scene, e, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1)
+    direct = np.stack([e.direct(lit.scene, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1)
     direct[lit.covered] = 0.0
     bounced = _bounce(lit, direct, progress)
     for i, emitter in enumerate(new):
@@ -141,7 +123,7 @@ def gather(lit: Lit, emitters: list[Emitter], points: Floats, normals: Floats, r
     """
     solve(lit, emitters)
     k = len(points)
-    direct = np.stack([direct_light(lit.scene, e, points, normals) for e in emitters], 1) if emitters else np.zeros((k, 0))
+    direct = np.stack([e.direct(lit.scene, points, normals) for e in emitters], 1) if emitters else np.zeros((k, 0))
     out = np.repeat(direct[:, :, None], 3, axis=2)
     numbers = scrambled(k, rays, 2, seed)
     ways = cosine_ways(numbers, np.repeat(normals[:, None], rays, axis=1)).reshape(-1, 3)
@@ -154,7 +136,7 @@ def gather(lit: Lit, emitters: list[Emitter], points: Floats, normals: Floats, r
     patch = lit.patches.of_hits(prim[keep], hit_points)
     paint = lit.patches.paint[patch]
     for i, emitter in enumerate(emitters):
-        seen = direct_light(lit.scene, emitter, hit_points, hit_normals)
+        seen = emitter.direct(lit.scene, hit_points, hit_normals)
         light = paint * (seen[:, None] + lit.bases[emitter].bounced[patch])
         for band in range(3):
             out[:, i, band] += np.bincount(owner, light[:, band], k) / valid

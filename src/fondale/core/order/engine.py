@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from fondale.core.progress import Progress, Quiet
+from fondale.core.troubles import Trouble
 
 if TYPE_CHECKING:
     from ortools.sat.python import cp_model
@@ -13,7 +14,7 @@ if TYPE_CHECKING:
 SEED = 1  # with one worker and a deterministic limit, the same input gives the same plan
 
 
-class NoPlan(ValueError):
+class NoPlan(Trouble):
     """No order keeps all the rules; the text says which."""
 
 

@@ -6,11 +6,12 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from fondale.core.arrays import Floats
+from fondale.core.troubles import Trouble
 
 PIXEL_SIGMA = 1.0  # how well a point is set by hand; common practice, no source
 
 
-class PhotoError(ValueError):
+class PhotoError(Trouble):
     """Points that no size can be read from; the text says what to set instead."""
 
 

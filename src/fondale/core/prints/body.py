@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats
+from fondale.core.troubles import Trouble
 
 SLAB = 65_536
 Faces = NDArray[np.integer]
 
 
-class BodyError(ValueError):
+class BodyError(Trouble):
     """A body that cannot be used; the text says what is wrong with it."""
 
 

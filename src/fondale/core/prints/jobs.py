@@ -11,6 +11,7 @@ from fondale.core.model import Machine, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.parting import part_sizes
+from fondale.core.troubles import Trouble
 from fondale.core.words import digits, hours_words, percent, show_mm
 from fondale.knowledge import table
 
@@ -180,14 +181,18 @@ def stretch_words(file: PrintFile) -> str:
     return f"{axes}: {percent(high / low - 1)} apart, {'it will look stretched' if seen else 'nobody will see it'}."
 
 
+class NoRoom(Trouble):
+    """One thing cannot go inside another."""
+
+
 def follower_times(dictating: Vector, follower: Vector, wall_mm: float, clearance_mm: float) -> tuple[Vector, float]:
     """Factors per axis that bring a follower (outer size) into a dictating inside with air on both sides, and their spread.
 
-    Raises ValueError where wall and clearance leave no room.
+    Raises NoRoom where wall and clearance leave none.
     """
     room = [d - 2 * (wall_mm + clearance_mm) for d in dictating]
     if min(room) <= 0 or min(follower) <= 0:
-        raise ValueError(f"wall and clearance leave no room: {show_mm(2 * (wall_mm + clearance_mm))} of {show_mm(min(dictating))}")
+        raise NoRoom(f"wall and clearance leave no room: {show_mm(2 * (wall_mm + clearance_mm))} of {show_mm(min(dictating))}")
     x, y, z = (r / f for r, f in zip(room, follower, strict=True))
     return (x, y, z), max(x, y, z) / min(x, y, z) - 1
 

@@ -2,7 +2,8 @@
 
 from collections.abc import Iterator
 
-from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray, is_ageing, is_colour
+from fondale.core.coats.kinds import is_ageing, is_colour
+from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray
 from fondale.core.derived import ACCESS
 from fondale.core.edits import Remove
 from fondale.core.edits.new_things import add_step

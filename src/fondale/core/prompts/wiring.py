@@ -110,15 +110,14 @@ def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
     share = table("electric")["limits"]["supply_share"]
     for result in derived[SUPPLIES_SOLVED]:
         supply = project.get(SUPPLIES, result.supply)
-        used = result.amps / result.limit_a
         if result.trouble:
             yield Finding("WIRE-SHORT", "stop", "lamps", supply.name, result.trouble, "no solution", ((SUPPLIES, supply.id),))
-        elif used > share:
+        elif result.overloaded:
             coin = supply.kind == "cells" and supply.row.startswith("coin")
             yield Finding(
-                "WIRE-SUPPLY", "stop" if used > 1 else "mind", "lamps", supply.name,
-                "A coin cell gives a few milliampere for long; this drains and heats it." if coin else "More load than it bears for long. Stay under 80 %.",
-                f"{ma(result.amps)} of {ma(result.limit_a)}, {percent(used)}", ((SUPPLIES, supply.id),), caution="coin" if coin else "",
+                "WIRE-SUPPLY", "stop" if result.used > 1 else "mind", "lamps", supply.name,
+                "A coin cell gives a few milliampere for long; this drains and heats it." if coin else f"More load than it bears for long. Stay under {percent(share)}.",
+                f"{ma(result.amps)} of {ma(result.limit_a)}, {percent(result.used)}", ((SUPPLIES, supply.id),), caution="coin" if coin else "",
             )  # fmt: skip
         if result.hours_half is not None and result.hours_half < project.brief.show_hours:
             yield Finding(

@@ -7,6 +7,7 @@ from fondale.core.edits import put
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.fits.air import drilled
 from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
+from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import largest_percent, machine_of, stretch_words
@@ -131,7 +132,7 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-TIP: a printed piece that will not stand by itself."""
     for file in project.prints:
         found = derived[BALANCES].get(file.id)
-        if found is not None and found.tip_deg < 15 and file.watertight:
+        if found is not None and found.tip_deg < SAFE_DEG and file.watertight:
             yield Finding(
                 "BENCH-TIP", "hint", "bench", file.name, found.words,
                 f"centre of mass {show_mm(found.height_mm)} high, {show_mm(found.edge_mm)} from the edge", ((PRINTS, file.id),),

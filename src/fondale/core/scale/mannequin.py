@@ -11,14 +11,14 @@ import numpy as np
 
 from fondale.core.arrays import Floats, Ints
 from fondale.core.scale.lofts import ball, loft
+from fondale.core.troubles import Trouble
 from fondale.knowledge import table
 
 HEAD, TRUNK, ARMS, LEGS, EXTRA = range(5)
 _X = np.array([1.0, 0.0, 0.0])
-STOCKY = 1.25
 
 
-class PoseError(ValueError):
+class PoseError(Trouble):
     """A pose that is not in the table."""
 
 
@@ -32,6 +32,17 @@ class Mannequin:
     eye: float
     shoulder: float
     face: Floats
+
+
+def head_times(person: str, heroic: bool) -> float:
+    """How many times larger a person's head is than a man's of the same stature."""
+    body = table("body")
+    return float(body["people"][person]["head"]) * (float(body["heroic"]["head"]) if heroic else 1.0)
+
+
+def hand_times(heroic: bool) -> float:
+    """How many times larger the hands are."""
+    return float(table("body")["heroic"]["hand"]) if heroic else 1.0
 
 
 def poses() -> dict[str, str]:
@@ -174,9 +185,8 @@ def mannequin(pose: str, person: str = "man", extras: tuple[str, ...] = (), hero
     if pose not in body["poses"]:
         raise PoseError(f"There is no pose “{pose}”. Poses: {', '.join(body['poses'])}.")
     row, seg = body["poses"][pose], body["segments"]
-    head_size = {"child_6": 1.30, "boy_12": 1.10}.get(person, 1.0) * (1.2 if heroic else 1.0)
-    broad = {"child_6": 0.92, "boy_12": 0.94, "woman": 0.93}.get(person, 1.0)
-    thick = STOCKY if build == "stocky" else 1.0
+    head_size, broad = head_times(person, heroic), float(body["people"][person]["broad"])
+    thick = float(body["stocky"]["thick"]) if build == "stocky" else 1.0
     tau, nod = np.radians(row["trunk"]), np.radians(row["trunk"] + row["head"])
     hip = np.array([0.0, 0.0, seg["hip"]])
     spine = np.array([0.0, -np.sin(tau), np.cos(tau)])
@@ -187,7 +197,7 @@ def mannequin(pose: str, person: str = "man", extras: tuple[str, ...] = (), hero
     centre = chin + up * (seg["head"] - half)
     shoulder = hip + spine * (seg["shoulder"] - seg["hip"] - 0.012)
     legs = _legs(row, seg, hip, thick)
-    arms, hands = _arms(row, seg, shoulder, broad * (1 + thick) / 2, 1.25 if heroic else 1.0, thick)
+    arms, hands = _arms(row, seg, shoulder, broad * (1 + thick) / 2, hand_times(heroic), thick)
     parts = [
         (HEAD, [ball(centre, up, half, 0.044 * head_size, 0.054 * head_size, _X)]),
         (TRUNK, [_trunk(spine, hip, person == "woman", broad * thick, thick)]),

@@ -15,7 +15,7 @@ from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Figure, Mesh
 from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
-from fondale.core.scale.mannequin import mannequin, pose_ratio
+from fondale.core.scale.mannequin import hand_times, head_times, mannequin, pose_ratio
 from fondale.core.words import digits, show_mm, show_real, show_scale, with_article
 from fondale.knowledge import table
 
@@ -123,7 +123,7 @@ def _reading(
     )  # fmt: skip
 
 
-def _body_sightings(details: tuple[Detail, ...], pose: str, stature: float, child: bool, heroic: bool) -> Iterator[Sighting]:
+def _body_sightings(details: tuple[Detail, ...], pose: str, stature: float, person: str, heroic: bool) -> Iterator[Sighting]:
     """What was taken on the body besides its crown, and known things that belong to it."""
     rows, things, body = table("body")["details"], table("scales")["things"], mannequin(pose)
     for d in details:
@@ -135,9 +135,9 @@ def _body_sightings(details: tuple[Detail, ...], pose: str, stature: float, chil
         share = {"eyes": body.eye, "shoulder": body.shoulder}.get(d.part, row["share"])
         kind: Kind = "height" if row["height"] else {"head": "head", "shoulders": "width"}.get(d.part, "limb")  # type: ignore[assignment]
         if d.part == "head":
-            share *= (1.30 if child else 1.0) * (1.2 if heroic else 1.0)
-        if d.part == "hand" and heroic:
-            share *= 1.25
+            share *= head_times(person, heroic)
+        if d.part == "hand":
+            share *= hand_times(heroic)
         yield Sighting(row["name"], d.mm, d.error_mm, stature * share, row["spread"], kind)
 
 
@@ -148,7 +148,7 @@ def read_body(
     body = table("body")
     who, ratio = body["people"][person], pose_ratio(pose)
     mean, pose_spread = who["mean_mm"], body["poses"][pose]["spread"]
-    sightings = list(_body_sightings(details, pose, mean, person == "child_6", heroic))
+    sightings = list(_body_sightings(details, pose, mean, person, heroic))
     if measure is not None:
         sightings.insert(0, Sighting("floor to crown", measure.mm, measure.error_mm, mean * ratio, pose_spread, "height"))
     if not sightings:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
+from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
@@ -16,7 +17,6 @@ from fondale.knowledge import table
 EYE_STEPS = 5
 GRID_MM = 10.0
 SAMPLES = 120
-BULB_MM = 2.5
 LIP_MARGIN_MM = 1.0
 _SURFACE_MM = 0.4
 
@@ -161,13 +161,12 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
 
 
 def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ...]:
-    """Lamps whose bulb (a ball of 2.5 mm) can be seen from somewhere in the seat's range."""
+    """Lamps whose dazzling part can be seen from somewhere in the seat's range."""
     steps = 17 if seat.range > 0 else 1
     eyes = np.stack([eye_of(project, seat, a) for a in (np.linspace(-0.5, 0.5, steps) if steps > 1 else [0.0])])
     out = []
-    corners = np.array([[0, 0, 0], [0, 0, -1], [0, 0, 1], [-1, 0, 0], [1, 0, 0], [0, -1, 0]]) * BULB_MM
     for lamp in project.lamps:
-        points = np.array([lamp.x, lamp.y, lamp.z]) + corners
+        points = emitter_of(lamp).seen()
         origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
         seen = through_front(project, origin, target) & ~scene.rays.blocked(origin, target)
         by_eye = seen.reshape(len(eyes), -1).any(1)

@@ -4,6 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from fondale.app.actions import keyed
 from fondale.instruments import Caliper
 from fondale.qt.furniture.fields import Field
 from fondale.qt.furniture.prose import Line, Prose
@@ -99,7 +100,7 @@ class CaliperWindow(QWidget):
         self.jaws.opened.connect(self.open_to)
         column.addWidget(self.jaws)
         row = QHBoxLayout()
-        self.take = action("Take it (Ctrl+M)", self.take_reading)
+        self.take = action(keyed("Take it", "caliper"), self.take_reading)
         self.close_jaws = action("Close the jaws", lambda: self.open_to(0.0))
         self.zero = action("Zero", self._zero, "Makes what it shows with closed jaws the new zero")
         for button in (self.take, self.close_jaws, self.zero):

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QRadialGradient
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from fondale.app.actions import KEYS
 from fondale.core.model import Project
 from fondale.qt.furniture.prose import Line
 from fondale.qt.session import Session
@@ -30,9 +31,9 @@ def missing_in(project: Project, station: str) -> str:
 class Shell(QPushButton):
     """One footlight: glows when its station has what it needs, carries a red square for stops."""
 
-    def __init__(self, session: Session, station: str, number: int) -> None:
+    def __init__(self, session: Session, station: str) -> None:
         super().__init__(station.capitalize())
-        self._session, self.station, self._number = session, station, number
+        self._session, self.station = session, station
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -47,7 +48,7 @@ class Shell(QPushButton):
         lacking = missing_in(self._session.project, self.station)
         self.lit = not lacking
         self.stops = sum(f.station == self.station and f.severity == "stop" for f in self._session.results.prompts)
-        tip = f"Alt+{self._number}"
+        tip = KEYS[f"go_{self.station}"]
         if lacking:
             tip += f": {lacking}"
         if self.stops:
@@ -111,8 +112,8 @@ class Footlights(QWidget):
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(0)
         self.shells: dict[str, Shell] = {}
-        for i, station in enumerate(STATIONS):
-            shell = Shell(session, station, i + 1)
+        for station in STATIONS:
+            shell = Shell(session, station)
             shell.clicked.connect(lambda _checked=False, s=station: self.chosen.emit(s))
             self.shells[station] = shell
             row.addWidget(shell)
@@ -133,7 +134,7 @@ class Footlights(QWidget):
         """Follow the project."""
         for shell in self.shells.values():
             shell.refresh()
-        self._lights.setText(f"house lights {self._session.theme.lighting} · F9")
+        self._lights.setText(f"house lights {self._session.theme.lighting} · {KEYS['lights']}")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

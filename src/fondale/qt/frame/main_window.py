@@ -9,10 +9,10 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from fondale.app.actions import DEEDS, Here
+from fondale.app.settings import TYPE_SIZES
 from fondale.core.model import Listing
 from fondale.demo import SAMPLES
-from fondale.instruments import SimulatedCaliper, SimulatedLuxMeter
-from fondale.qt.frame.actions import DEEDS
 from fondale.qt.frame.caliper_window import CaliperWindow
 from fondale.qt.frame.corner import PromptCorner
 from fondale.qt.frame.drops import Drops
@@ -31,7 +31,6 @@ from fondale.qt.stations.stage.station import StageStation
 from fondale.qt.theme.palette import dress
 
 SAID_MS = 6000
-SCALES = (0.85, 1.0, 1.15, 1.3, 1.5, 1.75)
 
 
 class MainWindow(QMainWindow):
@@ -41,11 +40,12 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.session = session
         self.projects = projects
+        projects.window = self
         self.setMinimumSize(1000, 640)
-        self.caliper = SimulatedCaliper(seed=11)
+        self.caliper = session.instruments.caliper
         stations: list[Station] = [
             BriefStation(session), BenchStation(session), StageStation(session),
-            LampsStation(session, SimulatedLuxMeter(seed=12)), CoatsStation(session), DiaryStation(session),
+            LampsStation(session), CoatsStation(session), DiaryStation(session),
         ]  # fmt: skip
         self.stations = {s.name: s for s in stations}
         self.playbill = Playbill(session)
@@ -83,6 +83,7 @@ class MainWindow(QMainWindow):
         session.shown.connect(self._show_subject)
         session.project_changed.connect(self._follow)
         session.results_changed.connect(self._tell_trouble)
+        session.results_changed.connect(self._allow)
         self.prompts.setVisible(bool(session.settings.get("corner")))
         self.go("brief")
         self._follow()
@@ -107,7 +108,7 @@ class MainWindow(QMainWindow):
             "new": self.projects.new, "open": self.projects.open, "save": self.projects.save, "save_as": self.projects.save_as,
             "papers": self.projects.print_sheet, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
-            "caliper": self.take_reading, "caliper_window": self.show_caliper, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer,
+            "caliper": self.take_reading, "caliper_window": self.show_caliper, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer, "earlier": partial(self.shift_step, -1), "later": partial(self.shift_step, 1),
             "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,
             **{f"go_{s}": partial(self.go, s) for s in STATIONS},
         }  # fmt: skip
@@ -148,6 +149,7 @@ class MainWindow(QMainWindow):
         self._stack.setCurrentIndex(STATIONS.index(station))
         self.footlights.go(station)
         self.prompts.show_station(station)
+        self._allow()
 
     def say(self, words: str) -> None:
         """Say something above the footlights for a while."""
@@ -169,16 +171,21 @@ class MainWindow(QMainWindow):
 
     def switch_lights(self) -> None:
         """House lights up or down."""
-        theme = self.session.theme
-        theme.lighting = "down" if theme.lighting == "up" else "up"
-        self.session.settings.set("lighting", theme.lighting)
-        self._dress()
+        self.light("down" if self.session.theme.lighting == "up" else "up")
+        self.session.settings.set("lighting", self.session.theme.lighting)
+
+    def light(self, lighting: str) -> None:
+        """Let the house lights up or down, this once."""
+        if self.session.theme.lighting != lighting:
+            self.session.theme.lighting = lighting
+            self._dress()
 
     def enlarge(self, way: int) -> None:
         """Larger or smaller type."""
         theme = self.session.theme
-        at = min(range(len(SCALES)), key=lambda i: abs(SCALES[i] - theme.scale)) + way
-        theme.scale = SCALES[max(0, min(len(SCALES) - 1, at))]
+        at = min(range(len(TYPE_SIZES)), key=lambda i: abs(TYPE_SIZES[i] - theme.scale)) + way
+        theme.scale = TYPE_SIZES[max(0, min(len(TYPE_SIZES) - 1, at))]
+        self.session.settings.set("type", theme.scale)
         self._dress()
 
     def _dress(self) -> None:
@@ -243,12 +250,24 @@ class MainWindow(QMainWindow):
 
     def _follow(self) -> None:
         document = self.session.document
-        undo, redo = self._actions["undo"], self._actions["redo"]
-        undo.setText(f"Undo “{document.undo_label}”" if document.undo_label else "Undo")
-        undo.setEnabled(bool(document.undo_label))
-        redo.setText(f"Redo “{document.redo_label}”" if document.redo_label else "Redo")
-        redo.setEnabled(bool(document.redo_label))
+        for name, label in (("undo", document.undo_label), ("redo", document.redo_label)):
+            words = name.capitalize()
+            self._actions[name].setText(f"{words} “{label}”" if label else words)
+        self._allow()
         self.setWindowTitle(f"{document.project.name}{' ·' if document.modified else ''} – Fondale")
+
+    def _allow(self) -> None:
+        """What can be done now, as the data of the actions tells it."""
+        here = Here(self.session.results, self.station)
+        for deed in DEEDS:
+            if deed.when is not None:
+                self._actions[deed.name].setEnabled(deed.when(here))
+
+    def shift_step(self, way: int) -> None:
+        """Move the chosen step earlier or later."""
+        coats = self.stations["coats"]
+        assert isinstance(coats, CoatsStation)
+        coats.shift(way)
 
     def _tell_trouble(self) -> None:
         if self.session.results.trouble:
@@ -257,6 +276,12 @@ class MainWindow(QMainWindow):
                 + self.session.results.trouble.strip().splitlines()[-1]
             )
             self.session.results.trouble = ""
+
+    def shut(self) -> None:
+        """End what runs beside the window."""
+        self._hush.stop()
+        self.projects.close()
+        self.session.close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.projects.may_leave():

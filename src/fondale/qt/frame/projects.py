@@ -9,11 +9,11 @@ from PySide6.QtCore import QEventLoop, QTimer
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from fondale import __version__
+from fondale.app.actions import DEEDS
 from fondale.app.document import Document
 from fondale.core.derived import PLAN
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
-from fondale.qt.frame.actions import DEEDS
 from fondale.qt.session import Session
 from fondale.storage import FileTrouble, Recovery, put_file, save, used_assets
 
@@ -59,6 +59,11 @@ class Projects:
     def wait(self) -> None:
         """Until all that was asked for has been written."""
         self._writer.submit(lambda: None).result()
+
+    def close(self) -> None:
+        """Write what is still to be written, and nothing after that."""
+        self._autosave.stop()
+        self._writer.shutdown()
 
     def recover(self, left: Recovery | None) -> bool:
         """Open what an earlier window left unsaved, if there is anything, and take it into this one's care."""

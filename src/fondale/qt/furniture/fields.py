@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QW
 
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.sayings import sayings
+from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
 from fondale.qt.furniture.prose import Line, Prose
 
@@ -155,7 +156,7 @@ class Field(Scaled):
     def _check(self, text: str) -> None:
         try:
             self._parse(text)
-        except (LengthError, ValueError) as error:
+        except Trouble as error:
             self._say(str(error))
         else:
             self._say("")
@@ -165,7 +166,7 @@ class Field(Scaled):
             return
         try:
             value = self._parse(self.edit.text())
-        except (LengthError, ValueError) as error:
+        except Trouble as error:
             self._say(str(error))
             return
         self.edit.setModified(False)

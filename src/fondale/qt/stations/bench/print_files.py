@@ -11,6 +11,7 @@ from fondale.core.edits import EditError
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import print_steps
 from fondale.core.edits.steps import AddSteps
+from fondale.core.lengths import FILE_UNITS
 from fondale.core.model import PRINTS
 from fondale.core.prints.cutting import KeyRule
 from fondale.core.prints.jobs import PrintJob, machine_of
@@ -19,7 +20,6 @@ from fondale.knowledge import table
 from fondale.qt.stations.bench.print_sizes import OnFile
 
 FILES = "Bodies (*.stl *.obj *.ply *.3mf *.glb)"
-UNITS = {"mm": 1.0, "cm": 10.0, "in": 25.4, "m": 1000.0}
 
 
 def named(file: str) -> str:
@@ -59,7 +59,7 @@ class FileDesk(OnFile):
             if item.facts is None or (item.asks_unit and not unit):
                 continue
             chosen = item.unit or unit
-            facts = in_unit(item.facts, UNITS[chosen]) if item.asks_unit else item.facts
+            facts = in_unit(item.facts, FILE_UNITS[chosen]) if item.asks_unit else item.facts
             asset = self.session.document.keep_asset("prints", item.name, item.data, item.digest)
             try:
                 more, last = add_print(project, named(item.name), asset, chosen, facts, item.skin, item.repairs)
@@ -79,7 +79,7 @@ class FileDesk(OnFile):
     def ask_unit(self, first: Import, count: int) -> str:
         """Ask what one of a file's numbers is; an empty text when the maker would rather not say."""
         assert first.facts is not None
-        choices = [f"{u}: {' × '.join(show_mm(s * mm) for s in first.facts.size)}" for u, mm in UNITS.items()]
+        choices = [f"{u}: {' × '.join(show_mm(s * mm) for s in first.facts.size)}" for u, mm in FILE_UNITS.items()]
         more = f"{count} files state no unit. " if count > 1 else "The file states no unit. "
         answer, ok = QInputDialog.getItem(self.parent, "Which unit?", f"{more}{first.name} is, in", choices, 0, False)
         return answer.partition(":")[0] if ok else ""

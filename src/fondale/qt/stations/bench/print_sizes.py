@@ -13,7 +13,7 @@ from fondale.core.model import PRINTS, Cut, PrintFile
 from fondale.core.model.prints import Axis
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
-from fondale.core.prints.jobs import follower_times, largest_percent, machine_of
+from fondale.core.prints.jobs import NoRoom, follower_times, largest_percent, machine_of
 from fondale.core.prints.posture import postures
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.words import digits, percent, show_mm
@@ -200,7 +200,7 @@ class Sizes(OnFile):
             return
         try:
             times, apart = follower_times(outer.printed, file.size, wall, air)
-        except ValueError as error:
+        except NoRoom as error:
             self.session.said.emit(f"It does not go inside {outer.name}: {error}.")
             return
         least = min(times)

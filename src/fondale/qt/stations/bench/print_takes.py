@@ -10,7 +10,7 @@ from fondale.core.model import PrintFile
 from fondale.core.prints.balance import tip_told
 from fondale.core.prints.jobs import PrintJob, job_told, machine_rows
 from fondale.core.words import digits, hours_words, percent
-from fondale.instruments import SERVICES, Bar, Request, SimulatedPrinter, run_bank
+from fondale.instruments import Bar, Request, run_bank
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.how import HowButton
@@ -52,7 +52,7 @@ class Takes(Columns):
         left = self.session.project.brief.cap - book.total if self.session.project.brief.cap else None
         money = self.session.project.brief.currency
         lines = []
-        for service in SERVICES:
+        for service in self.session.instruments.services:
             quote = service.quote(Request(job.volume_ml, file.printed, file.hollow_mm, job.process, file.count))
             over = (
                 " – over what is left of the cap"
@@ -120,7 +120,7 @@ class Takes(Columns):
             rows = table("machines")["machine"]
             names = [m.name for m in project.brief.machines if rows.get(m.row, {}).get("process") == process] or [f"a {process} printer"]
             if jobs:
-                bars += run_bank([SimulatedPrinter(n, self._night) for n in names], jobs[:400])
+                bars += run_bank([self.session.instruments.printer(n, self._night) for n in names], jobs[:400])
         self._ran = (bank, tuple(bars))
         self._show_bank()
 

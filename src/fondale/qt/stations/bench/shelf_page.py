@@ -7,6 +7,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
+from fondale.app.actions import keyed
 from fondale.core.derived import READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize
@@ -128,7 +129,7 @@ class ShelfPage(Page):
         self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
         self.height_field.expected = lambda: measured_height(self.piece) if self.piece is not None else 0.0
         self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
-        self.caliper_button = action("take", self.take_asked.emit, "Ctrl+M: what the simulated caliper shows goes into the field")
+        self.caliper_button = action("take", self.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
         self.details = Details(self.session, CAPTION)
         self.name_field = Field("name", words(1, 120), str, self._setter(lambda p: p.name, "Rename")).caption_width(CAPTION)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]

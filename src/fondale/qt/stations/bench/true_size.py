@@ -5,6 +5,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QVBoxLayout, QWidget
 
 from fondale.app.settings import Settings
+from fondale.core.lengths import INCH_MM
 from fondale.core.words import digits
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.session import Session
@@ -82,7 +83,7 @@ class CardDialog(QDialog):
         )
         column.addWidget(words)
         screen = parent.screen()
-        guess = screen.physicalDotsPerInchX() / 25.4
+        guess = screen.physicalDotsPerInchX() / INCH_MM
         known = px_per_mm(session.settings, screen.name())
         self.card = CardOutline(session, known or max(LEAST, min(MOST, guess)))
         column.addWidget(self.card, 1)

@@ -5,6 +5,7 @@ from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.app.actions import keyed
 from fondale.core.coats.drying import bench_told, dries_told
 from fondale.core.derived import PLAN
 from fondale.core.edits import Remove, put
@@ -77,8 +78,8 @@ class CoatsStation(Station):
         column.addWidget(Columns(20, (left, 11), (right, 9)), 1)
         head, self._rehearsal_note = heading("Rehearsal")
         head.addWidget(action("Add a step", self._add_step))
-        self._earlier = action("Earlier", lambda: self._shift(-1), "Move the chosen step one place earlier (Ctrl+Up)")
-        self._later_button = action("Later", lambda: self._shift(1), "Move the chosen step one place later (Ctrl+Down)")
+        self._earlier = action("Earlier", lambda: self.shift(-1), keyed("Move the chosen step one place earlier", "earlier"))
+        self._later_button = action("Later", lambda: self.shift(1), keyed("Move the chosen step one place later", "later"))
         head.addWidget(self._earlier)
         head.addWidget(self._later_button)
         column.addLayout(head)
@@ -214,7 +215,8 @@ class CoatsStation(Station):
             if self.session.do(edit):
                 self.session.select(STEPS, ident)
 
-    def _shift(self, way: int) -> None:
+    def shift(self, way: int) -> None:
+        """Move the chosen step earlier or later in the maker's order."""
         step = self.step
         if step is None:
             return

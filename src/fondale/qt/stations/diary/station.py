@@ -5,6 +5,7 @@ from datetime import date
 from PySide6.QtCore import QElapsedTimer, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPlainTextEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.app.actions import KEYS
 from fondale.core.derived import LEDGER, PLAN
 from fondale.core.diary.pace import hours_told, money_told, pace_told
 from fondale.core.edits import new_id
@@ -65,7 +66,7 @@ class DiaryStation(Station):
         column = QVBoxLayout()
         column.setSpacing(6)
         head, self._tonight_note = heading("Tonight’s page")
-        self.timer_button = action("Start the timer", self.toggle_timer, "F6")
+        self.timer_button = action("Start the timer", self.toggle_timer, KEYS["timer"])
         head.addWidget(self.timer_button)
         column.addLayout(head)
         line = QHBoxLayout()

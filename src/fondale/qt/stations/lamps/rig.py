@@ -103,12 +103,12 @@ class Rig(QWidget):
         p.setPen(theme.text("curtain") if self.at == (SUPPLIES, ident) else theme.color("ink"))
         right = ""
         if result is not None:
-            right = f"{ma(result.amps)}, {percent(result.amps / max(result.limit_a, 1e-9))}"
+            right = f"{ma(result.amps)}, {percent(result.used)}"
             if result.hours_half is not None:
                 right = f"{digits(result.hours_half, 1)} h to half light"
         p.setFont(theme.font(12))
         room = p.fontMetrics().horizontalAdvance(right) + 10
-        over = result is not None and (result.amps > 0.8 * result.limit_a or result.trouble)
+        over = result is not None and (result.overloaded or result.trouble)
         p.setPen(theme.text("stop" if over else "soft"))
         p.drawText(row, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, right)
         p.setFont(theme.font(15, display=True))

@@ -14,7 +14,6 @@ from fondale.core.edits.wiring import add_lamp, add_meter, add_moment, add_strin
 from fondale.core.light.desk import levels_of, meter_told
 from fondale.core.model import LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
 from fondale.core.words import clipped, digits, ma, percent
-from fondale.instruments import SimulatedLuxMeter
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.how import HowButton
@@ -81,9 +80,8 @@ class LampsStation(Station):
 
     name = "lamps"
 
-    def __init__(self, session: Session, lux_meter: SimulatedLuxMeter) -> None:
+    def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.lux_meter = lux_meter
         self._taken: dict[str, float] = {}
         self._moments = -1
         self._rows = TicketRows(session)
@@ -224,7 +222,7 @@ class LampsStation(Station):
         if light is None:
             self.session.said.emit("The light is still being solved." if self.session.project.meters else "Add a lux meter first.")
             return
-        self._taken = {m.meter: self.lux_meter.read_lx(m.lux) for m in light.meters}
+        self._taken = {m.meter: self.session.instruments.lux_meter.read_lx(m.lux) for m in light.meters}
         words = ", ".join(f"{self.session.project.get(METERS, k).name} {digits(v, 1)} lx" for k, v in self._taken.items())
         self.session.said.emit(f"The lux meter shows: {words}.")
 

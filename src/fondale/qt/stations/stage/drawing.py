@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.derived import STAGE
 from fondale.core.edits import put
+from fondale.core.emitters import emitter_of
 from fondale.core.model import PIECES, Piece, Place
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.views.sight import eye_of, floor_grid
@@ -222,11 +223,15 @@ class Drawing(QWidget):
 
     def _lamps(self, p: QPainter) -> None:
         theme = self._session.theme
-        for lamp in self._session.project.lamps:
-            at = self.to_screen(lamp.x, lamp.y) if self._axis == "plan" else self.to_screen(lamp.y, lamp.z)
-            p.setPen(QPen(theme.color("ink"), 0.8))
-            p.setBrush(theme.color("lamp"))
-            p.drawEllipse(at, 3, 3)
+        p.setPen(QPen(theme.color("ink"), 0.8))
+        p.setBrush(theme.color("lamp"))
+        for lamp in self._session.results.project.lamps:
+            line = emitter_of(lamp).outline()
+            ring = self._polygon(line[:, :2] if self._axis == "plan" else line[:, 1:])
+            if len(line) == 1:
+                p.drawEllipse(ring.at(0), 3, 3)
+            else:
+                p.drawPolygon(ring)
 
     def _live(self, p: QPainter) -> None:
         theme, grip = self._session.theme, self._grip

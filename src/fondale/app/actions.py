@@ -3,16 +3,26 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from fondale.app.results import Results
+
+
+@dataclass(frozen=True)
+class Here:
+    """What tells whether something can be done: the results with their document, and the station on show."""
+
+    results: Results
+    station: str
+
 
 @dataclass(frozen=True)
 class Deed:
-    """One entry of a menu. ``menu`` empty text in ``words`` makes a line. ``when`` tells whether it can be used."""
+    """One entry of a menu; an empty text in ``words`` makes a line. ``when`` tells whether it can be used; without it, it always can."""
 
     menu: str
     name: str
     words: str
     key: str = ""
-    when: str = ""
+    when: Callable[["Here"], bool] | None = None
 
 
 DEEDS = (
@@ -26,8 +36,11 @@ DEEDS = (
     Deed("Project", "papers", "Print the build sheet…", "Ctrl+P"),
     Deed("Project", "line2", ""),
     Deed("Project", "quit", "Quit", "Ctrl+Q"),
-    Deed("Edit", "undo", "Undo", "Ctrl+Z", "undo"),
-    Deed("Edit", "redo", "Redo", "Ctrl+Shift+Z", "redo"),
+    Deed("Edit", "undo", "Undo", "Ctrl+Z", lambda h: bool(h.results.document.undo_label)),
+    Deed("Edit", "redo", "Redo", "Ctrl+Shift+Z", lambda h: bool(h.results.document.redo_label)),
+    Deed("Edit", "line4", ""),
+    Deed("Edit", "earlier", "Step one place earlier", "Ctrl+Up", lambda h: h.station == "coats" and bool(h.results.document.project.steps)),
+    Deed("Edit", "later", "Step one place later", "Ctrl+Down", lambda h: h.station == "coats" and bool(h.results.document.project.steps)),
     Deed("View", "go_brief", "Brief", "Alt+1"),
     Deed("View", "go_bench", "Bench", "Alt+2"),
     Deed("View", "go_stage", "Stage", "Alt+3"),
@@ -42,11 +55,16 @@ DEEDS = (
     Deed("Instruments", "caliper_window", "Caliper…", "Ctrl+K"),
     Deed("Instruments", "caliper", "Take what the caliper shows", "Ctrl+M"),
     Deed("Instruments", "zero", "Close the caliper and zero it"),
-    Deed("Instruments", "lux", "Read the lux meter at every meter", "Ctrl+L"),
+    Deed("Instruments", "lux", "Read the lux meter at every meter", "Ctrl+L", lambda h: bool(h.results.document.project.meters)),
     Deed("Instruments", "timer", "Start or stop the timer", "F6"),
     Deed("Help", "first", "First five minutes"),
     Deed("Help", "keys", "Keys"),
     Deed("Help", "about", "About Fondale"),
 )
 
-Slots = dict[str, Callable[[], None]]
+KEYS = {deed.name: deed.key for deed in DEEDS}
+
+
+def keyed(words: str, name: str) -> str:
+    """Words for a tip, with the key of the action that does the same."""
+    return f"{words} ({KEYS[name]})" if words else KEYS[name]

@@ -1,0 +1,76 @@
+"""Point LEDs: intensity cos(theta)^m about an axis, or the same all round."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from fondale.core.arrays import Floats
+from fondale.core.emitters.emitter import M2_PER_MM2, Emitter
+from fondale.core.model import Lamp
+from fondale.core.stage.rays import LIFT_MM
+from fondale.core.stage.scene import Scene
+
+ALL_ROUND_DEG = 300.0
+BULB_MM = 2.5
+BULB = np.array([[0, 0, 0], [0, 0, -1], [0, 0, 1], [-1, 0, 0], [1, 0, 0], [0, -1, 0]]) * BULB_MM
+
+
+@dataclass(frozen=True)
+class Point(Emitter):
+    """A point source: intensity cos(theta)^m about ``axis``; ``m`` None: the same in all directions."""
+
+    at: tuple[float, float, float]
+    axis: tuple[float, float, float]
+    m: float | None
+
+    def shape(self, cos_theta: Floats) -> Floats:
+        """Relative intensity at these cosines off the axis."""
+        if self.m is None:
+            return np.ones_like(cos_theta)
+        out: Floats = np.where(cos_theta > 0, np.maximum(cos_theta, 1e-12) ** self.m, 0.0)
+        return out
+
+    def direct(self, scene: Scene, points: Floats, normals: Floats) -> Floats:
+        """E = I(theta) cos(incidence) / d^2."""
+        to_lamp = np.array(self.at) - points
+        d2 = np.maximum((to_lamp**2).sum(1), 1e-6)
+        d = np.sqrt(d2)
+        cos_in = (to_lamp * normals).sum(1) / d
+        strength = self.shape(-(to_lamp @ np.array(self.axis)) / d)
+        out: Floats = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
+        live = np.flatnonzero(out > 0)
+        if len(live):
+            start = points[live] + normals[live] * LIFT_MM
+            shaded = scene.rays.blocked(start, np.broadcast_to(np.array(self.at), start.shape))
+            out[live[shaded]] = 0.0
+        return out
+
+    @property
+    def flux_lm(self) -> float:
+        """2 pi I0 / (m + 1), or 4 pi I0 all round."""
+        return 4 * math.pi if self.m is None else 2 * math.pi / (self.m + 1)
+
+    def seen(self) -> Floats:
+        out: Floats = np.array(self.at) + BULB
+        return out
+
+    def outline(self) -> Floats:
+        return np.array([self.at])
+
+
+def exponent(angle_deg: float) -> float | None:
+    """m of cos^m for the full angle between half intensities: m = ln 0.5 / ln cos(half). None: all round."""
+    if angle_deg >= ALL_ROUND_DEG:
+        return None
+    if angle_deg >= 179.9:
+        return 0.0
+    return math.log(0.5) / math.log(math.cos(math.radians(angle_deg / 2)))
+
+
+def point_of(lamp: Lamp) -> Point:
+    """The point source of a lamp; a lamp without a direction looks down."""
+    axis = np.array([lamp.ax, lamp.ay, lamp.az])
+    length = float(np.linalg.norm(axis))
+    axis = axis / length if length > 1e-9 else np.array([0.0, 0.0, -1.0])
+    return Point((lamp.x, lamp.y, lamp.z), (float(axis[0]), float(axis[1]), float(axis[2])), exponent(lamp.angle_deg))
