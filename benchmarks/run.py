@@ -184,7 +184,7 @@ def stalls() -> None:
     from fondale.qt.application import calm_collector, make_window, settle
     from fondale.qt.furniture.pages import PagedStation
 
-    _app = QApplication.instance() or QApplication([])
+    app = QApplication.instance() or QApplication([])
     tmp = Path(tempfile.mkdtemp())
     project = heron_stairs(TODAY)
     window = make_window(Document(project, assets=sample_assets(project.name)), Settings(tmp), TODAY, simulated(), tmp / "state")

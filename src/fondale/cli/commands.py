@@ -67,11 +67,10 @@ def cli(ctx: click.Context) -> None:
 
 
 @cli.command("open")
-@click.argument("file", type=FILE)
+@click.argument("file", type=FILE, required=False)
 @click.pass_obj
-def open_file(obj: _Context, file: Path) -> int:
-    """Open FILE in the window."""
-    load(file)
+def open_file(obj: _Context, file: Path | None) -> int:
+    """Open FILE in the window; without one, an empty project."""
     return obj.open_window(Window(path=file, today=obj.today))
 
 
