@@ -9,8 +9,9 @@ from hypothesis import settings
 
 from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
-from fondale.core.model import LISTS, PROJECT, Case, Measure, Piece, Place, Project
-from fondale.core.model.base import NAME_MOST
+from fondale.core.model import FITS, LISTS, PIECES, PROJECT, Case, Detail, Measure, Piece, Place, Project
+from fondale.core.model.base import NAME_MOST, Row
+from fondale.core.model.marks import changed
 from fondale.core.model.shapes import Figure
 from fondale.core.reckoning import Derived, Look, Reckoner, Result
 from fondale.demo import glasshouse, heron_stairs, signal_hut
@@ -23,6 +24,12 @@ settings.register_profile("hunt", deadline=None, max_examples=100 * max(HUNT, 1)
 settings.load_profile("hunt" if HUNT else "steady")
 if not os.environ.get("DISPLAY"):
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+# The fields of the model that hold a key of a table.
+KEYED = [
+    ("Machine", "row"), ("Detail", "part"), ("Piece", "thing"), ("Figure", "pose"), ("Mesh", "pose"), ("Fit", "hole_coats"),
+    ("Fit", "peg_coats"), ("Step", "coat"), ("Step", "caution"), ("Lamp", "led"), ("Supply", "row"),
+]  # fmt: skip
 
 
 def tries(count: int) -> settings:
@@ -79,3 +86,31 @@ def boxed(project: Project, *pieces: Piece, **case: object) -> Project:
 def known(project: Project, *more: Result[Any]) -> Derived:
     """All quick results of a project, and these."""
     return Reckoner().derive(project, Look(TODAY), (*QUICK, *more))
+
+
+def of_tomorrow(project: Project, *fields: tuple[str, str]) -> Project:
+    """The project where the first key of each of these fields is one that nobody knows yet."""
+    done = set()
+
+    def change(found):
+        where = (type(found.owner).__name__, found.field)
+        if where in fields and where not in done:
+            done.add(where)
+            return "of_tomorrow"
+        return found.value
+
+    after = changed(project, Row, change)
+    assert done == set(fields)
+    return after
+
+
+@pytest.fixture(scope="session")
+def rich(heron) -> Project:
+    """The demo, with a key in every field that can hold one."""
+    fit = heron.fits[0].id
+    return apply(
+        heron,
+        put(FITS.at(fit).then(lambda f: f.hole_coats), ("primer_spray", "acrylic"), "Coats"),
+        put(FITS.at(fit).then(lambda f: f.peg_coats), ("primer_spray",), "Coats"),
+        put(PIECES.at("ferryman").then(lambda p: p.details), (Detail(id="head", part="head", mm=6.5),), "Details"),
+    )

@@ -130,4 +130,4 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     # All of it is kept.
     assert window.projects.save_to(tmp_path / "mine.fondale")
     assert load(tmp_path / "mine.fondale") == session.project
-    assert len(load_all(tmp_path / "mine.fondale")[1]) == 2
+    assert len(load_all(tmp_path / "mine.fondale").assets) == 2

@@ -3,9 +3,11 @@
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from fondale.core.model import Project
+from fondale.core.edits import put
+from fondale.core.model import PROJECT, Project
 from fondale.qt.frame.footlights import STATIONS
 from fondale.qt.furniture.fields import Choice, Field
+from tests.conftest import KEYED, of_tomorrow
 
 ODD = (
     "", " ", "0", "-1", "-0", "1e999", "nan", "inf", "1/0", "1 2 3 4", "abc", "37 parsecs", "9" * 40, "0.0000000001", "1:0", "1:35:2",
@@ -37,6 +39,15 @@ def things(d, station: str) -> list[tuple[str, str]]:
     return [("steps", p.steps[5].id)] if station == "coats" else [("", "")]
 
 
+def turn_to(d, page, field_of: str, ident: str) -> None:
+    """The ticket of a thing stands open."""
+    if field_of == "pieces":
+        d.session.select(field_of, ident)
+    elif field_of:
+        page.show_subject(field_of, ident)
+    page.refresh()
+
+
 @pytest.mark.parametrize("station", STATIONS)
 def test_no_field_breaks_on_nonsense(desk, heron, station):
     d = desk(heron)
@@ -45,11 +56,7 @@ def test_no_field_breaks_on_nonsense(desk, heron, station):
     page = d.station(station)
     tried = refused = 0
     for field_of, ident in things(d, station):
-        if field_of == "pieces":
-            d.session.select(field_of, ident)
-        elif field_of:
-            page.show_subject(field_of, ident)
-        page.refresh()
+        turn_to(d, page, field_of, ident)
         for name in [f.edit.accessibleName() for f in page.findChildren(Field) if f.isVisible()]:
             for text in ODD:
                 field = next((f for f in page.findChildren(Field) if f.edit.accessibleName() == name), None)
@@ -78,11 +85,7 @@ def test_every_choice_can_be_made(desk, heron):
     for station in STATIONS:
         page = d.station(station)
         for field_of, ident in things(d, station):
-            if field_of == "pieces":
-                d.session.select(field_of, ident)
-            elif field_of:
-                page.show_subject(field_of, ident)
-            page.refresh()
+            turn_to(d, page, field_of, ident)
             for caption in [c.box.accessibleName() for c in page.findChildren(Choice) if c.isVisible()]:
                 choice = next((c for c in page.findChildren(Choice) if c.box.accessibleName() == caption and c.isVisible()), None)
                 for k in range(choice.box.count() if choice else 0):
@@ -108,3 +111,18 @@ def test_prompts_of_a_project_full_of_oddities_have_words(desk, heron):
         d.station(station)
         assert d.window.grab().width() >= 1280
     assert all(f.text for f in d.session.results.prompts)
+
+
+def test_a_project_with_keys_of_a_newer_version_can_be_worked_on(desk, rich):
+    d = desk(of_tomorrow(rich, *KEYED))
+    d.refresh()
+    assert sum(f.code == "FILE-UNKNOWN" for f in d.session.results.prompts) == len(KEYED)
+    for station in STATIONS:
+        page = d.station(station)
+        for field_of, ident in things(d, station):
+            turn_to(d, page, field_of, ident)
+            assert d.window.grab().width() >= 1280
+    d.session.do(put(PROJECT.then(lambda p: p.brief.cap), 1.0, "Cap"))
+    d.settle()
+    assert d.project.brief.cap == 1.0
+    assert d.session.results.trouble == ""

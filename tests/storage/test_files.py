@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from fondale.app.document import Document
 from fondale.core.edits import put
 from fondale.core.model import PROJECT, SCHEMA_VERSION, Project
+from fondale.core.model.references import loose_ends
 from fondale.storage import FileTrouble, Recovery, load, save
 from fondale.storage.files import BACKUPS, backup_path, backups, from_json, load_all, to_json
 from fondale.storage.migrations import MIGRATIONS, migrate
@@ -57,9 +58,9 @@ def test_assets_are_kept_from_save_to_save(heron, tmp_path):
     document = Document.opened(path)
     document.do(put(PROJECT.then(lambda p: p.brief.cap), 1.0, "Cap"))
     document.save()
-    project, assets = load_all(path)
-    assert project.brief.cap == 1.0
-    assert assets == {"assets/photo.png": b"\x89PNG", "assets/deep/mesh.stl": b"solid"}
+    opened = load_all(path)
+    assert opened.project.brief.cap == 1.0
+    assert opened.assets == {"assets/photo.png": b"\x89PNG", "assets/deep/mesh.stl": b"solid"}
 
 
 def test_a_newer_file_is_refused_kindly(heron):
@@ -196,3 +197,23 @@ def test_pieces_that_stood_apart_stand_alone():
     assert [p.stands for p in project.pieces] == ["alone", "beside"]
     assert project.brief.rules.sizes == "eyes"
     assert project.pieces[1].model_extra == {"from_a_later_page": {"kept": True}}
+
+
+def test_what_is_wrong_in_a_file_is_mended_and_told(heron, tmp_path):
+    raw = json.loads(to_json(heron))
+    raw["pieces"][1]["id"] = raw["pieces"][0]["id"]
+    raw["dictating"] = "nobody"
+    raw["steps"][0]["after"] = ["no_step"]
+    path = tmp_path / "hurt.fondale"
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", json.dumps(raw))
+    document = Document.opened(path)
+    assert not loose_ends(document.project)
+    assert len({p.id for p in document.project.pieces}) == len(heron.pieces)
+    assert any("got a new one" in note for note in document.notes)
+    assert any("let go" in note for note in document.notes)
+    document.do(put(PROJECT.then(lambda p: p.name), "Mended", "Name"))
+    document.save()
+    again = Document.opened(path)
+    assert not again.notes
+    assert again.project == document.project

@@ -29,6 +29,7 @@ class Document:
         self._project = project
         self.path = path
         self.assets: Assets = dict(assets or {})
+        self.notes: tuple[str, ...] = ()  # what had to be mended when it was opened
         self._entries: list[Entry] = []
         self._at = 0
         self._clean: Project | None = project
@@ -37,8 +38,10 @@ class Document:
     @classmethod
     def opened(cls, path: Path) -> "Document":
         """The document of a file. Raises FileTrouble."""
-        project, assets = load_all(path)
-        return cls(project, path, assets)
+        opened = load_all(path)
+        document = cls(opened.project, path, opened.assets)
+        document.notes = opened.notes
+        return document
 
     @property
     def project(self) -> Project:

@@ -74,6 +74,7 @@ def start(window: Window, instruments: Instruments) -> int:
             return tour(main, window.tour)
         if window.path is None and not window.sample:
             main.projects.recover(left_behind(state))
+        main.projects.tell_notes()
         main.session.results.refresh()
         calm_collector()
         sys.excepthook = own_up(main.session)

@@ -3,12 +3,16 @@
 import json
 import os
 import zipfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
-from fondale.core.model import SCHEMA_VERSION, Project
+from fondale.core.edits import new_id
+from fondale.core.model import LISTS, SCHEMA_VERSION, Project
+from fondale.core.model.references import loose_ends, tied_up
+from fondale.core.model.spots import Attribute
 from fondale.core.troubles import Trouble
 from fondale.storage.migrations import migrate
 
@@ -28,8 +32,22 @@ def to_json(project: Project) -> str:
     return project.model_dump_json(indent=1)
 
 
+@dataclass(frozen=True)
+class Opened:
+    """What a file held, and in words what had to be mended in it."""
+
+    project: Project
+    assets: Assets
+    notes: tuple[str, ...] = ()
+
+
 def from_json(text: str | bytes, where: str = "This file") -> Project:
-    """A project from JSON of this version or an older one. Raises FileTrouble."""
+    """A project from JSON of this version or an older one, mended. Raises FileTrouble."""
+    return read_json(text, where)[0]
+
+
+def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tuple[str, ...]]:
+    """A project from JSON of this version or an older one, and what was mended in it. Raises FileTrouble."""
     try:
         raw = json.loads(text, parse_constant=_no_constant)
     except (ValueError, UnicodeDecodeError, RecursionError) as error:
@@ -45,13 +63,41 @@ def from_json(text: str | bytes, where: str = "This file") -> Project:
             " Update Fondale to open it; the file was not touched."
         )
     try:
-        return Project.model_validate(migrate(raw, SCHEMA_VERSION))
+        raw = migrate(raw, SCHEMA_VERSION)
+        doubles = _part_doubles(raw)
+        read = Project.model_validate(raw)
     except ValidationError as error:
         first = error.errors()[0]
         place = " / ".join(str(p) for p in first["loc"]) or "the project"
         raise FileTrouble(f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it.") from error
     except (KeyError, TypeError, AttributeError) as error:
         raise FileTrouble(f"{where} could not be brought up to date: {error}.") from error
+    project, notes = tied_up(read), []
+    if doubles:
+        notes.append(f"{doubles} {'thing' if doubles == 1 else 'things'} bore the name of another and got a new one")
+    if ends := len(loose_ends(read)):
+        notes.append(f"{ends} {'link' if ends == 1 else 'links'} to what is not in it {'was' if ends == 1 else 'were'} let go")
+    return project, tuple(notes)
+
+
+def _part_doubles(raw: dict[str, Any]) -> int:
+    """Give each thing that bears the id of another of its list a new one, in raw JSON; how many there were."""
+    count = 0
+    for listing in LISTS:
+        holder: Any = raw
+        *way, name = (step.name for step in listing.spot.path if isinstance(step, Attribute))
+        for key in way:
+            holder = holder.get(key) if isinstance(holder, dict) else None
+        members = holder.get(name) if isinstance(holder, dict) else None
+        if not isinstance(members, list):
+            continue
+        taken: set[str] = set()
+        for member in members:
+            if isinstance(member, dict) and isinstance(member.get("id"), str):
+                if member["id"] in taken:
+                    member["id"], count = new_id(member["id"], taken), count + 1
+                taken.add(member["id"])
+    return count
 
 
 def _no_constant(name: str) -> Any:
@@ -60,10 +106,10 @@ def _no_constant(name: str) -> Any:
 
 def load(path: Path) -> Project:
     """Read the project of a `.fondale` file. Raises FileTrouble in words for anything that is wrong with it."""
-    return load_all(path)[0]
+    return load_all(path).project
 
 
-def load_all(path: Path) -> tuple[Project, Assets]:
+def load_all(path: Path) -> Opened:
     """Read a `.fondale` file with its assets. Raises FileTrouble in words for anything that is wrong with it."""
     name = f"“{path.name}”"
     try:
@@ -73,6 +119,8 @@ def load_all(path: Path) -> tuple[Project, Assets]:
                 raise FileTrouble(f"{name} is too large to be a Fondale project.")
             text = archive.read(info)
             assets = {n: archive.read(n) for n in archive.namelist() if n.startswith(ASSETS) and not n.endswith("/")}
+    except FileTrouble:
+        raise
     except FileNotFoundError as error:
         raise FileTrouble(f"There is no file {path}.") from error
     except IsADirectoryError as error:
@@ -85,7 +133,8 @@ def load_all(path: Path) -> tuple[Project, Assets]:
         raise FileTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
     except Exception as error:  # zlib and friends on hostile input: the file is damaged, the program is not
         raise FileTrouble(f"{name} is damaged: {error}. Try a backup beside it.") from error
-    return from_json(text, name), assets
+    project, notes = read_json(text, name)
+    return Opened(project, assets, notes)
 
 
 def used_assets(project: Project, assets: Assets) -> Assets:

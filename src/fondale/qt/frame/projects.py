@@ -115,7 +115,13 @@ class Projects:
             return False
         self._session.open(document)
         self._session.settings.opened(path)
+        self.tell_notes()
         return True
+
+    def tell_notes(self) -> None:
+        """Say what had to be mended in the file that is open."""
+        if notes := self._session.document.notes:
+            self._session.said.emit(f"Mended on opening: {'; '.join(notes)}. The file itself is as it was until you save.")
 
     def open_sample(self, name: str) -> None:
         """Open one of the samples."""

@@ -129,7 +129,7 @@ class JoinsPage(Page):
     @property
     def figure(self) -> Piece | None:
         """The figure to be pinned: the chosen piece if it is one, else the first."""
-        figures = [p for p in self.session.project.pieces if isinstance(p.shape, Figure)]
+        figures = [p for p in self.session.results.project.pieces if isinstance(p.shape, Figure)]
         ident = self.session.chosen(PIECES)
         return next((p for p in figures if p.id == ident), figures[0] if figures else None)
 

@@ -75,7 +75,7 @@ class Shelf(QWidget):
 
     def refresh(self) -> None:
         """Lay the shelf out anew."""
-        everything = [p for p in self._session.project.pieces if p.role == "piece"]
+        everything = [p for p in self._session.results.project.pieces if p.role == "piece"]
         if self.pair is not None and not set(self.pair) <= {p.id for p in everything}:
             self.pair = None
         self._wanted = [p for p in everything if self.pair is None or p.id in self.pair]

@@ -127,7 +127,7 @@ class ShelfPage(Page):
     def _make_fields(self) -> None:
         house = lambda: self.session.project.brief.house_n  # noqa: E731
         self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
-        self.height_field.expected = lambda: measured_height(self.piece) if self.piece is not None else 0.0
+        self.height_field.expected = self._expected_height
         self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
         self.caliper_button = action("take", self.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
         self.details = Details(self.session, CAPTION)
@@ -190,6 +190,10 @@ class ShelfPage(Page):
                 self.session.do(put(PIECES.at(self.piece.id).then(get), value, f"{label}: {self.piece.name}"))
 
         return set_it
+
+    def _expected_height(self) -> float:
+        piece = self.piece and self.session.results.project.find(PIECES, self.piece.id)
+        return measured_height(piece) if piece is not None else 0.0
 
     def _set_error(self, mm: float) -> None:
         piece = self.piece

@@ -148,7 +148,7 @@ class ScaleRibbon(QWidget):
 
     def _fronts(self) -> list[Front]:
         """Left, right, bottom and top of every placed piece, the rear ones first."""
-        project = self._session.project
+        project = self._session.results.project
         places = rest_places(project)
         out = []
         for piece in sorted((p for p in project.pieces if p.id in places), key=lambda p: -places[p.id].y):

@@ -123,7 +123,7 @@ class MachineLine(QWidget):
         self.name.edit.setAccessibleName("Name of the machine")
         self.name.set_value(machine.name)
         line.addWidget(self.name, 1)
-        row = table("machines")["machine"][machine.row]
+        row = table("machines")["machine"].get(machine.row, {})
         if "build" in row:
             self.pace = Field(
                 "",

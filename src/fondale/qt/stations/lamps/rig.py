@@ -17,6 +17,7 @@ from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
 SAG = 13.0
+UNKNOWN_RGB = (0.3, 0.3, 0.3)
 
 
 class Rig(QWidget):
@@ -118,8 +119,8 @@ class Rig(QWidget):
         return y + theme.px(30)
 
     def _bead_colour(self, lamp: str) -> QColor:
-        row = table("electric")["led"][self._session.project.get(LAMPS, lamp).led]
-        return signs.srgb(tuple(row["rgb"]))
+        row = table("electric")["led"].get(self._session.project.get(LAMPS, lamp).led, {})
+        return signs.srgb(tuple(row.get("rgb", UNKNOWN_RGB)))
 
     def _string(self, p: QPainter, string: String, result: StringCurrent | None, y: float) -> None:
         theme = self._session.theme
@@ -175,7 +176,7 @@ class Rig(QWidget):
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(QPen(theme.color("curtain"), 1.6))
                 p.drawEllipse(spot, 10, 10)
-            limit = table("electric")["led"][lamp.led]["max_ma"] / 1000
+            limit = table("electric")["led"].get(lamp.led, {}).get("max_ma", 0.0) / 1000
             p.setFont(small)
             p.setPen(theme.text("stop" if amps > limit else "soft"))
             p.drawText(QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, ma(amps) if result else "")

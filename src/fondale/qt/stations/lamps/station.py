@@ -61,7 +61,7 @@ class LitPicture(SeatPicture):
                 amps = self._session.results.one(AMPS, chosen.id)
                 wired = ma(amps) if amps is not None else "not wired"
                 level = percent(levels_of(project)[chosen.id])
-                name = table("electric")["led"][chosen.led]["name"]
+                name = table("electric")["led"].get(chosen.led, {}).get("name", chosen.led)
                 self.ticket(p, at, 9, [clipped(chosen.name, 30), f"{name}, {wired}", f"level {level}"])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -89,7 +89,7 @@ class Drawing(QWidget):
         return QPointF((at.x() - x) / scale, (y - at.y()) / scale)
 
     def _outlines(self) -> list[tuple[Piece, np.ndarray]]:
-        project = self._session.project
+        project = self._session.results.project
         places = rest_places(project)
         return [(p, outline_in(self._axis, p, places[p.id])) for p in project.pieces if p.id in places]
 
@@ -240,7 +240,7 @@ class Drawing(QWidget):
         if piece is None or piece.place is None:
             return
         text = f"x {digits(piece.place.x, 0)}, y {digits(piece.place.y, 0)} mm"
-        z = rest_places(self._session.project)[piece.id].z or 0.0
+        z = rest_places(self._session.results.project)[piece.id].z or 0.0
         text += f", {digits(z, 0)} up"
         p.setFont(theme.font(11, 600))
         width = p.fontMetrics().horizontalAdvance(text) + 12

@@ -1,0 +1,50 @@
+"""Files of tomorrow: keys that no table holds here are kept and told, and everything else is reckoned."""
+
+import pytest
+
+from fondale.core.derived import LIGHT, QUICK
+from fondale.core.model import PIECES
+from fondale.core.model.base import Row
+from fondale.core.model.marks import marked
+from fondale.core.model.shapes import Box, Figure
+from fondale.core.prompts import all_prompts
+from fondale.core.reckoning import Look, Reckoner
+from fondale.core.unknown import is_known, reckonable, unknown_keys
+from fondale.storage.files import from_json, to_json
+from tests.conftest import KEYED, TODAY, known, of_tomorrow
+
+
+def test_every_field_with_a_mark_is_tried(heron, rich):
+    assert {(type(m.owner).__name__, m.field) for m in marked(rich, Row)} == set(KEYED)
+    assert all(is_known(m) for m in marked(rich, Row))
+    assert reckonable(heron) is heron
+
+
+@pytest.mark.parametrize("where", KEYED)
+def test_an_unknown_key_is_kept_told_and_leaves_the_rest_be(rich, where):
+    project = of_tomorrow(rich, where)
+    assert from_json(to_json(project)) == project
+    assert len(unknown_keys(project)) == 1
+    found = [f for f in all_prompts(known(project)) if f.code == "FILE-UNKNOWN"]
+    assert len(found) == 1
+    assert "“of_tomorrow”" in found[0].text
+    listing, ident = found[0].subjects[0]
+    assert project.find(listing, ident) is not None
+    others = {f.code for f in all_prompts(known(project))} - {"FILE-UNKNOWN"}
+    assert {"BENCH-SCALE", "COAT-ACCESS", "STAGE-UNSEEN", "COAT-GLOSS"} & others
+
+
+def test_all_of_them_at_once(rich):
+    project = of_tomorrow(rich, *KEYED)
+    derived = Reckoner().derive(project, Look(TODAY, width=64), (*QUICK, LIGHT))
+    assert len([f for f in all_prompts(derived) if f.code == "FILE-UNKNOWN"]) == len(KEYED)
+    assert derived[LIGHT].meters
+
+
+def test_a_body_in_an_unknown_pose_stands_and_is_not_read(empty, heron):
+    project = of_tomorrow(heron, ("Figure", "pose"))
+    piece = next(p for p in project.pieces if isinstance(p.shape, Figure) and p.shape.pose == "of_tomorrow")
+    stands = reckonable(project).get(PIECES, piece.id)
+    assert isinstance(stands.shape, Box)
+    assert stands.shape.height == piece.measure.mm
+    assert piece.id not in known(project).values["readings"]
