@@ -1,11 +1,11 @@
 import numpy as np
 import pytest
 
+from fondale.core.bodies.animals import animal
+from fondale.core.bodies.mannequin import HEAD, PoseError, mannequin, pose_ratio, poses
+from fondale.core.bodies.outline import animal_outline, figure_outline, silhouette
 from fondale.core.model import Measure, Piece
 from fondale.core.model.shapes import Animal, Figure, Wheel
-from fondale.core.scale.animals import animal
-from fondale.core.scale.mannequin import HEAD, PoseError, mannequin, pose_ratio, poses
-from fondale.core.scale.outline import animal_outline, figure_outline, silhouette
 from fondale.core.scale.reading import claim_contradicted, named_scales, read_claim, read_figure, read_piece, verdict_of
 from fondale.knowledge import table
 

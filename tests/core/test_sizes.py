@@ -5,14 +5,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fondale.core.bodies.mannequin import HEAD, mannequin, poses
+from fondale.core.bodies.outline import figure_outline
 from fondale.core.derived import READINGS
 from fondale.core.edits import apply, put
+from fondale.core.house_scale import counted, ribbon
 from fondale.core.model import BITS, PRINTS, SEATS, Detail, Measure, Piece, Place, Seat
 from fondale.core.model.shapes import Animal, Box, Figure, Mesh, Wheel
-from fondale.core.scale.candidates import counted, ribbon
 from fondale.core.scale.combine import Sighting, combine, explain
-from fondale.core.scale.mannequin import HEAD, mannequin, poses
-from fondale.core.scale.outline import figure_outline
 from fondale.core.scale.placing import advise, apparent_depth, factor_for_height, forced
 from fondale.core.scale.reading import main_size, passes, read_body, read_piece
 from fondale.core.stage.outlines import piece_outline

@@ -6,6 +6,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
 
 from fondale.app.actions import DEEDS
+from fondale.app.settings import Settings
 from fondale.app.workers import Report
 from fondale.core.derived import LEDGER
 from fondale.core.edits import apply, put
@@ -239,11 +240,12 @@ def test_all_stations_draw_themselves_full_and_empty(desk, heron, empty, width, 
             assert len(colours) > 3
 
 
-def test_type_grows_and_shrinks(desk, hut):
+def test_type_grows_and_shrinks(desk, hut, tmp_path):
     d = desk(hut)
     before = d.window.playbill.height()
     d.window._actions["larger"].trigger()
     assert d.window.playbill.height() > before
+    assert Settings(tmp_path).get("type") == 1.15  # and so it is the next time
     d.window._actions["smaller"].trigger()
     assert d.window.playbill.height() == before
 

@@ -11,10 +11,10 @@ from fondale.app.errands import Errand
 from fondale.app.workers import Report, Workers
 from fondale.core.derived import AMPS, FOR_SHOW, LIGHT, PICTURE, PLAN, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
+from fondale.core.house_scale import counted
 from fondale.core.model import Project
 from fondale.core.prompts import RULES, Finding, Rule, sorted_out
 from fondale.core.reckoning import Derived, Key, Look, Result
-from fondale.core.scale.candidates import counted
 from fondale.core.unknown import Unknown, reckonable, unknown_keys
 
 VIEW_WIDTH, DRAG_WIDTH = 640, 320

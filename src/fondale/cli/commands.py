@@ -13,6 +13,7 @@ from rich.progress import Progress
 from fondale.app.window import Window
 from fondale.cli import json_shapes, workshop
 from fondale.cli.inout import FILE, out_json, write_file
+from fondale.core.bodies.mannequin import poses
 from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.lengths import parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
@@ -21,7 +22,6 @@ from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
-from fondale.core.scale.mannequin import poses
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from fondale.core.coats.conflicts import Access, Chemistry, Missing
     from fondale.core.diary.pace import Ledger
     from fondale.core.fits.air import Air
+    from fondale.core.house_scale import Ribbon
     from fondale.core.light.desk import LightResult
     from fondale.core.light.views import LitView, StageView
     from fondale.core.order.plan import Plan
@@ -19,7 +20,6 @@ if TYPE_CHECKING:
     from fondale.core.prints.balance import Balance
     from fondale.core.prints.jobs import Bank, PrintJob
     from fondale.core.progress import Progress
-    from fondale.core.scale.candidates import Ribbon
     from fondale.core.scale.reading import Reading
     from fondale.core.stage.clearance import Clash, Outside
     from fondale.core.stage.outlines import Outlines
@@ -100,13 +100,13 @@ READINGS = Result("readings", "reading scales", "quick", _readings, lambda p, _l
 
 
 def _ribbon(at: Reckoning) -> "Ribbon":
-    from fondale.core.scale.candidates import ribbon
+    from fondale.core.house_scale import ribbon
 
     return ribbon(at.project, at[READINGS])
 
 
 def _at_hand(project: Project, _look: Look) -> Key:
-    from fondale.core.scale.candidates import stock
+    from fondale.core.house_scale import stock
 
     stands = tuple((p.id, p.stands) for p in project.pieces)
     return _scene(project), stands, stock(project.bits), project.prints, tuple(s.distance for s in project.seats), project.brief.house_n

@@ -4,8 +4,8 @@ from typing import Any
 
 import numpy as np
 
+from fondale.core.bodies.mannequin import mannequin
 from fondale.core.prints.body import Body
-from fondale.core.scale.mannequin import mannequin
 
 BOY_MM = 39.4  # as the maker measured the print
 

@@ -13,7 +13,7 @@ from shapely import affinity
 from shapely.geometry import MultiPoint, Polygon, box
 
 from fondale.core.arrays import Floats
-from fondale.core.scale.mannequin import EXTRA, mannequin
+from fondale.core.bodies.mannequin import EXTRA, mannequin
 from fondale.core.words import show_mm
 
 DIRECTIONS = 12

@@ -10,12 +10,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from fondale.core.bodies.mannequin import hand_times, head_times, mannequin, pose_ratio
 from fondale.core.how import PRACTICE, How, Told, cite
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Figure, Mesh
 from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
-from fondale.core.scale.mannequin import hand_times, head_times, mannequin, pose_ratio
 from fondale.core.words import digits, show_mm, show_real, show_scale, with_article
 from fondale.knowledge import table
 

@@ -5,8 +5,8 @@ from typing import Any
 from fondale.core.model.shapes import Shape
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.boats import HullKind
+from fondale.core.shapes.brought import MeshKind
 from fondale.core.shapes.figures import AnimalKind, FigureKind
-from fondale.core.shapes.files import MeshKind
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.round_things import CylinderKind, WheelKind
 from fondale.core.shapes.walls import RoomKind, WallKind

@@ -2,10 +2,10 @@
 
 import numpy as np
 
+from fondale.core.bodies.animals import animal
+from fondale.core.bodies.mannequin import Mannequin, mannequin
+from fondale.core.bodies.outline import animal_outline, figure_outline
 from fondale.core.model.shapes import Animal, Figure
-from fondale.core.scale.animals import animal
-from fondale.core.scale.mannequin import Mannequin, mannequin
-from fondale.core.scale.outline import animal_outline, figure_outline
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Outline, Solid, of_tris
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.bodies.lofts import loft
 from fondale.core.model.shapes import Cylinder, Wheel
-from fondale.core.scale.lofts import loft
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Outline, Solid, block_ring, of_tris
 

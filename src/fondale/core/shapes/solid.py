@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats, Ints
-from fondale.core.scale.outline import Outline as Outline
+from fondale.core.bodies.outline import Outline as Outline
 
 Bounds = tuple[float, float, float, float, float, float]
 

@@ -7,7 +7,7 @@ import numpy as np
 from fondale.core.model import Piece, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.shapes import kind_of
-from fondale.core.shapes.files import mesh_view
+from fondale.core.shapes.brought import mesh_view
 from fondale.core.shapes.solid import Outline
 from fondale.core.stage.solids import measured_height
 

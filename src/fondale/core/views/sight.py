@@ -5,11 +5,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
+from fondale.core.bodies.mannequin import HEAD, mannequin
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
-from fondale.core.scale.mannequin import HEAD, mannequin
 from fondale.core.stage.scene import Scene
 from fondale.core.words import digits, percent
 from fondale.knowledge import table

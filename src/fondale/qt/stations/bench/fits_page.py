@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from fondale.app.errands import COUNT
 from fondale.app.workers import Report
+from fondale.core.bodies.mannequin import poses
 from fondale.core.coats.stack import core_sample
 from fondale.core.derived import AIRS
 from fondale.core.edits import Remove, put
@@ -16,7 +17,6 @@ from fondale.core.fits.air import air_of, air_told, coat_names, drilled, parse_c
 from fondale.core.fits.capacity import Capacity, rectangle
 from fondale.core.model import FITS, Fit
 from fondale.core.model.bench import Process
-from fondale.core.scale.mannequin import poses
 from fondale.core.shapes import boats
 from fondale.core.words import digits, show_scale
 from fondale.knowledge import table

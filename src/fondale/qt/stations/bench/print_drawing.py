@@ -7,10 +7,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.bodies.outline import Outline
 from fondale.core.derived import JOBS, OUTLINES
 from fondale.core.model import PrintFile, Project
 from fondale.core.model.shapes import Mesh
-from fondale.core.scale.outline import Outline
 from fondale.core.words import digits, hours_words, show_mm
 from fondale.instruments import Bar
 from fondale.qt.furniture.cells import Cells

@@ -7,9 +7,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from fondale.core.bodies.outline import Outline
 from fondale.core.derived import OUTLINES, READINGS
 from fondale.core.model import PIECES, Piece
-from fondale.core.scale.outline import Outline
 from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import kind_of
 from fondale.core.stage.solids import measured_height

@@ -8,6 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
 from fondale.app.actions import keyed
+from fondale.core.bodies.mannequin import poses
 from fondale.core.derived import READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize
@@ -17,7 +18,6 @@ from fondale.core.model import shapes as sh
 from fondale.core.model.bench import Origin, Stands
 from fondale.core.model.shapes import Build
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
-from fondale.core.scale.mannequin import poses
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, factor_told, native_told, passes, reads_told
 from fondale.core.shapes import KINDS, ShapeKind, kind_of

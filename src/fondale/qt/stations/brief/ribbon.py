@@ -4,9 +4,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.bodies.outline import figure_outline
 from fondale.core.derived import RIBBON
-from fondale.core.scale.candidates import Candidate
-from fondale.core.scale.outline import figure_outline
+from fondale.core.house_scale import Candidate
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, show_mm, show_real, show_scale

@@ -6,8 +6,8 @@ import numpy as np
 import shapely
 
 from fondale.core.arrays import Floats
-from fondale.core.scale.animals import animal
-from fondale.core.scale.mannequin import mannequin
+from fondale.core.bodies.animals import animal
+from fondale.core.bodies.mannequin import mannequin
 
 Outline = tuple[Floats, ...]
 

@@ -5,8 +5,8 @@ from functools import lru_cache
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.bodies.outline import silhouette
 from fondale.core.model.shapes import Mesh
-from fondale.core.scale.outline import silhouette
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Outline, Solid, block_ring, of_tris
 

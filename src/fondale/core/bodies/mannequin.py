@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Floats, Ints
-from fondale.core.scale.lofts import ball, loft
+from fondale.core.bodies.lofts import ball, loft
 from fondale.core.troubles import Trouble
 from fondale.knowledge import table
 

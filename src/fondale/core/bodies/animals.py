@@ -5,7 +5,7 @@ from functools import lru_cache
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.scale.lofts import ball, loft
+from fondale.core.bodies.lofts import ball, loft
 
 _X = np.array([1.0, 0.0, 0.0])
 

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 
 from fondale.core.model import Bit, Project
 from fondale.core.scale.reading import Reading, named_scales, passes
+from fondale.core.stage.clearance import footprint
+from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, show_mm, show_real, show_scale
 
 PRINTABLE_MM = 0.3  # thinnest detail that prints and survives handling: common practice, no source
@@ -54,9 +56,6 @@ class Ribbon:
 
 def _boxes(project: Project) -> list[tuple[float, float, float, float, float]]:
     """Left, right, front, back and top of every placed piece."""
-    from fondale.core.stage.clearance import footprint
-    from fondale.core.stage.scene import rest_places
-
     places = rest_places(project)
     out = []
     for piece in project.pieces:

@@ -1,0 +1,1 @@
+"""People and animals as solids, and the outlines of anything."""
