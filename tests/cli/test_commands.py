@@ -45,7 +45,7 @@ def test_without_a_command_the_window_opens():
 
 def test_opening_a_file_and_the_demo(hut_file, tmp_path):
     assert call("open", hut_file) == 0
-    assert opened[0].path == hut_file
+    assert opened[0].document.path == hut_file
     assert call("demo") == 0
     assert opened[0].sample == "Heron Stairs, last boat"
     assert call("demo", "--tour", tmp_path, "--today", "2026-05-01") == 0
@@ -119,9 +119,16 @@ def test_bad_words_give_one_line_and_exit_2(capsys, args, says):
 def test_a_damaged_file_gives_one_line(tmp_path, capsys):
     bad = tmp_path / "bad.fondale"
     bad.write_bytes(b"PK\x03\x04 rubbish")
-    for command in ("check", "light", "circuit", "plan"):
+    for command in ("check", "light", "circuit", "plan", "open"):
         assert call(command, bad) == 2
         assert "damaged" in capsys.readouterr().err
+    assert opened == []
+
+
+def test_a_file_that_is_opened_from_the_desktop_is_answered_in_the_window(tmp_path, capsys):
+    assert call("open", "--tell", tmp_path / "gone.fondale") == 0
+    assert "There is no file" in opened[0].trouble
+    assert opened[0].document is None
 
 
 def test_check_lists_prompts_and_fails_on_a_stop(heron_file, hut_file, capsys):

@@ -10,6 +10,7 @@ import click
 from rich.console import Console
 from rich.progress import Progress
 
+from fondale.app.document import Document
 from fondale.app.window import Window
 from fondale.cli import json_shapes, workshop
 from fondale.cli.inout import FILE, out_json, write_file
@@ -27,7 +28,7 @@ from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
 from fondale.demo import SAMPLES, sample_assets
 from fondale.knowledge import table
-from fondale.storage import load, save
+from fondale.storage import FileTrouble, load, save
 
 
 @dataclass
@@ -68,10 +69,17 @@ def cli(ctx: click.Context) -> None:
 
 @cli.command("open")
 @click.argument("file", type=FILE, required=False)
+@click.option("--tell", is_flag=True, help="Say in the window, not here, why FILE cannot be opened.")
 @click.pass_obj
-def open_file(obj: _Context, file: Path | None) -> int:
+def open_file(obj: _Context, file: Path | None, tell: bool) -> int:
     """Open FILE in the window; without one, an empty project."""
-    return obj.open_window(Window(path=file, today=obj.today))
+    try:
+        document = Document.opened(file) if file else None
+    except FileTrouble as trouble:
+        if not tell:
+            raise
+        return obj.open_window(Window(today=obj.today, trouble=str(trouble)))
+    return obj.open_window(Window(document=document, today=obj.today))
 
 
 @cli.command()

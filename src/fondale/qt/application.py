@@ -26,7 +26,7 @@ from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import Theme, dress, load_fonts
-from fondale.storage import FileTrouble, Recovery, left_behind
+from fondale.storage import Recovery, left_behind
 
 PATIENCE_S = 120.0  # without any progress; while something gets on, the wait goes on
 POLL_MS, QUIET_TURNS, SAY_MS = 50, 12, 5000
@@ -62,19 +62,16 @@ def start(window: Window, instruments: Instruments) -> int:
     settings, state = Settings(config_folder()), state_folder()
     if window.tour is not None:
         settings, state = Settings(window.tour / "no-settings"), window.tour / "no-state"
-    try:
-        document = _document(window)
-    except FileTrouble as error:
-        print(f"fondale: {error}", file=sys.stderr)
-        return 2
-    main = make_window(document, settings, window.today, instruments, state / str(os.getpid()))
+    main = make_window(_document(window), settings, window.today, instruments, state / str(os.getpid()))
     try:
         main.show()
         if window.tour is not None:
             return tour(main, window.tour)
-        if window.path is None and not window.sample:
+        if window.document is None and not window.sample:
             main.projects.recover(left_behind(state))
         main.projects.tell_notes()
+        if window.trouble:
+            main.session.said.emit(window.trouble)
         main.session.results.refresh()
         calm_collector()
         sys.excepthook = own_up(main.session)
@@ -105,8 +102,8 @@ def own_up(session: Session) -> Callable[[type[BaseException], BaseException, Tr
 
 
 def _document(window: Window) -> Document:
-    if window.path is not None:
-        return Document.opened(window.path)
+    if window.document is not None:
+        return window.document
     if window.sample:
         return Document(SAMPLES[window.sample](window.today), assets=sample_assets(window.sample))
     return Document(new_project("New piece", window.today))
