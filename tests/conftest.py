@@ -1,7 +1,11 @@
 """What all tests share: the samples on one fixed day, and small projects made through edits."""
 
+import gc
 import os
+import sys
+import threading
 from datetime import date
+from multiprocessing import active_children
 from typing import Any
 
 import pytest
@@ -114,3 +118,25 @@ def rich(heron) -> Project:
         put(FITS.at(fit).then(lambda f: f.peg_coats), ("primer_spray",), "Coats"),
         put(PIECES.at("ferryman").then(lambda p: p.details), (Detail(id="head", part="head", mm=6.5),), "Details"),
     )
+
+
+@pytest.fixture(autouse=True)
+def no_workers_left():
+    """Threads and processes that a test started have ended with it."""
+    before = {*threading.enumerate(), *active_children()}
+    yield
+    left = {*threading.enumerate(), *active_children()} - before
+    for one in left:
+        one.join(5.0)
+    assert {one.name for one in left if one.is_alive()} == set()
+
+
+@pytest.fixture(autouse=True, scope="module")
+def no_timers_left():
+    """No timer of a window ticks on when the tests of a module are over."""
+    yield
+    if (core := sys.modules.get("PySide6.QtCore")) is None:
+        return
+    valid = sys.modules["shiboken6"].isValid
+    ticking = [t for t in gc.get_objects() if isinstance(t, core.QTimer) and valid(t) and t.isActive()]
+    assert [(t.interval(), t.parent()) for t in ticking] == []

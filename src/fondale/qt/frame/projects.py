@@ -170,6 +170,7 @@ class Projects:
             poll.timeout.connect(lambda: loop.quit() if future.done() else None)
             poll.start(10)
             loop.exec()
+            poll.stop()
         return future.result()
 
     def print_sheet(self) -> None:
