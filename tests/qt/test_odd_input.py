@@ -55,10 +55,14 @@ def test_no_field_breaks_on_nonsense(desk, heron, station):
     d.settle("quick")
     page = d.station(station)
     tried = refused = 0
+    met: set[str] = set()
     for field_of, ident in things(d, station):
         turn_to(d, page, field_of, ident)
         for name in [f.edit.accessibleName() for f in page.findChildren(Field) if f.isVisible()]:
-            for text in ODD:
+            # A field that stands on several tickets is tried with everything once, then with some of it.
+            texts = ODD if name not in met else ODD[::4]
+            met.add(name)
+            for text in texts:
                 field = next((f for f in page.findChildren(Field) if f.edit.accessibleName() == name), None)
                 if field is None:
                     break
@@ -75,7 +79,7 @@ def test_no_field_breaks_on_nonsense(desk, heron, station):
                     d.window.undo()
                 assert d.project == heron
     assert tried >= len(ODD)
-    assert refused > 0 or station == "brief"
+    assert refused > 0
 
 
 def test_every_choice_can_be_made(desk, heron):

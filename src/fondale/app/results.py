@@ -15,7 +15,7 @@ from fondale.core.house_scale import counted
 from fondale.core.model import Project
 from fondale.core.prompts import RULES, Finding, Rule, sorted_out
 from fondale.core.reckoning import Derived, Key, Look, Result
-from fondale.core.unknown import Unknown, reckonable, unknown_keys
+from fondale.core.unknown import Unknown, reckonable
 
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
 T = TypeVar("T")
@@ -97,7 +97,7 @@ class Results:
         """The present snapshot as it is reckoned with: what this version's tables do not hold is left out."""
         if self._snapshot is not self.document.project:
             self._snapshot = self.document.project
-            self._sure, self._unknown = reckonable(self._snapshot), unknown_keys(self._snapshot)
+            self._sure, self._unknown = reckonable(self._snapshot)
             # A box of thousands of bits is not packed and sent with every request.
             self._sent = counted(self._sure)
             self._keys.clear()

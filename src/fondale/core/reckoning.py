@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any, Generic, Literal, TypeVar, cast
 
 from fondale.core.model import Project
 from fondale.core.progress import Progress, Quiet
-from fondale.core.unknown import Unknown, reckonable, unknown_keys
+from fondale.core.unknown import Unknown, reckonable
 
 if TYPE_CHECKING:
     from fondale.core.light.desk import LightDesk
@@ -110,8 +110,8 @@ class Reckoner:
 
     def derive(self, project: Project, look: Look, results: Iterable[Result[Any]], progress: Progress | None = None) -> Derived:
         """Several results of one snapshot, as far as its keys are known. Raises whatever goes wrong."""
-        sure = reckonable(project)
-        return Derived(sure, {r.name: self.compute(r, sure, look, progress) for r in results}, unknown_keys(project))
+        sure, unknown = reckonable(project)
+        return Derived(sure, {r.name: self.compute(r, sure, look, progress) for r in results}, unknown)
 
 
 @dataclass(frozen=True)

@@ -47,19 +47,20 @@ def unknown_keys(project: Project) -> tuple[Unknown, ...]:
     return tuple(out)
 
 
-def reckonable(project: Project) -> Project:
-    """The project as it is reckoned with: the same, where every key is known.
+def reckonable(project: Project) -> tuple[Project, tuple[Unknown, ...]]:
+    """The project as it is reckoned with, and its unknown keys. It is the same where every key is known.
 
     Otherwise what cannot be reckoned is left out: lamps of unknown LEDs, supplies of unknown kinds with their strings, coats, things and
     sizes that mean nothing here. A body in an unknown pose stands as a block of its height, and is read as nothing.
     """
-    if not unknown_keys(project):
-        return project
+    unknown = unknown_keys(project)
+    if not unknown:
+        return project, ()
     without = changed(project, Row, lambda found: found.value if is_known(found) else None)
     lamps = tuple(m for m in without.lamps if m.led)
     supplies = tuple(s for s in without.supplies if s.row)
     pieces = tuple(_standing(p) for p in without.pieces)
-    return tied_up(without.but(lamps=lamps, supplies=supplies, pieces=pieces))
+    return tied_up(without.but(lamps=lamps, supplies=supplies, pieces=pieces)), unknown
 
 
 def _standing(piece: Piece) -> Piece:
