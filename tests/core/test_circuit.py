@@ -178,12 +178,12 @@ def test_a_long_string_hardly_glows(empty):
 
 
 def test_a_filament_on_a_coin_cell_dims_within_an_evening(empty):
-    # Common practice, no source; capacity divided by the first current would promise less than half of the truth or
-    # several times too much, since the current falls with the cell.
+    # Common practice, no source. The current falls with the cell, so capacity divided by the first current promises
+    # a time that is bright for far less and glows for far more than that.
     result = solve_all(rig(empty, "filament", supply=COIN))[0]
     assert result.hours_half < 6
     naive = 0.225 / result.amps
-    assert result.hours_cutoff > 2 * naive or result.hours_half < naive
+    assert result.hours_half < naive < result.hours_cutoff
 
 
 def test_hours_of_a_plain_load_by_hand(empty):
