@@ -13,6 +13,7 @@ from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box
 from fondale.core.progress import Cancelled
 from fondale.core.stage.scene import build_scene
+from fondale.knowledge import table
 from tests.conftest import boxed, figure
 
 DOWN = Point((150.0, 100.0, 190.0), (0.0, 0.0, -1.0), 1.0)
@@ -63,6 +64,12 @@ def test_flux_of_a_spread_by_adding_it_up():
     for m in (0.0, 1.0, 3.0, None):
         emitter = Point((0, 0, 0), (0, 0, 1.0), m)
         assert emitter.shape(cos).mean() * 4 * np.pi == pytest.approx(emitter.flux_lm, rel=0.02)
+
+
+def test_a_lamp_of_its_rows_angle_has_its_rows_candela():
+    # The table's candela are those at the axis of 120 degrees between half intensities.
+    for led, row in table("electric")["led"].items():
+        assert lux(bands_at_rated(Lamp(id="a", name="A", x=0, y=0, z=0, led=led, angle_deg=120))) == pytest.approx(row["candela"]), led
 
 
 def test_narrower_lamps_keep_their_flux():

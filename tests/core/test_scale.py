@@ -100,6 +100,15 @@ def test_a_54_mm_man_is_about_1_32():
     assert "1.89 m man" in reading.words
 
 
+@pytest.mark.parametrize(("mm", "sign"), [(54.0, 1), (45.0, -1)])
+def test_what_is_too_large_is_off_upwards(mm, sign):
+    reading = read_figure(mm, 0.1, "standing", "man", 35.0)
+    assert reading.off * sign > 0.05
+    # The size that it reads as, against the size that it is.
+    assert reading.off == pytest.approx(mm * 35 / reading.real_mm - 1)
+    assert reading.factor == pytest.approx(1 / (1 + reading.off))
+
+
 def test_the_interval_holds_most_men():
     # Ten thousand men drawn from the shipped mean and spread, cast at 1:35: nine in ten give an interval around 35.
     who = table("body")["people"]["man"]

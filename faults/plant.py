@@ -1,0 +1,104 @@
+"""Planted faults: each is put into a copy of the tree, and the tests named beside it must turn red.
+
+A fault that no test catches is a hole in the tests. Prints one line a fault; ends with 1 if any was not caught.
+"""
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+
+
+@dataclass(frozen=True)
+class Fault:
+    """In ``file`` of the package, ``right`` becomes ``wrong``; ``tests`` are to see it."""
+
+    words: str
+    file: str
+    right: str
+    wrong: str
+    tests: tuple[str, ...]
+
+
+FAULTS = (
+    Fault("a wrong sign: too small reads as too large", "core/scale/reading.py",
+          "off = house_n / n - 1", "off = 1 - house_n / n", ("tests/core/test_scale.py",)),
+    Fault("a swapped unit: an inch of centimetres", "core/lengths.py",
+          "INCH_MM = 25.4", "INCH_MM = 2.54", ("tests/core/test_lengths.py",)),
+    Fault("a swapped ratio in forced perspective", "core/scale/placing.py",
+          "native_n / house_n - eye_mm", "house_n / native_n - eye_mm", ("tests/core/test_sizes.py", "tests/core/test_scale.py")),
+    Fault("light falls with the distance, not its square", "core/emitters/point.py",
+          "strength * cos_in / (d2 * M2_PER_MM2)", "strength * cos_in / (d * M2_PER_MM2)", ("tests/core/test_light.py",)),
+    Fault("half the flux of a candela", "core/light/strength.py",
+          "ROW_FLUX_LM = math.pi", "ROW_FLUX_LM = math.pi / 2", ("tests/core/test_light.py",)),
+    Fault("a dropped series resistance in the LED", "core/circuit/diode.py",
+          " + amps * self.series_ohm)", ")", ("tests/core/test_circuit.py",)),
+    Fault("only one way of the wire", "core/circuit/supply.py",
+          "(2 * length_mm / 1000)", "(length_mm / 1000)", ("tests/core/test_circuit.py",)),
+    Fault("the next resistor down instead of up", "core/circuit/supply.py",
+          ">= ohm * (1 - 1e-9)", ">= ohm * 0.8", ("tests/core/test_circuit.py",)),
+    Fault("paint dries faster in the cold", "core/coats/drying.py",
+          "2.0 ** ((20.0 - bench_c) / 10.0)", "2.0 ** ((bench_c - 20.0) / 10.0)", ("tests/core/test_coats.py",)),
+    Fault("a dropped link: what a step closes is no longer painted before it", "core/coats/conflicts.py",
+          "(set(later.surfaces) | set(later.closes))", "set(later.surfaces)", ("tests/core/test_coats.py", "tests/core/test_order.py")),
+    Fault("an off-by-one: a step that is split hangs by its second part", "core/order/plan.py",
+          "if i:\n                chain", "if i > 1:\n                chain", ("tests/core/test_order.py",)),
+    Fault("a film in hundredths", "core/fits/air.py",
+          "if c in rows) / 1000", "if c in rows) / 100", ("tests/core/test_fits.py",)),
+    Fault("the volume of a print thrice", "core/prints/body.py",
+          "(t[:, 0] * normal).sum(1) / 6", "(t[:, 0] * normal).sum(1) / 2", ("tests/core/test_prints.py",)),
+    Fault("a photograph read with its axes swapped", "core/photo/wall.py",
+          "row * b[:, :1]", "row * b[:, 1:]", ("tests/core/test_photo.py",)),
+    Fault("flashes are never counted", "core/motion/generators.py",
+          "rising, low = False, v", "rising, low = True, v", ("tests/core/test_motion.py",)),
+    Fault("a removed thing is still named", "core/model/references.py",
+          "project = tied_up(listing.spot.set(project, rest))", "project = listing.spot.set(project, rest)",
+          ("tests/core/test_references.py",)),
+    Fault("undo keeps what came after it", "app/document.py",
+          "        del self._entries[self._at :]\n", "", ("tests/app/test_document.py",)),
+    Fault("unknown keys pass the door", "core/unknown.py",
+          "    if not unknown:\n        return project, ()\n", "    return project, unknown\n", ("tests/core/test_unknown.py",)),
+)  # fmt: skip
+
+
+def plant(fault: Fault, copy: Path) -> bool:
+    """Whether the tests see it. Raises ValueError where the right text is no longer there exactly once."""
+    victim = copy / "src" / "fondale" / fault.file
+    text = victim.read_text("utf-8")
+    if text.count(fault.right) != 1:
+        raise ValueError(f"{fault.file} does not hold {fault.right!r} once")
+    victim.write_text(text.replace(fault.right, fault.wrong), "utf-8")
+    try:
+        env = {**os.environ, "PYTHONPATH": str(copy / "src"), "QT_QPA_PLATFORM": "offscreen", "PYTHONDONTWRITEBYTECODE": "1"}
+        command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", *fault.tests]
+        done = subprocess.run(command, cwd=copy, env=env, capture_output=True, text=True, check=False)
+    finally:
+        victim.write_text(text, "utf-8")
+    if done.returncode not in (0, 1):
+        raise ValueError(f"the tests of {fault.file} did not run: {done.stdout[-400:]}{done.stderr[-400:]}")
+    return done.returncode == 1
+
+
+def main() -> int:
+    """Plant them one after another."""
+    missed = 0
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder)
+        for name in ("src", "tests"):
+            shutil.copytree(ROOT / name, copy / name, ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
+        shutil.copy(ROOT / "pyproject.toml", copy)
+        for fault in FAULTS:
+            caught = plant(fault, copy)
+            missed += not caught
+            print(f"{'caught    ' if caught else 'NOT CAUGHT'}  {fault.file}: {fault.words}", flush=True)
+    print(f"{len(FAULTS) - missed} of {len(FAULTS)} caught")
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
