@@ -11,6 +11,9 @@ from typing import Any
 
 import numpy as np
 
+from fondale.app.document import Document
+from fondale.app.results import Results
+from fondale.app.workers import DirectWorkers
 from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
@@ -139,6 +142,16 @@ def edits() -> None:
         all_prompts(reckoner.derive(changed, look_at, QUICK))
 
     row("edit to refreshed prompts, demo", best(edit, 8), "build of the scene", base)
+    results = Results(Document(project), TODAY)
+    results.connect(DirectWorkers(results.take))
+    results.refresh()
+    names = iter(range(100))
+
+    def rename() -> None:
+        results.document.do(put(PROJECT.then(lambda p: p.name), f"Name {next(names)}", "Name"))
+        results.refresh()
+
+    row("edit of a name to fresh results and prompts", best(rename, 8), "20 ms", 0.020)
     row("running order, demo", best(lambda: make_plan(project, TODAY), 1), "build of the scene", base)
 
 
