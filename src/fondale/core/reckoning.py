@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from fondale.core.light.desk import LightDesk
 
 T = TypeVar("T")
+T_co = TypeVar("T_co", covariant=True)
 Lane = Literal["quick", "view", "plan", "light"]
 Key = tuple[Any, ...]
 
@@ -36,7 +37,7 @@ class Look:
 
 
 @dataclass(frozen=True, eq=False)
-class Result(Generic[T]):
+class Result(Generic[T_co]):
     """One derived result: its name, what is said while it is computed, which lane it runs in, and how it is computed.
 
     ``depends`` are the parts of the project and of the look that it is a function of; ``needs`` the results that it builds on.
@@ -46,7 +47,7 @@ class Result(Generic[T]):
     name: str
     words: str
     lane: Lane
-    compute: Callable[["Reckoning"], T]
+    compute: Callable[["Reckoning"], T_co]
     depends: Callable[[Project, Look], Key]
     needs: tuple["Result[Any]", ...] = ()
     slow: bool = False
