@@ -63,6 +63,8 @@ FAULTS = (
           "        del self._entries[self._at :]\n", "", ("tests/app/test_document.py",)),
     Fault("unknown keys pass the door", "core/unknown.py",
           "    if not unknown:\n        return project, ()\n", "    return project, unknown\n", ("tests/core/test_unknown.py",)),
+    Fault("a result forgets what it depends on", "core/derived.py",
+          "(_sizes(p), p.brief.house_n))", "(_sizes(p),))", ("tests/app/test_results.py", "tests/core/test_dependencies.py")),
 )  # fmt: skip
 
 
