@@ -44,15 +44,6 @@ def test_one_gesture_is_one_step(heron):
     assert document.project.brief.cap == 3
 
 
-def test_a_new_edit_forgets_what_was_undone(heron):
-    document = Document(heron)
-    document.do(cap(1))
-    document.undo()
-    document.do(cap(2))
-    assert document.redo_label == ""
-    assert document.project.brief.cap == 2
-
-
 def test_edits_together_are_all_or_nothing(heron):
     document = Document(heron)
     with pytest.raises(EditError):
@@ -137,3 +128,18 @@ def test_any_run_of_doing_and_undoing_ends_where_it_began(heron, run):
         document.redo()
     if "undo" not in run:
         assert document.project == last
+
+
+def test_what_was_undone_is_gone_once_something_else_is_done(hut):
+    document = Document(hut)
+    document.do(cap(10))
+    document.do(cap(20))
+    document.undo()
+    document.do(put(PROJECT.then(lambda p: p.name), "Another", "Name"))
+    assert document.redo_label == ""
+    document.redo()
+    assert (document.project.brief.cap, document.project.name) == (10, "Another")
+    document.undo()
+    assert (document.project.brief.cap, document.project.name) == (10, hut.name)
+    document.undo()
+    assert document.project == hut
