@@ -127,14 +127,14 @@ def test_an_errand_that_breaks_is_told_and_one_of_another_document_is_dropped(he
     results = Results(Document(heron), TODAY)
     results.connect(Held(results.take))
     got = []
-    assert results.errand(PHOTO, ("a.png", b"x"), got.append)
-    assert results.doing(PHOTO)
-    assert not results.errand(PHOTO, ("b.png", b"x"), got.append)
+    assert results.errands.ask(PHOTO, ("a.png", b"x"), got.append)
+    assert results.errands.doing(PHOTO)
+    assert not results.errands.ask(PHOTO, ("b.png", b"x"), got.append)
     results.take(Report("done", 1, "photo", failures={"photo": "it broke"}))
     assert not got[0].good
     assert results.trouble == "it broke"
-    assert not results.doing(PHOTO)
-    assert results.errand(PHOTO, ("a.png", b"x"), got.append)
+    assert not results.errands.doing(PHOTO)
+    assert results.errands.ask(PHOTO, ("a.png", b"x"), got.append)
     results.open(Document(empty))
     results.take(Report("done", 2, "photo", results={"photo": "late"}))
     assert len(got) == 1

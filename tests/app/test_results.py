@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import pytest
 
-from fondale.app import results as results_module
+from fondale.app import judge as judge_module
 from fondale.app.document import Document
 from fondale.app.errands import COUNT
 from fondale.app.results import Results
@@ -103,7 +103,7 @@ def test_a_rule_that_trips_is_told_and_leaves_the_others_be(results, monkeypatch
         raise LookupError("the plank is gone")
         yield
 
-    monkeypatch.setattr(results_module, "RULES", (Rule(broken), *results_module.RULES))
+    monkeypatch.setattr(judge_module, "RULES", (Rule(broken), *judge_module.RULES))
     results.refresh()
     assert [f.code for f in results.prompts] == ["WIRE-SUPPLY", "COAT-LAYERS"]
     assert "the plank is gone" in results.trouble
@@ -200,7 +200,7 @@ def test_a_project_without_seats_or_meters(empty):
     assert made.trouble == ""
     assert made.settled
     assert (made[STAGE], made[PICTURE], made[LIGHT]) == (None, None, None)
-    assert made.seat_of(project) == ""
+    assert made.look.seat_of(project) == ""
 
 
 def test_opening_another_document_begins_anew(results, glass):
@@ -261,9 +261,9 @@ def test_a_broken_request_fails_alone(hut):
 
 def test_an_errand_is_done_once_and_told(results):
     found: list[Report] = []
-    assert results.errand(COUNT, ("box", 60.0, 40.0, None, "standing", "man", 50.0), found.append)
+    assert results.errands.ask(COUNT, ("box", 60.0, 40.0, None, "standing", "man", 50.0), found.append)
     assert found[0].good
-    assert not results.doing(COUNT)
+    assert not results.errands.doing(COUNT)
     assert results.busy == {}
 
 

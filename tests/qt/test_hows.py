@@ -83,7 +83,7 @@ def test_the_eyes_of_a_seat_are_reckoned_from_its_stature(desk, heron):
     d.refresh()
     stage = d.station("stage")
     stage._choose("seats")
-    seat = heron.find(SEATS, d.session.results.seat_of(heron))
+    seat = heron.find(SEATS, d.session.results.look.seat_of(heron))
     _title, formula, source = asked(stage.seen)
     # [drillis1966]: eyes at 0.936 of stature.
     assert float(numbers(formula)[-1]) == pytest.approx(abs(seat.stature_mm * 0.936 - heron.brief.shelf_height_mm), abs=0.51)

@@ -1,19 +1,19 @@
 """Derived results of the open document: asked for in the background, kept until fresher ones arrive; and what the rules say of them."""
 
-import traceback
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, TypeVar, cast
 
+from fondale.app.asking import Errands, awaits
 from fondale.app.document import Document
-from fondale.app.errands import Errand
+from fondale.app.judge import Judge
 from fondale.app.workers import Report, Workers
 from fondale.core.derived import AMPS, FOR_SHOW, LIGHT, PICTURE, PLAN, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
 from fondale.core.house_scale import counted
 from fondale.core.model import Project
-from fondale.core.prompts import RULES, Finding, Rule, sorted_out
+from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived, Key, Look, Result
 from fondale.core.unknown import Unknown, reckonable
 
@@ -44,16 +44,14 @@ class Results:
     def __init__(self, document: Document, today: date) -> None:
         self.document = document
         self.look = Look(today, width=VIEW_WIDTH)
-        self.prompts: tuple[Finding, ...] = ()
-        self.left: tuple[tuple[Finding, str], ...] = ()
         self.dragging = False
         self.busy: dict[str, tuple[float, str]] = {}
         self.trouble = ""
         self.answers = 0  # how many have come: whoever waits sees that something gets on
         self._workers: Workers | None = None
-        self._errands: dict[str, tuple[int, Callable[[Report], None]]] = {}
         self._listeners: list[Listener] = []
         self._busy_listeners: list[Listener] = []
+        self.errands = Errands(self.busy, self._tell_busy)
         self._forget()
 
     def _forget(self) -> None:
@@ -64,11 +62,11 @@ class Results:
         self._known: dict[str, _Known] = {}
         self._failed: dict[str, Key] = {}
         self._asked: dict[str, _Asked] = {}
-        self._judged: dict[Rule, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
+        self._judge = Judge()
 
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""
-        self._workers = workers
+        self._workers = self.errands.workers = workers
 
     def listen(self, listener: Listener) -> None:
         """Call ``listener`` whenever a result or the prompts change."""
@@ -82,15 +80,9 @@ class Results:
         """Begin anew with another document."""
         self.document = document
         self.look = replace(self.look, seat="")
-        self.prompts, self.left = (), ()
-        self._errands.clear()
+        self.errands.clear()
         self.busy.clear()
         self._forget()
-
-    @property
-    def today(self) -> date:
-        """The day that it is."""
-        return self.look.today
 
     @property
     def project(self) -> Project:
@@ -102,10 +94,6 @@ class Results:
             self._sent = counted(self._sure)
             self._keys.clear()
         return self._sure
-
-    def seat_of(self, project: Project) -> str:
-        """The chosen seat, or the first one."""
-        return self.look.seat_of(project)
 
     def look_from(self, seat: str = "", width: int = 0) -> None:
         """Look from another seat, or at pictures of another width."""
@@ -151,7 +139,7 @@ class Results:
     def refresh(self, slow: bool = True) -> None:
         """Ask for whatever the present snapshot makes stale. ``slow`` False leaves out the plan and the light."""
         self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)))
-        self._judge()
+        self._speak()
 
     def refresh_light(self) -> None:
         """Ask for the meters and the lit view, even while something is dragged."""
@@ -183,30 +171,13 @@ class Results:
             if self._asked.get(name) is one:  # workers that answer at once have answered
                 self._asked[name] = replace(one, ticket=ticket)
 
-    def errand(self, errand: Errand, args: tuple[Any, ...], then: Callable[[Report], None]) -> bool:
-        """Have something done once; ``then`` gets the report. False while the same is still under way."""
-        if self._workers is None or errand.name in self._errands:
-            return False
-        self._errands[errand.name] = (-1, then)
-        self.busy[errand.name] = (0.0, errand.words)
-        for listener in self._busy_listeners:
-            listener()
-        ticket = self._workers.ask(errand.name, *args)
-        if errand.name in self._errands and self._errands[errand.name][1] is then:
-            self._errands[errand.name] = (ticket, then)
-        return True
-
-    def doing(self, errand: Errand) -> bool:
-        """Whether an errand of this kind is under way."""
-        return errand.name in self._errands
-
     def stop(self, name: str) -> None:
         """The maker stops a running task; it is asked for again after the next edit."""
         if self._workers is not None:
             self._workers.stop(name)
         self.busy.pop(name, None)
         self._asked.pop(name, None)
-        self._errands.pop(name, None)
+        self.errands.drop(name)
         self._tell()
 
     def take(self, report: Report) -> None:
@@ -215,31 +186,19 @@ class Results:
         if report.kind == "progress":
             if report.task in self.busy and self._awaits(report.task, report.ticket):
                 self.busy[report.task] = (report.share, report.words)
-                for listener in self._busy_listeners:
-                    listener()
+                self._tell_busy()
         elif report.task:
-            self._take_errand(report)
+            self.trouble = self.errands.take(report) or self.trouble
+            # Whatever it changed in the project tells itself; only trouble and the end of the work are news.
+            self._tell() if report.failures else self._tell_busy()
         else:
             self._take_results(report)
 
     def _awaits(self, name: str, ticket: int) -> bool:
-        under_way = self._asked[name].ticket if name in self._asked else self._errands[name][0] if name in self._errands else None
-        return under_way is not None and under_way in (-1, ticket)
-
-    def _take_errand(self, report: Report) -> None:
-        if not self._awaits(report.task, report.ticket):
-            return  # it was stopped, or another document is open
-        self.busy.pop(report.task, None)
-        _ticket, then = self._errands.pop(report.task)
-        if report.failures:
-            self.trouble = report.failures[report.task]
-        then(report)
-        # Whatever it changed in the project tells itself; only trouble and the end of the work are news.
-        for listener in self._listeners if report.failures else self._busy_listeners:
-            listener()
+        return awaits(self._asked[name].ticket if name in self._asked else self.errands.ticket(name), ticket)
 
     def _take_results(self, report: Report) -> None:
-        mine = [name for name, one in self._asked.items() if one.ticket in (-1, report.ticket)]
+        mine = [name for name, one in self._asked.items() if awaits(one.ticket, report.ticket)]
         told = [n for n in mine if n in report.results or n in report.failures or self._asked[n].ticket == report.ticket]
         for name in told:
             one = self._asked.pop(name)
@@ -256,37 +215,27 @@ class Results:
             return
         if AMPS.name in told and not self.dragging:
             self.refresh_light()
-        self._judge()
+        self._speak()
         self._tell()
 
-    def _judge(self) -> None:
-        """Let every rule speak whose results are fresh, on what it has not judged yet; the others' findings stay until theirs are."""
-        project = self.project
-        fresh = {r.name: self._known[r.name].value for r in RESULTS if self.fresh(r)}
-        for rule in RULES:
-            if not all(n.name in fresh for n in rule.needs):
-                if any(self._failed.get(n.name) == self._key(n) for n in rule.needs):
-                    self._judged.pop(rule, None)  # what cannot be known is not judged
-                continue
-            basis = (project, *(fresh[n.name] for n in rule.needs))
-            before = self._judged.get(rule)
-            if before is None or any(a is not b for a, b in zip(before[0], basis, strict=True)):
-                self._judged[rule] = (basis, self._findings(rule, Derived(project, fresh, self._unknown)))
-        there = {(listing, m.id) for listing in _listings(self._judged.values()) for m in listing.members(self.document.project)}
-        every = (f for rule in RULES for f in self._judged.get(rule, ((), ()))[1] if all(s in there for s in f.subjects))
-        self.prompts, self.left = sorted_out(self.document.project, every)
+    @property
+    def prompts(self) -> tuple[Finding, ...]:
+        """What the rules say, worst first."""
+        return self._judge.prompts
 
-    def _findings(self, rule: Rule, derived: Derived) -> tuple[Finding, ...]:
-        try:
-            return rule.findings(derived)
-        except Exception:  # a fault of ours: it is told, and the other rules speak
-            self.trouble = traceback.format_exc()
-            return ()
+    @property
+    def left(self) -> tuple[tuple[Finding, str], ...]:
+        """What they say that was left, with the reason."""
+        return self._judge.left
+
+    def _speak(self) -> None:
+        failed = {n for n, key in self._failed.items() if self._key(RESULT[n]) == key}
+        self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
 
     def _tell(self) -> None:
         for listener in self._listeners:
             listener()
 
-
-def _listings(judged: Iterable[tuple[tuple[Any, ...], tuple[Finding, ...]]]) -> set[Any]:
-    return {listing for _basis, findings in judged for f in findings for listing, _ident in f.subjects}
+    def _tell_busy(self) -> None:
+        for listener in self._busy_listeners:
+            listener()

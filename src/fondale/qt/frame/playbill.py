@@ -84,7 +84,7 @@ class Playbill(QWidget):
         self._scale.setText(show_scale(project.brief.house_n))
         self._scale.setFixedSize(theme.px(64), theme.px(26))
         plan, book = session.results[PLAN], session.results[LEDGER]
-        self.date.show_told(date_told(plan, project.brief, session.results.today))
+        self.date.show_told(date_told(plan, project.brief, session.results.look.today))
         self.time.show_told(time_told(plan))
         if book is not None:
             self.money.show_told(money_told(book, project.brief.currency))

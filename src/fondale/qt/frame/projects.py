@@ -97,7 +97,7 @@ class Projects:
     def new(self) -> None:
         """An empty project."""
         if self.may_leave():
-            self._session.open(Document(new_project("New piece", self._session.results.today)))
+            self._session.open(Document(new_project("New piece", self._session.results.look.today)))
 
     def open(self) -> None:
         """Ask for a file and open it."""
@@ -126,7 +126,7 @@ class Projects:
     def open_sample(self, name: str) -> None:
         """Open one of the samples."""
         if self.may_leave():
-            self._session.open(Document(SAMPLES[name](self._session.results.today), assets=sample_assets(name)))
+            self._session.open(Document(SAMPLES[name](self._session.results.look.today), assets=sample_assets(name)))
 
     def save(self) -> bool:
         """Save where it came from, or ask where."""
@@ -189,7 +189,7 @@ class Projects:
         from fondale.papers import all_papers  # loads the PDF library
 
         results = self._session.results
-        papers = all_papers(results.derived, results.today, datetime.now().astimezone())
+        papers = all_papers(results.derived, results.look.today, datetime.now().astimezone())
         try:
             put_file(path, papers["build-sheet.pdf"])
             for other in papers.keys() - {"build-sheet.pdf"}:

@@ -62,7 +62,7 @@ class SeatPicture(QWidget):
     def project_point(self, x: float, y: float, z: float) -> QPointF | None:
         """Where a point of the case is seen, or None when there is no seat."""
         project = self._session.project
-        seat = project.find(SEATS, self._session.results.seat_of(project))
+        seat = project.find(SEATS, self._session.results.look.seat_of(project))
         if seat is None:
             return None
         eye = eye_of(project, seat)

@@ -299,7 +299,7 @@ class BitsPage(Page):
     def bring(self, path: Path) -> None:
         """Read a table in the background; its bits come into the box as one step of undo."""
         taken = tuple(b.id for b in self.session.project.bits)
-        if not self.session.results.errand(TABLE, (str(path), taken), self._brought):
+        if not self.session.results.errands.ask(TABLE, (str(path), taken), self._brought):
             self.session.said.emit("A table is still being read; bring the next one in a moment.")
 
     def _brought(self, report: Report) -> None:

@@ -179,7 +179,7 @@ class FitsPage(Page):
         stature = table("body")["people"][self._person]["mean_mm"] / house
         inside = (boats.plan if self._kind == "boat" else rectangle)(self._inside["long"], self._inside["wide"])
         state = (self._kind, self._pose, self._person, house, *self._inside.values())
-        if state == self._counted or self.session.results.doing(COUNT):
+        if state == self._counted or self.session.results.errands.doing(COUNT):
             return
         if self._inside["long"] * self._inside["wide"] > MOST_FIGURES * (0.3 * stature) ** 2:
             self._counted = state
@@ -201,7 +201,7 @@ class FitsPage(Page):
                 self.plan.update()
             self._show_count()  # something may have been asked meanwhile
 
-        self.session.results.errand(COUNT, args, counted)
+        self.session.results.errands.ask(COUNT, args, counted)
 
     @property
     def fit(self) -> Fit | None:

@@ -39,7 +39,7 @@ class FileDesk(OnFile):
 
     def bring(self, paths: tuple[str, ...]) -> None:
         """Read files in the background; they join the print shop and the shelf when they are measured."""
-        if not self.session.results.errand(MESH, (paths, ""), self._brought):
+        if not self.session.results.errands.ask(MESH, (paths, ""), self._brought):
             self.session.said.emit("Files are still being read; bring the next ones in a moment.")
 
     def _brought(self, report: Report) -> None:
@@ -99,7 +99,7 @@ class FileDesk(OnFile):
             return
         row = table("machines")["machine"][machine_of(self.session.project, file).row]
         rule = KeyRule(float(row["min_wall"]), float(row["key_air"])) if file.keyed else None
-        if not self.session.results.errand(CUT, (data, file, rule, folder, ending), self._written):
+        if not self.session.results.errands.ask(CUT, (data, file, rule, folder, ending), self._written):
             self.session.said.emit("Another file is still being cut.")
 
     def _written(self, report: Report) -> None:

@@ -169,7 +169,7 @@ class Sizes(OnFile):
         def sought(report: Report) -> None:
             put_cuts(report.found if report.good else cuts)
 
-        if not cuts or data is None or not self.session.results.errand(SEEK, (data, file, cuts, self.build_room(file)), sought):
+        if not cuts or data is None or not self.session.results.errands.ask(SEEK, (data, file, cuts, self.build_room(file)), sought):
             put_cuts(cuts)
 
     def largest(self) -> None:

@@ -251,7 +251,7 @@ class PhotoPage(Page):
 
     def bring(self, path: str) -> None:
         """Read a photograph in the background; it joins the project when it is upright and small enough to show."""
-        if not self.session.results.errand(PHOTO, (path,), self._brought):
+        if not self.session.results.errands.ask(PHOTO, (path,), self._brought):
             self.session.said.emit("A photograph is still being read; bring the next one in a moment.")
 
     def _brought(self, report: Report) -> None:
@@ -274,7 +274,7 @@ class PhotoPage(Page):
     def _want_pixmap(self, photo: Photo) -> None:
         """Ask for the picture of a photograph that came with the project."""
         data = self.session.document.assets.get(photo.asset)
-        if data is None or photo.asset in self._shown or self.session.results.doing(PHOTO):
+        if data is None or photo.asset in self._shown or self.session.results.errands.doing(PHOTO):
             return
 
         def show(report: Report) -> None:
@@ -285,7 +285,7 @@ class PhotoPage(Page):
                 self._shown[photo.asset] = QPixmap(1, 1)  # it cannot be shown; it is not asked for again
             self.refresh()
 
-        self.session.results.errand(PHOTO, (photo.asset, data), show)
+        self.session.results.errands.ask(PHOTO, (photo.asset, data), show)
 
     def _make_part(self) -> None:
         thread, reading = self.chosen_thread, self._now()

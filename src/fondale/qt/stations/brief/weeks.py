@@ -26,7 +26,7 @@ class Weeks(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
-        brief, plan, today = self._session.project.brief, self._session.results[PLAN], self._session.results.today
+        brief, plan, today = self._session.project.brief, self._session.results[PLAN], self._session.results.look.today
         first = today - timedelta(days=today.weekday())
         end = brief.deadline or today + timedelta(days=27)
         if plan is not None and plan.finish is not None:
@@ -49,7 +49,7 @@ class Weeks(QWidget):
     def _day(self, p: QPainter, day: date, box: QRectF, used: dict[date, int]) -> None:
         theme, brief = self._session.theme, self._session.project.brief
         minutes = 0 if day in brief.days_off else brief.evenings[day.weekday()]
-        past = day < self._session.results.today
+        past = day < self._session.results.look.today
         share = min(1.0, minutes / max(1, *brief.evenings))
         frame = QRectF(box.left(), box.top(), max(2.0, box.width() * share), box.height())
         if minutes and not past:

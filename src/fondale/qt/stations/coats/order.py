@@ -90,7 +90,7 @@ class RunningOrder(QWidget):
     def _title(self, p: QPainter, evening: Evening, box: QRectF) -> None:
         theme = self._session.theme
         used = sum(i.minutes for i in evening.items)
-        title = ("Tonight, " if evening.day == self._session.results.today else "") + day_words(evening.day)
+        title = ("Tonight, " if evening.day == self._session.results.look.today else "") + day_words(evening.day)
         p.setFont(theme.font(13, 600))
         p.setPen(theme.color("ink"))
         p.drawText(box, Qt.AlignmentFlag.AlignVCenter, title)

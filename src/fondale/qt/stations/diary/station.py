@@ -129,7 +129,7 @@ class DiaryStation(Station):
         if self._minutes <= 0 and not done and not text:
             self.session.said.emit("Write the minutes, tick what was finished, or say what was done.")
             return
-        today: date = self.session.results.today
+        today: date = self.session.results.look.today
         ident = new_id(f"page {today.isoformat()}", (p.id for p in self.session.project.pages))
         page = Page(id=ident, day=today, minutes=self._minutes, done=done, spent=self._spent, words=text[:20_000], lesson=lesson[:20_000])
         if self.session.do(LogEvening(f"Page of {day_words(today)}", page)):
@@ -143,7 +143,7 @@ class DiaryStation(Station):
         project = self.session.project
         self.words.setFixedHeight(self.session.theme.px(64))
         self.lesson.setFixedHeight(self.session.theme.px(44))
-        self._tonight_note.setText(day_words(self.session.results.today))
+        self._tonight_note.setText(day_words(self.session.results.look.today))
         self.minutes.set_value(self._minutes)
         self.spent.set_value(self._spent)
         self._fill_steps()
@@ -156,7 +156,7 @@ class DiaryStation(Station):
             self.money.show_told(money_told(book, sign))
 
     def _fill_steps(self) -> None:
-        project, plan, today = self.session.project, self.session.results[PLAN], self.session.results.today
+        project, plan, today = self.session.project, self.session.results[PLAN], self.session.results.look.today
         tonight = [i.step for e in plan.evenings if e.day == today for i in e.items] if plan else []
         open_steps = sorted((s for s in project.steps if not s.done), key=lambda s: s.id not in tonight)
         state = [(s.id, s.name, s.id in tonight) for s in open_steps]

@@ -229,7 +229,7 @@ class LampsStation(Station):
     def refresh(self) -> None:
         """Follow the project and the results."""
         project, results = self.session.project, self.session.results
-        seat = project.find(SEATS, results.seat_of(project))
+        seat = project.find(SEATS, results.look.seat_of(project))
         moment = project.find(MOMENTS, project.moment)
         self._seat_note.setText(f"from {seat.name}" + (f", {moment.name.lower()}" if moment else "") if seat else "")
         known = results[PICTURE]

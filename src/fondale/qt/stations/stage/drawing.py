@@ -169,7 +169,7 @@ class Drawing(QWidget):
     def _sight(self, p: QPainter, box: QRectF) -> None:
         """The chosen seat's fan in plan; its line of sight in section. All seats as small eyes along the front."""
         theme, project = self._session.theme, self._session.project
-        current = self._session.results.seat_of(project)
+        current = self._session.results.look.seat_of(project)
         for seat in project.seats:
             mine = seat.id == current
             p.setPen(QPen(theme.color("curtain" if mine else "soft", 0.9 if mine else 0.5), 1.2 if mine else 0.8))

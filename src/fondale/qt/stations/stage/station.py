@@ -149,7 +149,7 @@ class StageStation(Station):
 
     def _remove_chosen(self) -> None:
         project = self.session.project
-        seat, piece = project.find(SEATS, self.session.results.seat_of(project)), project.find(PIECES, self.session.chosen(PIECES))
+        seat, piece = project.find(SEATS, self.session.results.look.seat_of(project)), project.find(PIECES, self.session.chosen(PIECES))
         if self._editing == "seats" and seat is not None:
             self.session.do(remove(SEATS, seat))
         elif self._editing == "pieces" and piece is not None:
@@ -165,7 +165,7 @@ class StageStation(Station):
         """Follow the project, the seat and the results."""
         self._fill_seats()
         stage = self.session.results[STAGE]
-        current = stage if stage is not None and stage.seat == self.session.results.seat_of(self.session.project) else None
+        current = stage if stage is not None and stage.seat == self.session.results.look.seat_of(self.session.project) else None
         self.view.show_rgb(current.image if current else None, self.session.results.fresh(STAGE))
         self.plan.update()
         self.section.update()
@@ -176,7 +176,7 @@ class StageStation(Station):
 
     def _fill_seats(self) -> None:
         project = self.session.project
-        current = self.session.results.seat_of(project)
+        current = self.session.results.look.seat_of(project)
         state = [(s.id, s.name, s.id == current) for s in project.seats]
         if state == getattr(self, "_seat_state", None):
             return
@@ -194,7 +194,7 @@ class StageStation(Station):
     def _fill_ticket(self) -> None:
         project = self.session.project
         piece = project.find(PIECES, self.session.chosen(PIECES))
-        seat = project.find(SEATS, self.session.results.seat_of(project))
+        seat = project.find(SEATS, self.session.results.look.seat_of(project))
         if self._editing == "seats" and seat is not None:
             what, title = f"seat {seat.id}", seat.name
         elif self._editing == "case":
@@ -269,7 +269,7 @@ class StageStation(Station):
 
     def _show_seen(self, piece: Piece | None) -> None:
         project, known = self.session.project, self.session.results[VIEWS] or ()
-        seat = project.find(SEATS, self.session.results.seat_of(project))
+        seat = project.find(SEATS, self.session.results.look.seat_of(project))
         if self._editing == "seats" and seat is not None:
             self.seen.show_told(eyes_told(seat, project.brief.shelf_height_mm))
             self.seen.setVisible(True)

@@ -1,0 +1,45 @@
+"""What the rules say of the present snapshot, judged again only where something new is known."""
+
+import traceback
+from collections.abc import Set
+from typing import Any
+
+from fondale.core.model import Listing, Project
+from fondale.core.prompts import RULES, Finding, Rule, sorted_out
+from fondale.core.reckoning import Derived
+
+
+class Judge:
+    """Open ``prompts``, worst first, and those that were ``left``, with the reason."""
+
+    def __init__(self) -> None:
+        self.prompts: tuple[Finding, ...] = ()
+        self.left: tuple[tuple[Finding, str], ...] = ()
+        self._judged: dict[Rule, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
+
+    def judge(self, project: Project, derived: Derived, failed: Set[str]) -> str:
+        """Let every rule speak whose results are fresh, on what it has not judged yet; the others' findings stay until theirs are.
+
+        ``project`` is as the maker has it, ``derived`` as it is reckoned with; ``failed`` are the names of results that could not be
+        computed: what cannot be known is not judged. Returns what went wrong with a rule, or an empty text.
+        """
+        trouble = ""
+        for rule in RULES:
+            if not all(n.name in derived.values for n in rule.needs):
+                if any(n.name in failed for n in rule.needs):
+                    self._judged.pop(rule, None)
+                continue
+            basis = (derived.project, *(derived.values[n.name] for n in rule.needs))
+            before = self._judged.get(rule)
+            if before is None or any(a is not b for a, b in zip(before[0], basis, strict=True)):
+                findings: tuple[Finding, ...] = ()
+                try:
+                    findings = rule.findings(derived)
+                except Exception:  # a fault of ours: it is told, and the other rules speak
+                    trouble = traceback.format_exc()
+                self._judged[rule] = (basis, findings)
+        every = [f for rule in RULES for f in self._judged.get(rule, ((), ()))[1]]
+        listings: set[Listing[Any]] = {listing for f in every for listing, _ident in f.subjects}
+        there = {(listing, m.id) for listing in listings for m in listing.members(project)}
+        self.prompts, self.left = sorted_out(project, (f for f in every if all(s in there for s in f.subjects)))
+        return trouble
