@@ -86,7 +86,7 @@ def test_saving_needs_a_name_and_opening_a_file(heron, tmp_path):
 
 def test_listeners_hear_every_change(heron):
     document, heard = Document(heron), []
-    document.listen(lambda: heard.append(document.project.brief.cap))
+    document.changed.listen(lambda: heard.append(document.project.brief.cap))
     document.do(cap(1))
     document.undo()
     assert heard == [1, heron.brief.cap]

@@ -71,7 +71,7 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     bench = window.stations["bench"].shelf_page
     window.caliper.zero()
     session.select(PIECES, "boy")
-    window.take_height()
+    window.hands.take_height()
     type_in(bench.height_field.edit, "38.2 mm")
     assert settle(session)
     assert bench.native.text().startswith("1:29")

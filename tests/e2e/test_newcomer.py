@@ -61,7 +61,7 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     (tmp_path / "crane.stl").write_bytes(sample_assets("Heron Stairs, last boat")["assets/prints/quay-crane.stl"])
     # Three figures: zero the caliper, add, take, say the pose.
     window.go("bench")
-    window.zero_caliper()
+    window.hands.zero_caliper()
     for height, person, pose in (("50.2 mm", "man", "standing"), ("36.4 mm", "man", "kneeling_one"), ("30.1 mm", "man", "standing")):
         bench.shelf_page._add(KINDS[0])
         type_in(bench.shelf_page.height_field.edit, height)

@@ -365,7 +365,7 @@ def test_the_caliper_takes_into_the_focused_field_and_its_error_must_be_noticed(
     QTest.qWaitForWindowActive(d.window)
     hole.edit.setFocus()
     QApplication.processEvents()
-    d.window.show_caliper()
+    d.window.hands.show_caliper()
     tool = d.window.caliper_window
     assert "hole" in tool._what.text()
     d.key(Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)

@@ -70,7 +70,7 @@ def test_a_thread_is_moved_by_its_end_as_one_step_and_by_keys(desk, heron):
     d.refresh()
     page = page_of(d)
     d.settle()
-    assert page._shown
+    assert page._pictures._shown
     page._choose("bollard")
     view = page.view
     thread = next(t for t in d.project.photos[0].threads if t.id == "bollard")

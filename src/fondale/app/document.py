@@ -1,10 +1,10 @@
 """The project that is open: edits, undo and redo, and whether it is saved."""
 
 import hashlib
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from fondale.app.signal import Signal
 from fondale.core.edits import Edit, apply, new_id
 from fondale.core.model import Project
 from fondale.storage.files import Assets, load_all, save, used_assets
@@ -33,7 +33,7 @@ class Document:
         self._entries: list[Entry] = []
         self._at = 0
         self._clean: Project | None = project
-        self._listeners: list[Callable[[], None]] = []
+        self.changed = Signal()
 
     @classmethod
     def opened(cls, path: Path) -> "Document":
@@ -52,10 +52,6 @@ class Document:
     def modified(self) -> bool:
         """Whether the snapshot differs from what was last saved or opened."""
         return self._project is not self._clean
-
-    def listen(self, listener: Callable[[], None]) -> None:
-        """Call ``listener`` after every change."""
-        self._listeners.append(listener)
 
     def do(self, *edits: Edit, label: str = "") -> None:
         """Apply edits as one step of undo. Raises EditError, with nothing changed."""
@@ -129,17 +125,13 @@ class Document:
         """``snapshot`` lies in ``path`` now; what has been changed since counts as not saved."""
         self.path = path
         self._clean = snapshot
-        self._tell()
+        self.changed.tell()
 
     def mark_unsaved(self) -> None:
         """Count the present snapshot as not saved (after recovery)."""
         self._clean = None
-        self._tell()
+        self.changed.tell()
 
     def _set(self, project: Project) -> None:
         self._project = project
-        self._tell()
-
-    def _tell(self) -> None:
-        for listener in self._listeners:
-            listener()
+        self.changed.tell()

@@ -1,6 +1,6 @@
 """Derived results of the open document: asked for in the background, kept until fresher ones arrive; and what the rules say of them."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any, TypeVar, cast
@@ -8,6 +8,7 @@ from typing import Any, TypeVar, cast
 from fondale.app.asking import Errands, awaits
 from fondale.app.document import Document
 from fondale.app.judge import Judge
+from fondale.app.signal import Signal
 from fondale.app.workers import Report, Workers
 from fondale.core.derived import AMPS, FOR_SHOW, LIGHT, PICTURE, PLAN, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
@@ -19,7 +20,6 @@ from fondale.core.unknown import Unknown, reckonable
 
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
 T = TypeVar("T")
-Listener = Callable[[], None]
 
 
 @dataclass(frozen=True)
@@ -49,9 +49,9 @@ class Results:
         self.trouble = ""
         self.answers = 0  # how many have come: whoever waits sees that something gets on
         self._workers: Workers | None = None
-        self._listeners: list[Listener] = []
-        self._busy_listeners: list[Listener] = []
-        self.errands = Errands(self.busy, self._tell_busy)
+        self.changed = Signal()  # a result or the prompts
+        self.got_on = Signal()  # work under way; nothing else has changed then
+        self.errands = Errands(self.busy, self.got_on.tell)
         self._forget()
 
     def _forget(self) -> None:
@@ -67,14 +67,6 @@ class Results:
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""
         self._workers = self.errands.workers = workers
-
-    def listen(self, listener: Listener) -> None:
-        """Call ``listener`` whenever a result or the prompts change."""
-        self._listeners.append(listener)
-
-    def listen_busy(self, listener: Listener) -> None:
-        """Call ``listener`` when work under way gets on; nothing else has changed then."""
-        self._busy_listeners.append(listener)
 
     def open(self, document: Document) -> None:
         """Begin anew with another document."""
@@ -178,7 +170,7 @@ class Results:
         self.busy.pop(name, None)
         self._asked.pop(name, None)
         self.errands.drop(name)
-        self._tell()
+        self.changed.tell()
 
     def take(self, report: Report) -> None:
         """Take what a worker reports (on the thread that owns this object)."""
@@ -186,11 +178,11 @@ class Results:
         if report.kind == "progress":
             if report.task in self.busy and self._awaits(report.task, report.ticket):
                 self.busy[report.task] = (report.share, report.words)
-                self._tell_busy()
+                self.got_on.tell()
         elif report.task:
             self.trouble = self.errands.take(report) or self.trouble
             # Whatever it changed in the project tells itself; only trouble and the end of the work are news.
-            self._tell() if report.failures else self._tell_busy()
+            (self.changed if report.failures else self.got_on).tell()
         else:
             self._take_results(report)
 
@@ -216,7 +208,7 @@ class Results:
         if AMPS.name in told and not self.dragging:
             self.refresh_light()
         self._speak()
-        self._tell()
+        self.changed.tell()
 
     @property
     def prompts(self) -> tuple[Finding, ...]:
@@ -231,11 +223,3 @@ class Results:
     def _speak(self) -> None:
         failed = {n for n, key in self._failed.items() if self._key(RESULT[n]) == key}
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
-
-    def _tell(self) -> None:
-        for listener in self._listeners:
-            listener()
-
-    def _tell_busy(self) -> None:
-        for listener in self._busy_listeners:
-            listener()

@@ -47,9 +47,9 @@ class Session(QObject):
         self._slow.setSingleShot(True)
         self._slow.setInterval(PLAN_DELAY_MS)
         self._slow.timeout.connect(results.refresh)
-        document.listen(self._document_changed)
-        results.listen(self.results_changed.emit)
-        results.listen_busy(self.busy_changed.emit)
+        document.changed.listen(self._document_changed)
+        results.changed.listen(self.results_changed.emit)
+        results.got_on.listen(self.busy_changed.emit)
 
     @property
     def project(self) -> Project:
@@ -129,7 +129,7 @@ class Session(QObject):
         """Show another document."""
         self.document = document
         self.selected.clear()
-        document.listen(self._document_changed)
+        document.changed.listen(self._document_changed)
         self.results.open(document)
         self.project_changed.emit()
         self.results.refresh()

@@ -17,6 +17,7 @@ from fondale.qt.frame.caliper_window import CaliperWindow
 from fondale.qt.frame.corner import PromptCorner
 from fondale.qt.frame.drops import Drops
 from fondale.qt.frame.footlights import STATIONS, Footlights
+from fondale.qt.frame.hands import Hands
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.prose import Prose
@@ -67,6 +68,7 @@ class MainWindow(QMainWindow):
         self._hush.timeout.connect(self._said.hide)
         self._lay_out()
         self.caliper_window = CaliperWindow(session, self.caliper, self)
+        self.hands = Hands(self)
         self._actions: dict[str, QAction] = {}
         self._make_menus()
         self.drops = Drops(self, self)
@@ -75,7 +77,7 @@ class MainWindow(QMainWindow):
             app.focusChanged.connect(self.caliper_window.attend)
         bench = self.stations["bench"]
         assert isinstance(bench, BenchStation)
-        bench.shelf_page.take_asked.connect(self.take_height)
+        bench.shelf_page.take_asked.connect(self.hands.take_height)
         self.footlights.chosen.connect(self.go)
         self.playbill.went.connect(self.go)
         self.prompts.went.connect(self.go)
@@ -108,7 +110,7 @@ class MainWindow(QMainWindow):
             "new": self.projects.new, "open": self.projects.open, "save": self.projects.save, "save_as": self.projects.save_as,
             "papers": self.projects.print_sheet, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
-            "caliper": self.take_reading, "caliper_window": self.show_caliper, "zero": self.zero_caliper, "lux": self.take_lux, "timer": self.toggle_timer, "earlier": partial(self.shift_step, -1), "later": partial(self.shift_step, 1),
+            "caliper": self.hands.take_reading, "caliper_window": self.hands.show_caliper, "zero": self.hands.zero_caliper, "lux": self.hands.take_lux, "timer": self.hands.toggle_timer, "earlier": partial(self.hands.shift_step, -1), "later": partial(self.hands.shift_step, 1),
             "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,
             **{f"go_{s}": partial(self.go, s) for s in STATIONS},
         }  # fmt: skip
@@ -200,51 +202,6 @@ class MainWindow(QMainWindow):
         self.prompts.setVisible(shown)
         self.session.settings.set("corner", shown)
 
-    def take_reading(self) -> None:
-        """What the caliper shows goes into the focused field of a length; without one, into the main size of the chosen piece."""
-        field = self.caliper_window.focused
-        if field is None or not field.isVisible():
-            self.take_height()
-        else:
-            self.caliper_window.take_into(field)
-
-    def take_height(self) -> None:
-        """Take the main size of the chosen piece."""
-        bench = self.stations["bench"]
-        assert isinstance(bench, BenchStation)
-        self.go("bench")
-        bench.turn_to(bench.shelf_page.title)
-        if bench.shelf_page.piece is None:
-            self.say("Nothing lies between the jaws: add a figure to the shelf, or choose a field of a length.")
-            return
-        self.caliper_window.take_into(bench.shelf_page.height_field)
-
-    def show_caliper(self) -> None:
-        """Open the window of the caliper beside the field that it measures for."""
-        self.caliper_window.follow(self.caliper_window.focused)
-        self.caliper_window.show()
-        self.caliper_window.raise_()
-
-    def zero_caliper(self) -> None:
-        """Close the simulated caliper and zero it."""
-        before = self.caliper.closed_mm()
-        self.caliper.zero()
-        self.say(f"The caliper showed {before:.2f} mm with closed jaws; it shows 0.00 mm now.")
-
-    def take_lux(self) -> None:
-        """Read the lux meter."""
-        lamps = self.stations["lamps"]
-        self.go("lamps")
-        if isinstance(lamps, LampsStation):
-            lamps.take_lux()
-
-    def toggle_timer(self) -> None:
-        """Start or stop the timer of the diary."""
-        diary = self.stations["diary"]
-        self.go("diary")
-        if isinstance(diary, DiaryStation):
-            diary.toggle_timer()
-
     def _show_subject(self, listing: Listing[Any], ident: str) -> None:
         self.stations[self.station].show_subject(listing, ident)
 
@@ -262,12 +219,6 @@ class MainWindow(QMainWindow):
         for deed in DEEDS:
             if deed.when is not None:
                 self._actions[deed.name].setEnabled(deed.when(here))
-
-    def shift_step(self, way: int) -> None:
-        """Move the chosen step earlier or later."""
-        coats = self.stations["coats"]
-        assert isinstance(coats, CoatsStation)
-        coats.shift(way)
 
     def _tell_trouble(self) -> None:
         if self.session.results.trouble:

@@ -4,9 +4,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
-import numpy as np
 from PySide6.QtCore import QRectF
-from PySide6.QtGui import QPainter, QPixmap
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QMessageBox, QPushButton, QVBoxLayout
 
 from fondale.app.errands import PHOTO, PhotoImport
@@ -24,8 +23,8 @@ from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import action, line_of
-from fondale.qt.furniture.seat_picture import to_image
 from fondale.qt.session import Session
+from fondale.qt.stations.brief.photo_pictures import PhotoPictures
 from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
 
 PICTURES = "Photographs (*.png *.jpg *.jpeg *.webp *.tif *.tiff)"
@@ -66,7 +65,7 @@ class PhotoPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._shown: dict[str, QPixmap] = {}
+        self._pictures = PhotoPictures(session)
         self._thread = ""
         self._read: tuple[Photo | None, dict[str, ThreadReading]] = (None, {})
         left = QVBoxLayout()
@@ -264,28 +263,9 @@ class PhotoPage(Page):
         picture = found.picture
         asset = self.session.document.keep_asset("photos", found.name, picture.data, found.digest)
         edit, ident = add_photo(self.session.project, Path(found.name).stem[:110] or "Photograph", asset, picture.width, picture.height)
-        self._keep_pixmap(asset, picture.shown)
+        self._pictures.keep(asset, picture.shown)
         if self.session.do(edit):
             self.session.select(PHOTOS, ident)
-
-    def _keep_pixmap(self, asset: str, shown: np.ndarray) -> None:
-        self._shown[asset] = QPixmap.fromImage(to_image(shown))
-
-    def _want_pixmap(self, photo: Photo) -> None:
-        """Ask for the picture of a photograph that came with the project."""
-        data = self.session.document.assets.get(photo.asset)
-        if data is None or photo.asset in self._shown or self.session.results.errands.doing(PHOTO):
-            return
-
-        def show(report: Report) -> None:
-            found = report.found if report.good else None
-            if found is not None and found.picture is not None:
-                self._keep_pixmap(photo.asset, found.picture.shown)
-            else:
-                self._shown[photo.asset] = QPixmap(1, 1)  # it cannot be shown; it is not asked for again
-            self.refresh()
-
-        self.session.results.errands.ask(PHOTO, (photo.asset, data), show)
 
     def _make_part(self) -> None:
         thread, reading = self.chosen_thread, self._now()
@@ -322,10 +302,9 @@ class PhotoPage(Page):
         self.note = "stretch a thread over something known, and read the rest"
         self.which.set_options([(p.id, p.name) for p in project.photos])
         self.which.set_value(photo.id if photo else "")
-        if photo is not None:
-            self._want_pixmap(photo)
+        picture = self._pictures.of(photo, self.refresh) if photo is not None else None
         at = thread.id if thread else ""
-        self.view.show_photo(photo, self._shown.get(photo.asset) if photo else None, readings, at)
+        self.view.show_photo(photo, picture, readings, at)
         self.cells.readings = readings
         self.cells.show_things(photo.threads if photo else (), at)
         for widget in (self.name, self.on, self.known, self.reading, self.part, self.need, self.off):
