@@ -1,5 +1,6 @@
 """The `fondale` command: the command line, and the window where no other command is given."""
 
+import gc
 import sys
 from datetime import date
 
@@ -9,6 +10,7 @@ from fondale.cli import run
 
 def open_window(window: Window) -> int:
     """Start the window with the simulated instruments; Qt is loaded only here."""
+    gc.disable()  # nothing dies before the window stands, which lets it run again
     from fondale.instruments import simulated
     from fondale.qt.application import start
 

@@ -2,6 +2,7 @@ import re
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QFont
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
 
@@ -395,3 +396,14 @@ def test_a_step_is_moved_by_keys_where_steps_are(desk, heron):
 def test_what_can_be_done_follows_the_project(desk, empty, heron):
     assert not desk(empty).window._actions["lux"].isEnabled()
     assert desk(heron).window._actions["lux"].isEnabled()
+
+
+def test_a_first_window_is_in_the_shipped_type(desk, heron):
+    app = QApplication.instance()
+    app.setStyleSheet("")
+    app.setFont(QFont("Sans"))
+    d = desk(heron)
+    d.refresh()
+    d.station("brief")
+    families = {w.fontInfo().family() for w in d.window.findChildren(QWidget) if w.isVisible()}
+    assert families == {"IBM Plex Sans", "Fraunces"}

@@ -7,8 +7,6 @@ from datetime import date, datetime
 from pathlib import Path
 
 import click
-from rich.console import Console
-from rich.progress import Progress
 
 from fondale.app.document import Document
 from fondale.app.window import Window
@@ -41,6 +39,9 @@ class _Watch:
     """Shows progress of long work on a terminal, and nothing elsewhere."""
 
     def __init__(self) -> None:
+        from rich.console import Console  # slow to load, and the window needs none of it
+        from rich.progress import Progress
+
         self._progress = Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty())
 
     def __enter__(self) -> "_Watch":

@@ -45,11 +45,13 @@ def make_window(
     assert isinstance(app, QApplication)
     load_fonts()
     theme = Theme(settings.get("lighting"), settings.get("type"))
-    dress(app, theme)
+    app.setFont(theme.font())
     session = Session(document, Results(document, today), settings, theme, instruments)
     session.connect_workers(make_workers)
     main = MainWindow(session, Projects(session, Recovery(state)))
     main.resize(1280, 800)
+    # Once, when all of it stands: a dressed part is dressed anew each time it is put into another.
+    dress(app, theme)
     return main
 
 
@@ -72,8 +74,9 @@ def start(window: Window, instruments: Instruments) -> int:
         main.projects.tell_notes()
         if window.trouble:
             main.session.said.emit(window.trouble)
-        main.session.results.refresh()
+        app.processEvents()  # the window is painted first, then the workers start
         calm_collector()
+        main.session.results.refresh()
         sys.excepthook = own_up(main.session)
         signal.signal(signal.SIGINT, lambda *_: app.quit())
         return app.exec()
@@ -83,9 +86,9 @@ def start(window: Window, instruments: Instruments) -> int:
 
 def calm_collector() -> None:
     """What lives from the start on need not be looked through at every collection: a full one takes longer than a blink."""
-    gc.collect()
     gc.freeze()
     gc.set_threshold(20_000, 20, 100)
+    gc.enable()
 
 
 def own_up(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:
