@@ -213,9 +213,19 @@ def stalls() -> None:
     project = heron_stairs(TODAY)
     window = make_window(Document(project, assets=sample_assets(project.name)), Settings(tmp), TODAY, simulated(), tmp / "state")
     session = window.session
+    watch, timer = Watch(), QTimer()
     window.show()
+    app.processEvents()
+    calm_collector()
+    watch.tick()
+    watch.longest = 0.0
+    timer.timeout.connect(watch.tick)
+    timer.start(0)
     session.results.refresh()
+    window.make_the_rest()
     settle(session)
+    timer.stop()
+    row("longest stall while the rest is made", watch.longest, "50 ms", 0.050)
     places = [(s, t) for s, station in window.stations.items() for t in (station.pages if isinstance(station, PagedStation) else ("",))]
 
     def turn(name: str, title: str) -> None:
@@ -226,7 +236,6 @@ def stalls() -> None:
 
     for place in places:
         turn(*place)
-    calm_collector()
     odd = iter(range(1000))
 
     def move_and_pay() -> None:
@@ -339,6 +348,7 @@ def bringing() -> None:
     from fondale.app.settings import Settings
     from fondale.instruments import simulated
     from fondale.qt.application import calm_collector, make_window, settle
+    from fondale.qt.stations.bench.print_page import PrintPage
 
     _app = QApplication.instance() or QApplication([])
     tmp = Path(tempfile.mkdtemp())
@@ -349,7 +359,7 @@ def bringing() -> None:
     session.results.refresh()
     window.go("bench")
     bench = window.stations["bench"]
-    page = bench.print_page
+    page = bench.page_of(PrintPage)
     page.files.ask_unit = lambda first, count: "mm"
     bench.turn_to(page.title)
     settle(session)

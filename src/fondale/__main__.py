@@ -3,14 +3,14 @@
 import gc
 import sys
 from datetime import date
+from typing import TYPE_CHECKING
 
-from fondale.app.window import Window
-from fondale.cli import run
+if TYPE_CHECKING:
+    from fondale.app.window import Window
 
 
-def open_window(window: Window) -> int:
+def open_window(window: "Window") -> int:
     """Start the window with the simulated instruments; Qt is loaded only here."""
-    gc.disable()  # nothing dies before the window stands, which lets it run again
     from fondale.instruments import simulated
     from fondale.qt.application import start
 
@@ -19,6 +19,9 @@ def open_window(window: Window) -> int:
 
 def main() -> int:
     """Entry point."""
+    gc.disable()  # nothing dies while modules are loaded and the window is made, which lets it run again
+    from fondale.cli import run
+
     return run(sys.argv[1:], open_window, date.today())
 
 

@@ -19,6 +19,8 @@ from fondale.core.model import LAMPS, PIECES
 from fondale.demo import heron_stairs
 from fondale.instruments import simulated
 from fondale.qt.application import make_window, settle
+from fondale.qt.stations.bench.shelf_page import ShelfPage
+from fondale.qt.stations.brief.sheet_page import SheetPage
 from fondale.storage import load
 from tests.conftest import TODAY
 
@@ -60,15 +62,15 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     window.go("brief")
     brief = window.stations["brief"]
     for field, text in (
-        (brief.sheet.deadline, "2026-12-24"),
-        (brief.sheet.cap, "160"),
-        (brief.sheet.evenings[4], "45"),
+        (brief.page_of(SheetPage).deadline, "2026-12-24"),
+        (brief.page_of(SheetPage).cap, "160"),
+        (brief.page_of(SheetPage).evenings[4], "45"),
         (brief.scale, "1:35"),
     ):
         type_in(field.edit, text)
     # Bench: a height by caliper and by typing, a pose, and what it says.
     window.go("bench")
-    bench = window.stations["bench"].shelf_page
+    bench = window.stations["bench"].page_of(ShelfPage)
     window.caliper.zero()
     session.select(PIECES, "boy")
     window.hands.take_height()

@@ -17,6 +17,10 @@ from fondale.demo import sample_assets
 from fondale.demo.landing_photo import pixel
 from fondale.instruments import simulated
 from fondale.qt.application import make_window, settle
+from fondale.qt.stations.bench.fits_page import FitsPage
+from fondale.qt.stations.bench.print_page import PrintPage
+from fondale.qt.stations.bench.shelf_page import ShelfPage
+from fondale.qt.stations.brief.photo_page import PhotoPage
 from fondale.storage import load
 from fondale.storage.files import load_all
 
@@ -63,14 +67,14 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     window.go("bench")
     window.hands.zero_caliper()
     for height, person, pose in (("50.2 mm", "man", "standing"), ("36.4 mm", "man", "kneeling_one"), ("30.1 mm", "man", "standing")):
-        bench.shelf_page._add(KINDS[0])
-        type_in(bench.shelf_page.height_field.edit, height)
-        piece = bench.shelf_page.piece.id
-        bench.shelf_page.pose.box.activated.emit([v for v, _t in bench.shelf_page.pose._options].index(pose))
+        bench.page_of(ShelfPage)._add(KINDS[0])
+        type_in(bench.page_of(ShelfPage).height_field.edit, height)
+        piece = bench.page_of(ShelfPage).piece.id
+        bench.page_of(ShelfPage).pose.box.activated.emit([v for v, _t in bench.page_of(ShelfPage).pose._options].index(pose))
         assert session.project.find(PIECES, piece).shape.pose == pose
         assert session.project.find(PIECES, piece).shape.person == person
     assert settle(session)
-    assert bench.shelf_page.factor.text().startswith("166")
+    assert bench.page_of(ShelfPage).factor.text().startswith("166")
     # The ribbon knows which scale suits them, and a click makes it the house scale.
     window.go("brief")
     assert settle(session)
@@ -86,7 +90,7 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     assert readings["figure-3"].factor == pytest.approx(58.2 / 35, rel=0.02)
     # The photograph: a known man, and what stands on the same ground.
     brief.turn_to("Photographs")
-    page = brief.photographs
+    page = brief.page_of(PhotoPage)
     page.bring(str(tmp_path / "quay.jpg"))
     assert settle(session)
     view = page.view
@@ -109,20 +113,20 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a: str(tmp_path / "parts"))
     monkeypatch.setattr(QMessageBox, "warning", lambda *a: pytest.fail(a[-1]))
     (tmp_path / "parts").mkdir()
-    bench.print_page.files.bring((str(tmp_path / "crane.stl"),))
+    bench.page_of(PrintPage).files.bring((str(tmp_path / "crane.stl"),))
     assert settle(session)
     assert any(f.code == "BENCH-TOO-LARGE" for f in session.results.prompts)
-    bench.print_page.sizes.suggest_cuts()
+    bench.page_of(PrintPage).sizes.suggest_cuts()
     assert settle(session)
     assert not any(f.code == "BENCH-TOO-LARGE" for f in session.results.prompts)
-    bench.print_page.files.ask_and_write(".stl")
+    bench.page_of(PrintPage).files.ask_and_write(".stl")
     assert settle(session)
     assert len(list((tmp_path / "parts").glob("*.stl"))) >= 3
     # What will not fit after paint.
     bench.turn_to("Fits")
-    bench.fits_page._add()
+    bench.page_of(FitsPage)._add()
     assert settle(session)
-    rows = [field for field, _read in bench.fits_page.ticket.rows]
+    rows = [field for field, _read in bench.page_of(FitsPage).ticket.rows]
     type_in(rows[5].edit, "spray primer, 3 x water acrylic")
     type_in(rows[6].edit, "spray primer, 3 x water acrylic")
     assert settle(session)

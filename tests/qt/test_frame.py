@@ -1,7 +1,7 @@
 import re
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QFont
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
@@ -11,7 +11,7 @@ from fondale.app.settings import Settings
 from fondale.app.workers import Report
 from fondale.core.derived import LEDGER
 from fondale.core.edits import apply, put
-from fondale.core.model import PIECES, PROJECT, STEPS, STRINGS
+from fondale.core.model import LISTS, PIECES, PROJECT, STEPS, STRINGS
 from fondale.core.words import digits
 from fondale.qt.application import own_up
 from fondale.qt.frame.footlights import STATIONS, missing_in
@@ -20,6 +20,7 @@ from fondale.qt.furniture.fields import Field
 from fondale.qt.furniture.how import HowButton, HowCard
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.furniture.prose import Prose, Short, kept_together
+from fondale.qt.stations.brief.sheet_page import SheetPage
 from fondale.qt.theme.palette import DOWN, UP, Theme
 from tests.conftest import with_long_names
 
@@ -80,7 +81,7 @@ def test_the_lights_and_the_corner_are_switched_by_keys(desk, hut):
 def test_undo_and_redo_have_names_and_keys(desk, hut):
     d = desk(hut)
     d.station("brief")
-    field = d.window.stations["brief"].sheet.cap.edit
+    field = d.window.stations["brief"].page_of(SheetPage).cap.edit
     d.type(field, "95")
     assert d.project.brief.cap == 95
     undo = d.window._actions["undo"]
@@ -407,3 +408,50 @@ def test_a_first_window_is_in_the_shipped_type(desk, heron):
     d.station("brief")
     families = {w.fontInfo().family() for w in d.window.findChildren(QWidget) if w.isVisible()}
     assert families == {"IBM Plex Sans", "Fraunces"}
+
+
+class Openings(QObject):
+    """What opens as a window of its own."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.seen: list[QWidget] = []
+
+    def eventFilter(self, watched, event):
+        if event.type() == QEvent.Type.Show and isinstance(watched, QWidget) and watched.isWindow():
+            self.seen.append(watched)
+        return False
+
+
+def test_nothing_flashes_as_a_window_of_its_own_while_parts_are_made(desk, rich):
+    d, openings = desk(rich), Openings()
+    QApplication.instance().installEventFilter(openings)
+    for name in STATIONS:
+        place = d.station(name)
+        for title in place.pages if isinstance(place, PagedStation) else ():
+            place.turn_to(title)
+            d.refresh()
+        for listing in LISTS:
+            for member in listing.members(d.project)[:2]:
+                d.session.select(listing, member.id)
+                QApplication.processEvents()
+        d.refresh()
+    QApplication.instance().removeEventFilter(openings)
+    assert openings.seen == []
+    assert d.window.isActiveWindow()
+
+
+def test_parts_are_made_when_first_gone_to_or_one_after_the_other(qtbot, desk, heron):
+    d = desk(heron)
+    assert set(d.window.stations.made) == {"brief"}
+    assert set(d.window.stations["brief"].pages.made) == {"The brief"}
+    d.station("stage")
+    assert set(d.window.stations.made) == {"brief", "stage"}
+    d.window.make_the_rest()
+    d.refresh()
+    qtbot.waitUntil(lambda: not d.window._more.isActive())
+    assert set(d.window.stations.made) == set(STATIONS)
+    for station in d.window.stations.made.values():
+        if isinstance(station, PagedStation):
+            assert set(station.pages.made) == set(station.pages)
+    assert d.window.station == "stage"

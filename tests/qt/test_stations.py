@@ -12,7 +12,8 @@ from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind
 from fondale.core.troubles import Trouble
-from fondale.qt.stations.brief.sheet_page import parse_day
+from fondale.qt.stations.bench.shelf_page import ShelfPage
+from fondale.qt.stations.brief.sheet_page import SheetPage, parse_day
 from fondale.qt.stations.coats.station import parse_minutes
 
 
@@ -113,7 +114,7 @@ def test_a_scene_grows_from_an_empty_project(desk, empty):
 def test_measuring_a_figure_by_typing(desk, heron):
     d = desk(heron)
     d.refresh()
-    bench = d.station("bench").shelf_page
+    bench = d.station("bench").page_of(ShelfPage)
     d.session.select(PIECES, "boy")
     d.settle("quick")
     d.type(bench.height_field.edit, "1.27in")
@@ -128,7 +129,7 @@ def test_measuring_a_figure_by_typing(desk, heron):
 def test_a_bad_length_is_told_and_nothing_is_lost(desk, heron):
     d = desk(heron)
     d.session.select(PIECES, "boy")
-    bench = d.station("bench").shelf_page
+    bench = d.station("bench").page_of(ShelfPage)
     before = d.project
     field = bench.height_field
     d.type(field.edit, "12 parsecs")
@@ -158,7 +159,7 @@ def test_the_caliper_takes_a_height_with_its_zero_error(desk, heron):
 def test_pose_and_person_change_the_reading(desk, heron):
     d = desk(heron)
     d.refresh()
-    bench = d.station("bench").shelf_page
+    bench = d.station("bench").page_of(ShelfPage)
     d.session.select(PIECES, "porter")
     d.settle("quick")
     before = bench.native.text()
@@ -173,7 +174,7 @@ def test_pose_and_person_change_the_reading(desk, heron):
 def test_the_shelf_is_walked_by_keys_and_clicked(desk, heron):
     d = desk(heron)
     d.refresh()
-    bench = d.station("bench").shelf_page
+    bench = d.station("bench").page_of(ShelfPage)
     for _ in range(40):
         d.settle("quick")
     bench.shelf.setFocus()
@@ -191,7 +192,7 @@ def test_the_shelf_is_walked_by_keys_and_clicked(desk, heron):
 
 def test_figures_are_added_and_rescaled_on_the_bench(desk, empty):
     d = desk(empty)
-    bench = d.station("bench").shelf_page
+    bench = d.station("bench").page_of(ShelfPage)
     bench._add(KINDS[0])
     d.settle("quick")
     d.type(bench.height_field.edit, "62")
@@ -339,7 +340,7 @@ def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     d = desk(hut)
     d.refresh()
     station = d.station("brief")
-    brief = station.sheet
+    brief = station.page_of(SheetPage)
     finish = d.session.results[PLAN].finish
     for field, text in (
         (brief.deadline, "2027-01-30"),

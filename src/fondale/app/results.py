@@ -130,8 +130,8 @@ class Results:
 
     def refresh(self, slow: bool = True) -> None:
         """Ask for whatever the present snapshot makes stale. ``slow`` False leaves out the plan and the light."""
-        self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)))
         self._speak()
+        self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)))
 
     def refresh_light(self) -> None:
         """Ask for the meters and the lit view, even while something is dragged."""

@@ -1,5 +1,5 @@
 """The `fondale` command line."""
 
-from fondale.cli.commands import run
+from fondale.cli.front import run
 
 __all__ = ["run"]

@@ -1,17 +1,15 @@
-"""Commands. Bad files and bad values: one clear line on standard error and exit 2."""
+"""Commands that read a project and compute."""
 
 import sys
-from collections.abc import Callable
-from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 from pathlib import Path
 
 import click
+from rich.console import Console
+from rich.progress import Progress
 
-from fondale.app.document import Document
-from fondale.app.window import Window
-from fondale.cli import json_shapes, workshop
-from fondale.cli.inout import FILE, out_json, write_file
+from fondale.cli import json_shapes
+from fondale.cli.inout import FILE, Given, out_json, write_file
 from fondale.core.bodies.mannequin import poses
 from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.lengths import parse_length, parse_scale
@@ -24,24 +22,14 @@ from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
-from fondale.demo import SAMPLES, sample_assets
 from fondale.knowledge import table
-from fondale.storage import FileTrouble, load, save
-
-
-@dataclass
-class _Context:
-    open_window: Callable[[Window], int]
-    today: date
+from fondale.storage import load
 
 
 class _Watch:
     """Shows progress of long work on a terminal, and nothing elsewhere."""
 
     def __init__(self) -> None:
-        from rich.console import Console  # slow to load, and the window needs none of it
-        from rich.progress import Progress
-
         self._progress = Progress(console=Console(stderr=True), transient=True, disable=not sys.stderr.isatty())
 
     def __enter__(self) -> "_Watch":
@@ -56,53 +44,11 @@ class _Watch:
         self._progress.update(self._task, completed=share, description=words or "working")
 
 
-@click.group(invoke_without_command=True, context_settings={"help_option_names": ["-h", "--help"]})
-@click.version_option(package_name="fondale")
-@click.pass_context
-def cli(ctx: click.Context) -> None:
-    """Fondale plans miniature dioramas: scale, sight lines, light, wiring, paint and time.
-
-    Without a command the window opens.
-    """
-    if ctx.invoked_subcommand is None:
-        ctx.exit(ctx.obj.open_window(Window(today=ctx.obj.today)))
-
-
-@cli.command("open")
-@click.argument("file", type=FILE, required=False)
-@click.option("--tell", is_flag=True, help="Say in the window, not here, why FILE cannot be opened.")
-@click.pass_obj
-def open_file(obj: _Context, file: Path | None, tell: bool) -> int:
-    """Open FILE in the window; without one, an empty project."""
-    try:
-        document = Document.opened(file) if file else None
-    except FileTrouble as trouble:
-        if not tell:
-            raise
-        return obj.open_window(Window(today=obj.today, trouble=str(trouble)))
-    return obj.open_window(Window(document=document, today=obj.today))
-
-
-@cli.command()
-@click.option("--sample", type=click.Choice(list(SAMPLES)), default=next(iter(SAMPLES)), help="Which sample.")
-@click.option("--tour", type=FILE, help="Go through all stations, write a picture of each into this folder, and end.")
-@click.option("--save", "save_to", type=FILE, help="Write the sample to this file and do not open the window.")
-@click.option("--today", type=click.DateTime(["%Y-%m-%d"]), help="Pretend that today is this day.")
-@click.pass_obj
-def demo(obj: _Context, sample: str, tour: Path | None, save_to: Path | None, today: datetime | None) -> int:
-    """Open the demo, with dates that follow today."""
-    day = today.date() if today else obj.today
-    if save_to is not None:
-        save(SAMPLES[sample](day), save_to, sample_assets(sample))
-        return 0
-    return obj.open_window(Window(sample=sample, tour=tour, today=day))
-
-
-@cli.command()
+@click.command()
 @click.argument("file", type=FILE)
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 @click.pass_obj
-def check(obj: _Context, file: Path, as_json: bool) -> int:
+def check(obj: Given, file: Path, as_json: bool) -> int:
     """Every prompt that FILE raises. Exit 1 when one of them is a stop."""
     project = load(file)
     with _Watch() as watch:
@@ -119,7 +65,7 @@ def check(obj: _Context, file: Path, as_json: bool) -> int:
     return 1 if any(f.severity == "stop" for f in found) else 0
 
 
-@cli.command()
+@click.command()
 @click.argument("height")
 @click.option("--pose", default="standing", show_default=True, help="One of: " + ", ".join(poses()))
 @click.option("--person", default="man", show_default=True, help="One of: " + ", ".join(table("body")["people"]))
@@ -127,7 +73,7 @@ def check(obj: _Context, file: Path, as_json: bool) -> int:
 @click.option("--error", "error_text", default="0.1", show_default=True, help="Error of the reading, in mm.")
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 @click.pass_obj
-def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_text: str, as_json: bool) -> int:
+def scale(obj: Given, height: str, pose: str, person: str, house: str, error_text: str, as_json: bool) -> int:
     """Read the native scale of a figure of this measured crown HEIGHT."""
     mm, house_n, error_mm = parse_length(height), parse_scale(house), parse_length(error_text)
     if person not in table("body")["people"]:
@@ -148,7 +94,7 @@ def scale(obj: _Context, height: str, pose: str, person: str, house: str, error_
     return 0
 
 
-@cli.command()
+@click.command()
 @click.argument("file", type=FILE)
 @click.option("--moment", default="", help="A moment by id; the project's own if left out.")
 @click.option("--seat", default="", help="A seat by id, for --png.")
@@ -190,11 +136,11 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
     return 0
 
 
-@cli.command()
+@click.command()
 @click.argument("file", type=FILE)
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 @click.pass_obj
-def circuit(obj: _Context, file: Path, as_json: bool) -> int:
+def circuit(obj: Given, file: Path, as_json: bool) -> int:
     """Node voltages, the current of every element, and how long cells last."""
     project = load(file)
     derived = Reckoner().derive(project, Look(obj.today), [SUPPLIES_SOLVED])
@@ -212,13 +158,13 @@ def circuit(obj: _Context, file: Path, as_json: bool) -> int:
     return 0
 
 
-@cli.command()
+@click.command()
 @click.argument("file", type=FILE)
 @click.option("--ics", type=FILE, help="Write the evenings as a calendar here.")
 @click.option("--today", type=click.DateTime(["%Y-%m-%d"]), help="Plan from this day on.")
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 @click.pass_obj
-def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as_json: bool) -> int:
+def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_json: bool) -> int:
     """The running order by evenings, with the finishing date and the odds."""
     project = load(file)
     with _Watch() as watch:
@@ -247,11 +193,11 @@ def plan(obj: _Context, file: Path, ics: Path | None, today: datetime | None, as
     return 0
 
 
-@cli.command()
+@click.command()
 @click.argument("file", type=FILE)
 @click.option("--out", type=FILE, required=True, help="Folder for the papers.")
 @click.pass_obj
-def papers(obj: _Context, file: Path, out: Path) -> int:
+def papers(obj: Given, file: Path, out: Path) -> int:
     """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
     from fondale.papers import all_papers  # loads the PDF library
 
@@ -265,32 +211,11 @@ def papers(obj: _Context, file: Path, out: Path) -> int:
     return 0
 
 
-@cli.command()
+@click.command()
 def schema() -> int:
     """The JSON Schema of project.json inside a .fondale file."""
     out_json(Project.model_json_schema())
     return 0
 
 
-for command in workshop.COMMANDS:
-    cli.add_command(command)
-
-
-def run(args: list[str], open_window: Callable[[Window], int], today: date) -> int:
-    """Run the command line; returns the exit code."""
-    try:
-        result = cli.main(args, prog_name="fondale", standalone_mode=False, obj=_Context(open_window, today))
-    except click.exceptions.Exit as end:
-        return end.exit_code
-    except click.Abort:
-        return 130
-    except Trouble as error:
-        click.echo(f"fondale: {error}", err=True)
-        return 2
-    except click.UsageError as error:
-        click.echo(f"fondale: {error.format_message()} Try: fondale --help", err=True)
-        return 2
-    except click.ClickException as error:
-        error.show()
-        return error.exit_code
-    return result if isinstance(result, int) else 0
+COMMANDS = (check, scale, light, circuit, plan, papers, schema)

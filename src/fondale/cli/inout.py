@@ -1,15 +1,27 @@
-"""What all commands share: writing files and JSON."""
+"""What all commands share: what they are given, writing files and JSON."""
 
 import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 import click
 
+from fondale.app.window import Window
 from fondale.core.troubles import Trouble
 from fondale.storage import put_file
 
 FILE = click.Path(path_type=Path)
+
+
+@dataclass
+class Given:
+    """What a command is given beside its own arguments."""
+
+    open_window: Callable[[Window], int]
+    today: date
 
 
 def out_json(data: Any) -> None:

@@ -8,6 +8,7 @@ from fondale.core.scale.reading import Reading, named_scales, passes
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, show_mm, show_real, show_scale
+from fondale.knowledge import table
 
 PRINTABLE_MM = 0.3  # thinnest detail that prints and survives handling: common practice, no source
 MOST_BITS = 100_000
@@ -39,12 +40,26 @@ class Candidate:
 
 
 @dataclass(frozen=True)
+class Extent:
+    """How far a placed piece reaches in the case, in mm."""
+
+    left: float
+    right: float
+    front: float
+    back: float
+    low: float
+    high: float
+    scenery: bool
+
+
+@dataclass(frozen=True)
 class Ribbon:
-    """All candidates, largest model first; ``best`` is recommended, for the reasons in ``why``."""
+    """All candidates, largest model first; ``best`` is recommended, for the reasons in ``why``. ``extents``: the scene, rear things first."""
 
     candidates: tuple[Candidate, ...]
     best: float
     why: str
+    extents: tuple[Extent, ...]
 
     def at(self, n: float) -> Candidate:
         """The candidate 1:n. Raises LookupError."""
@@ -54,37 +69,41 @@ class Ribbon:
         return found
 
 
-def _boxes(project: Project) -> list[tuple[float, float, float, float, float]]:
-    """Left, right, front, back and top of every placed piece."""
+def _extents(project: Project) -> tuple[Extent, ...]:
+    """Of every placed piece, the rear ones first."""
     places = rest_places(project)
     out = []
-    for piece in project.pieces:
-        if piece.id in places:
-            ring, _low, high = footprint(piece, places[piece.id])
-            out.append((float(ring[:, 0].min()), float(ring[:, 0].max()), float(ring[:, 1].min()), float(ring[:, 1].max()), high))
-    return out
+    for piece in sorted((p for p in project.pieces if p.id in places), key=lambda p: -places[p.id].y):
+        ring, low, high = footprint(piece, places[piece.id])
+        (left, front), (right, back) = ring.min(axis=0).tolist(), ring.max(axis=0).tolist()
+        out.append(Extent(left, right, front, back, low, high, piece.role == "scenery"))
+    return tuple(out)
 
 
-def _candidate(
-    project: Project, readings: dict[str, Reading], boxes: list[tuple[float, float, float, float, float]], n: float, name: str
-) -> Candidate:
+def man_mm() -> float:
+    """Stature of a man of average height."""
+    return float(table("body")["people"]["man"]["mean_mm"])
+
+
+def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Extent, ...], n: float, name: str) -> Candidate:
     house, case = project.brief.house_n, project.case
     grow = house / n
     serve = sum(passes(r.at(n), p.stands) for p in project.pieces if (r := readings.get(p.id)))
     known = [b for b in project.bits if b.native_n > 0 and b.state == "in the box"]
     bits = sum(b.count for b in known if abs(b.native_n / n - 1) <= 0.06)
     over = 0.0
-    for x0, x1, y0, y1, top in boxes:
-        w, d = case.width / 2, case.depth / 2
-        over = max(over, -((x0 - w) * grow + w), (x1 - w) * grow - w, -((y0 - d) * grow + d), (y1 - d) * grow - d, top * grow - case.height)
+    w, d = case.width / 2, case.depth / 2
+    for e in extents:
+        sideways = max(-((e.left - w) * grow + w), (e.right - w) * grow - w)
+        over = max(over, sideways, -((e.front - d) * grow + d), (e.back - d) * grow - d, e.high * grow - case.height)
     volumes = [f.volume * (f.percent / 100 * grow) ** 3 * math.prod(f.stretch) / 1000 for f in project.prints]
     near = min((s.distance for s in project.seats), default=500.0)
     total = sum(b.count for b in known)
     measured = len(readings)
     score = 3.0 * serve / max(1, measured) + bits / max(1, total) - (2.0 * over / case.width if over > 1 else 0.0)
-    if not measured and not boxes:
+    if not measured and not extents:
         # Nothing at hand: a man should be a fifth to a third of the case's height.
-        man = 1752.5 / n / case.height
+        man = man_mm() / n / case.height
         score -= abs(math.log(man / 0.28))
     score -= 0.15 * abs(math.log(grow)) + (0.0 if any(s.n == n for s in named_scales()) else 0.2)
     return Candidate(
@@ -120,8 +139,8 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
     house = project.brief.house_n
     names = {s.n: s.name for s in named_scales()}
     names.setdefault(house, "")
-    boxes = _boxes(project)
-    rows = tuple(_candidate(project, readings, boxes, n, names[n]) for n in sorted(names))
+    extents = _extents(project)
+    rows = tuple(_candidate(project, readings, extents, n, names[n]) for n in sorted(names))
     best = max(rows, key=lambda c: (c.score, c.n == house))
     said = []
     if best.measured:
@@ -130,9 +149,9 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
         said.append(f"{best.bits} of {best.known_bits} bits are of that scale")
     if best.over_mm > 1:
         said.append(f"the scene then stands {show_mm(best.over_mm)} out of the case")
-    elif boxes:
+    elif extents:
         said.append("the scene stays in the case")
     if not said:
-        said.append(f"a man of {show_mm(1752.5 / best.n)} suits a case {digits(project.case.height, 0)} mm high")
+        said.append(f"a man of {show_mm(man_mm() / best.n)} suits a case {digits(project.case.height, 0)} mm high")
     said.append(f"a hair of {digits(PRINTABLE_MM, 1)} mm in print stands for {show_real(best.print_mm_real)}")
-    return Ribbon(rows, best.n, f"{show_scale(best.n)}: " + ", ".join(said) + ".")
+    return Ribbon(rows, best.n, f"{show_scale(best.n)}: " + ", ".join(said) + ".", extents)

@@ -50,8 +50,7 @@ def make_window(
     session.connect_workers(make_workers)
     main = MainWindow(session, Projects(session, Recovery(state)))
     main.resize(1280, 800)
-    # Once, when all of it stands: a dressed part is dressed anew each time it is put into another.
-    dress(app, theme)
+    dress(main, theme)
     return main
 
 
@@ -67,6 +66,8 @@ def start(window: Window, instruments: Instruments) -> int:
     main = make_window(_document(window), settings, window.today, instruments, state / str(os.getpid()))
     try:
         main.show()
+        app.processEvents()  # the window is painted first, then the workers start
+        calm_collector()
         if window.tour is not None:
             return tour(main, window.tour)
         if window.document is None and not window.sample:
@@ -74,9 +75,8 @@ def start(window: Window, instruments: Instruments) -> int:
         main.projects.tell_notes()
         if window.trouble:
             main.session.said.emit(window.trouble)
-        app.processEvents()  # the window is painted first, then the workers start
-        calm_collector()
         main.session.results.refresh()
+        main.make_the_rest()
         sys.excepthook = own_up(main.session)
         signal.signal(signal.SIGINT, lambda *_: app.quit())
         return app.exec()

@@ -29,6 +29,7 @@ class Session(QObject):
     selection_changed = Signal()
     theme_changed = Signal()
     said = Signal(str)
+    take_asked = Signal()
     shown = Signal(object, str)
     _reported = Signal(object)
 

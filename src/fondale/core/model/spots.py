@@ -117,9 +117,9 @@ class Spot(Generic[T]):
 def _step(owner: Any, step: Step) -> Any:
     match step:
         case Attribute(name):
-            if not isinstance(owner, Model) or name not in type(owner).model_fields:
+            if not isinstance(owner, Model) or name not in owner.__dict__:
                 raise Gone(f"There is no “{name}” here.")
-            return getattr(owner, name)
+            return owner.__dict__[name]
         case Member(ident):
             found = next((m for m in owner if m.id == ident), None)
             if found is None:

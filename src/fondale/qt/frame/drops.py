@@ -1,5 +1,6 @@
 """Files that are dropped on the window go where they belong."""
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Protocol
 
@@ -8,9 +9,8 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QWidget
 
 from fondale.qt.frame.projects import Projects
+from fondale.qt.furniture.pages import P, PagedStation
 from fondale.qt.furniture.workplace import Station
-from fondale.qt.stations.bench.station import BenchStation
-from fondale.qt.stations.brief.station import BriefStation
 from fondale.storage.meshes import ENDINGS as BODIES
 from fondale.storage.photos import ENDINGS as PICTURES
 
@@ -20,8 +20,10 @@ TABLES = (".csv", ".tsv")
 class Host(Protocol):
     """What a window must offer whose files are dropped on it."""
 
-    stations: dict[str, Station]
     projects: Projects
+
+    @property
+    def stations(self) -> Mapping[str, Station]: ...
 
     def go(self, station: str) -> None: ...
 
@@ -47,27 +49,29 @@ class Drops(QObject):
                 return True
         return super().eventFilter(watched, event)
 
+    def _page(self, name: str, kind: type[P]) -> P:
+        self._window.go(name)
+        station = self._window.stations[name]
+        assert isinstance(station, PagedStation)
+        station.turn_to(kind.title)
+        return station.page_of(kind)
+
     def take(self, paths: list[Path]) -> None:
         """Bring these files; what is of no kind that is known is told."""
-        bench, brief = self._window.stations["bench"], self._window.stations["brief"]
-        assert isinstance(bench, BenchStation)
-        assert isinstance(brief, BriefStation)
+        from fondale.qt.stations.bench.bits_page import BitsPage
+        from fondale.qt.stations.bench.print_page import PrintPage
+        from fondale.qt.stations.brief.photo_page import PhotoPage
+
         by = {kind: [p for p in paths if p.suffix.lower() in endings] for kind, endings in (("bodies", BODIES), ("pictures", PICTURES), ("tables", TABLES), ("projects", (".fondale",)))}  # fmt: skip
         if by["projects"]:
             if self._window.projects.may_leave():
                 self._window.projects.open_path(by["projects"][0])
         elif by["bodies"]:
-            self._window.go("bench")
-            bench.turn_to(bench.print_page.title)
-            bench.print_page.files.bring(tuple(str(p) for p in by["bodies"]))
+            self._page("bench", PrintPage).files.bring(tuple(str(p) for p in by["bodies"]))
         elif by["pictures"]:
-            self._window.go("brief")
-            brief.turn_to(brief.photographs.title)
-            brief.photographs.bring(str(by["pictures"][0]))
+            self._page("brief", PhotoPage).bring(str(by["pictures"][0]))
         elif by["tables"]:
-            self._window.go("bench")
-            bench.turn_to(bench.bits_page.title)
-            bench.bits_page.bring(by["tables"][0])
+            self._page("bench", BitsPage).bring(by["tables"][0])
         else:
             self._window.say(
                 f"{paths[0].name} is nothing that Fondale reads: bodies, photographs, tables of bits and projects can be dropped here."

@@ -1,11 +1,6 @@
-"""Instruments in the maker's hands: what a menu or a key does at a station."""
+"""Instruments in the maker's hands: what a menu or a key does at a station. A station is loaded when it is first gone to."""
 
 from typing import TYPE_CHECKING
-
-from fondale.qt.stations.bench.station import BenchStation
-from fondale.qt.stations.coats.station import CoatsStation
-from fondale.qt.stations.diary.station import DiaryStation
-from fondale.qt.stations.lamps.station import LampsStation
 
 if TYPE_CHECKING:
     from fondale.qt.frame.main_window import MainWindow
@@ -27,14 +22,18 @@ class Hands:
 
     def take_height(self) -> None:
         """Take the main size of the chosen piece."""
+        from fondale.qt.stations.bench.shelf_page import ShelfPage
+        from fondale.qt.stations.bench.station import BenchStation
+
         bench = self._window.stations["bench"]
         assert isinstance(bench, BenchStation)
         self._window.go("bench")
-        bench.turn_to(bench.shelf_page.title)
-        if bench.shelf_page.piece is None:
+        bench.turn_to(ShelfPage.title)
+        shelf = bench.page_of(ShelfPage)
+        if shelf.piece is None:
             self._window.say("Nothing lies between the jaws: add a figure to the shelf, or choose a field of a length.")
             return
-        self._window.caliper_window.take_into(bench.shelf_page.height_field)
+        self._window.caliper_window.take_into(shelf.height_field)
 
     def show_caliper(self) -> None:
         """Open the window of the caliper beside the field that it measures for."""
@@ -50,6 +49,8 @@ class Hands:
 
     def take_lux(self) -> None:
         """Read the lux meter."""
+        from fondale.qt.stations.lamps.station import LampsStation
+
         lamps = self._window.stations["lamps"]
         self._window.go("lamps")
         if isinstance(lamps, LampsStation):
@@ -57,6 +58,8 @@ class Hands:
 
     def toggle_timer(self) -> None:
         """Start or stop the timer of the diary."""
+        from fondale.qt.stations.diary.station import DiaryStation
+
         diary = self._window.stations["diary"]
         self._window.go("diary")
         if isinstance(diary, DiaryStation):
@@ -64,6 +67,8 @@ class Hands:
 
     def shift_step(self, way: int) -> None:
         """Move the chosen step earlier or later."""
+        from fondale.qt.stations.coats.station import CoatsStation
+
         coats = self._window.stations["coats"]
         assert isinstance(coats, CoatsStation)
         coats.shift(way)

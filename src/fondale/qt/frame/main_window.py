@@ -18,20 +18,16 @@ from fondale.qt.frame.corner import PromptCorner
 from fondale.qt.frame.drops import Drops
 from fondale.qt.frame.footlights import STATIONS, Footlights
 from fondale.qt.frame.hands import Hands
+from fondale.qt.frame.places import MAKERS
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
+from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.stations.bench.station import BenchStation
-from fondale.qt.stations.brief.station import BriefStation
-from fondale.qt.stations.coats.station import CoatsStation
-from fondale.qt.stations.diary.station import DiaryStation
-from fondale.qt.stations.lamps.station import LampsStation
-from fondale.qt.stations.stage.station import StageStation
 from fondale.qt.theme.palette import dress
 
-SAID_MS = 6000
+SAID_MS, BETWEEN_PARTS_MS = 6000, 30
 
 
 class MainWindow(QMainWindow):
@@ -44,21 +40,19 @@ class MainWindow(QMainWindow):
         projects.window = self
         self.setMinimumSize(1000, 640)
         self.caliper = session.instruments.caliper
-        stations: list[Station] = [
-            BriefStation(session), BenchStation(session), StageStation(session),
-            LampsStation(session), CoatsStation(session), DiaryStation(session),
-        ]  # fmt: skip
-        self.stations = {s.name: s for s in stations}
+        self.stations: Later[Station] = Later({name: partial(self._make_station, name) for name in MAKERS})
         self.playbill = Playbill(session)
         self.footlights = Footlights(session)
         self.prompts = PromptCorner(session)
         self._stack = QStackedWidget()
-        for station in stations:
-            frame = QScrollArea()
+        self._frames = {name: QScrollArea() for name in MAKERS}
+        for frame in self._frames.values():
             frame.setWidgetResizable(True)
-            frame.setWidget(station)
             frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self._stack.addWidget(frame)
+        self._more = QTimer(self)
+        self._more.setInterval(BETWEEN_PARTS_MS)
+        self._more.timeout.connect(self._make_more)
         self._said = Prose("bold")
         self._said.setContentsMargins(24, 4, 16, 4)
         self._said.hide()
@@ -75,9 +69,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             app.focusChanged.connect(self.caliper_window.attend)
-        bench = self.stations["bench"]
-        assert isinstance(bench, BenchStation)
-        bench.shelf_page.take_asked.connect(self.hands.take_height)
+        session.take_asked.connect(self.hands.take_height)
         self.footlights.chosen.connect(self.go)
         self.playbill.went.connect(self.go)
         self.prompts.went.connect(self.go)
@@ -141,14 +133,29 @@ class MainWindow(QMainWindow):
         if self._recent.isEmpty():
             self._recent.addAction("nothing yet").setEnabled(False)
 
+    def _make_station(self, name: str) -> Station:
+        station = MAKERS[name](self.session)
+        self._frames[name].setWidget(station)
+        return station
+
+    def make_the_rest(self) -> None:
+        """What was not needed at first is made bit by bit, from the first answer on: workers that start take every processor."""
+        self._more.start()
+
+    def _make_more(self) -> None:
+        if self.session.results.answers == 0:
+            return
+        if not any(s.make_more() for s in self.stations.made.values()) and not self.stations.make_one():
+            self._more.stop()
+
     @property
     def station(self) -> str:
         """The station on show."""
-        return STATIONS[self._stack.currentIndex()]
+        return next(name for name, frame in self._frames.items() if frame is self._stack.currentWidget())
 
     def go(self, station: str) -> None:
         """Show a station."""
-        self._stack.setCurrentIndex(STATIONS.index(station))
+        self._stack.setCurrentWidget(self._frames[self.stations[station].name])
         self.footlights.go(station)
         self.prompts.show_station(station)
         self._allow()
@@ -191,9 +198,7 @@ class MainWindow(QMainWindow):
         self._dress()
 
     def _dress(self) -> None:
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            dress(app, self.session.theme)
+        dress(self, self.session.theme)
         self.session.theme_changed.emit()
 
     def switch_corner(self) -> None:
@@ -231,6 +236,7 @@ class MainWindow(QMainWindow):
     def shut(self) -> None:
         """End what runs beside the window."""
         self._hush.stop()
+        self._more.stop()
         self.projects.close()
         self.session.close()
 

@@ -1,7 +1,7 @@
 """Fields that are typed in the maker's way, say what is wrong while typing, and lose nothing."""
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, Self
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
@@ -69,11 +69,36 @@ class Scaled(QWidget):
         super().changeEvent(event)
 
 
-class Field(Scaled):
+class Captioned(Scaled):
+    """What is set, with its caption before it; ``row`` holds both."""
+
+    def __init__(self, caption: str, editor: QWidget, width: int) -> None:
+        super().__init__()
+        self.row = QHBoxLayout()
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(8)
+        self._caption = Line("soft", caption)
+        if not caption:  # not shown otherwise: what is shown before it stands in something opens as a window of its own
+            self._caption.hide()
+        editor.setAccessibleName(caption)
+        self.row.addWidget(self._caption)
+        self.row.addWidget(editor, 0 if width else 1)
+        if width:
+            self.keep_width(editor, width)
+            self.row.addStretch(1)
+
+    def caption_width(self, pixels: int) -> Self:
+        """Align captions of a column of fields."""
+        self.keep_width(self._caption, pixels)
+        return self
+
+
+class Field(Captioned):
     """A caption, a line to type in, and a line below for what is wrong. ``commit`` gets parsed values."""
 
     def __init__(self, caption: str, parse: Parse, show: Show, commit: Callable[[Any], object], width: int = 0) -> None:
-        super().__init__()
+        self.edit = QLineEdit()
+        super().__init__(caption, self.edit, width)
         self._parse, self._show, self._commit = parse, show, commit
         self.takes_length = False
         self.expected: Callable[[], float] | None = None
@@ -81,31 +106,14 @@ class Field(Scaled):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(1)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        self._caption = Line("soft", caption)
-        self.edit = QLineEdit()
-        self.edit.setAccessibleName(caption)
         self._caption.setBuddy(self.edit)
-        self._caption.setVisible(bool(caption))
-        if width:
-            self.keep_width(self.edit, width)
-        row.addWidget(self._caption)
-        row.addWidget(self.edit, 0 if width else 1)
-        if width:
-            row.addStretch(1)
-        column.addLayout(row)
+        column.addLayout(self.row)
         self._error = Prose("error")
         self._error.hide()
         self.edit.setMinimumWidth(44)
         column.addWidget(self._error)
         self.edit.textEdited.connect(self._check)
         self.edit.editingFinished.connect(self._finish)
-
-    def caption_width(self, pixels: int) -> "Field":
-        """Align captions of a column of fields."""
-        self.keep_width(self._caption, pixels)
-        return self
 
     @property
     def caption(self) -> str:
@@ -200,34 +208,18 @@ def scale_field(caption: str, commit: Callable[[float], object], width: int = 80
     return Field(caption, parse_scale, lambda v: show_scale(v), commit, width)
 
 
-class Choice(Scaled):
+class Choice(Captioned):
     """A caption and a list of (value, words)."""
 
     def __init__(self, caption: str, options: list[tuple[Any, str]], commit: Callable[[Any], object], width: int = 0) -> None:
-        super().__init__()
-        self._options: list[tuple[Any, str]] = []
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
-        self._caption = Line("soft", caption)
-        self._caption.setVisible(bool(caption))
         self.box = QComboBox()
+        super().__init__(caption, self.box, width)
+        self.setLayout(self.row)
+        self._options: list[tuple[Any, str]] = []
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.box.setMinimumContentsLength(7)
-        self.box.setAccessibleName(caption)
-        if width:
-            self.keep_width(self.box, width)
-        row.addWidget(self._caption)
-        row.addWidget(self.box, 0 if width else 1)
-        if width:
-            row.addStretch(1)
         self.set_options(options)
         self.box.activated.connect(lambda i: commit(self._options[i][0]))
-
-    def caption_width(self, pixels: int) -> "Choice":
-        """Align captions of a column of fields."""
-        self.keep_width(self._caption, pixels)
-        return self
 
     def set_options(self, options: list[tuple[Any, str]]) -> None:
         """Change what can be chosen."""

@@ -1,6 +1,7 @@
 """A station of several pages: a row of words above, one page on show."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any, TypeVar
 
 from PySide6.QtCore import QEvent
@@ -8,12 +9,14 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolic
 
 from fondale.core.edits import put
 from fondale.core.model import Listing, Model, Project
+from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.ticket import Editor, Row
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 
 T = TypeVar("T")
+P = TypeVar("P", bound="Page")
 M = TypeVar("M", bound=Model)
 
 
@@ -80,11 +83,13 @@ class Page(QWidget):
 
 
 class PagedStation(Station):
-    """Refreshes the page on show; the others when they come on."""
+    """Makes a page when it is first turned to, and refreshes the one on show; the others when they come on."""
 
-    def __init__(self, session: Session, pages: list[Page]) -> None:
+    kinds: tuple[type[Page], ...] = ()
+
+    def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.pages = {p.title: p for p in pages}
+        self.pages = Later({kind.title: partial(self._make_page, kind) for kind in self.kinds})
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 10, 24, 8)
         column.setSpacing(8)
@@ -105,41 +110,65 @@ class PagedStation(Station):
         row.addWidget(self._note, 1)
         column.addLayout(row)
         self._stack = QStackedWidget()
-        for page in pages:
-            self._stack.addWidget(page)
         column.addWidget(self._stack, 1)
         self.column = column
-        self.turn_to(pages[0].title)
+
+    def _make_page(self, kind: type[Page]) -> Page:
+        page = kind(self.session)
+        page.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Ignored)
+        self._stack.addWidget(page)
+        return page
+
+    def page_of(self, kind: type[P]) -> P:
+        """The page of a kind, on show or not."""
+        page = self.pages[kind.title]
+        assert isinstance(page, kind)
+        return page
+
+    def make_more(self) -> bool:
+        return self._begin() or self.pages.make_one()
 
     @property
     def page(self) -> Page:
-        """The page on show."""
+        """The page on show; the first, where none was turned to."""
+        self._begin()
         page = self._stack.currentWidget()
         assert isinstance(page, Page)
         return page
 
     def turn_to(self, title: str) -> None:
         """Show a page."""
-        self._words[title].setChecked(True)
-        # Only the page on show says how much room is needed.
-        for name, page in self.pages.items():
-            policy = QSizePolicy.Policy.Preferred if name == title else QSizePolicy.Policy.Ignored
-            page.setSizePolicy(policy, policy)
-            if name != title:
-                page.keep_least(False)
-        self._stack.setCurrentWidget(self.pages[title])
+        self._put_on(title)
         if self.isVisible():
             self.refresh()
         else:
             self._stale = True
+
+    def _begin(self) -> bool:
+        """Put the first page on, if none was turned to yet."""
+        begins = self._group.checkedButton() is None
+        if begins:
+            self._put_on(self.kinds[0].title)
+        return begins
+
+    def _put_on(self, title: str) -> None:
+        self._words[title].setChecked(True)
+        chosen = self.pages[title]
+        # Only the page on show says how much room is needed.
+        for name, page in self.pages.made.items():
+            policy = QSizePolicy.Policy.Preferred if name == title else QSizePolicy.Policy.Ignored
+            page.setSizePolicy(policy, policy)
+            if name != title:
+                page.keep_least(False)
+        self._stack.setCurrentWidget(chosen)
 
     def refresh(self) -> None:
         self.page.refresh()
         self._note.setText(self.page.note)
 
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
-        for title, page in self.pages.items():
-            if listing in page.shows:
-                self.turn_to(title)
+        for kind in self.kinds:
+            if listing in kind.shows:
+                self.turn_to(kind.title)
                 break
         super().show_subject(listing, ident)

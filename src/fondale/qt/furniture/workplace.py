@@ -44,6 +44,10 @@ class Station(QWidget):
     def refresh(self) -> None:
         """Show the present project and results."""
 
+    def make_more(self) -> bool:
+        """Make one of the parts that are not there yet; False when all stand."""
+        return False
+
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
         """Bring the thing of a prompt into view and choose it."""
         self.session.select(listing, ident)

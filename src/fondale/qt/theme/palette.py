@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from importlib.resources import files
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 UP = {
     "ground": "#F6F1E7", "card": "#FFFBF3", "line": "#D8CDB9", "ink": "#26303A", "soft": "#5F6973", "curtain": "#8E2F3C",
@@ -62,9 +62,12 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFontFromData(entry.read_bytes())
 
 
-def dress(app: QApplication, theme: Theme) -> None:
-    """Give the whole application this lighting."""
-    app.setFont(theme.font())
+def dress(window: QWidget, theme: Theme) -> None:
+    """Give a window, and what opens from it, this lighting.
+
+    What is made outside a window is dressed once, when it is put in; a sheet of the application would dress it at each step of that.
+    """
+    QApplication.setFont(theme.font())
     palette = QPalette()
     for role, name in (
         (QPalette.ColorRole.Window, "ground"), (QPalette.ColorRole.Base, "card"), (QPalette.ColorRole.Button, "card"),
@@ -74,8 +77,8 @@ def dress(app: QApplication, theme: Theme) -> None:
     ):  # fmt: skip
         palette.setColor(role, theme.color(name))
     palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFBF3"))
-    app.setPalette(palette)
-    app.setStyleSheet(sheet(theme))
+    QApplication.setPalette(palette)
+    window.setStyleSheet(sheet(theme))
 
 
 def sheet(theme: Theme) -> str:

@@ -4,7 +4,6 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any, TypeVar, get_args
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
 from fondale.app.actions import keyed
@@ -52,8 +51,6 @@ class ShelfPage(Page):
 
     title = "The shelf"
     shows = (PIECES,)
-
-    take_asked = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -129,7 +126,7 @@ class ShelfPage(Page):
         self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
         self.height_field.expected = self._expected_height
         self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
-        self.caliper_button = action("take", self.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
+        self.caliper_button = action("take", self.session.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
         self.details = Details(self.session, CAPTION)
         self.name_field = Field("name", words(1, 120), str, self._setter(lambda p: p.name, "Rename")).caption_width(CAPTION)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]

@@ -1,7 +1,6 @@
 """Bench: what is at hand, which scale it really has, what it reads as, what to do."""
 
 from fondale.qt.furniture.pages import PagedStation
-from fondale.qt.session import Session
 from fondale.qt.stations.bench.bits_page import BitsPage
 from fondale.qt.stations.bench.fits_page import FitsPage
 from fondale.qt.stations.bench.joins_page import JoinsPage
@@ -14,10 +13,4 @@ class BenchStation(PagedStation):
 
     name = "bench"
 
-    def __init__(self, session: Session) -> None:
-        self.shelf_page = ShelfPage(session)
-        self.bits_page = BitsPage(session)
-        self.print_page = PrintPage(session)
-        self.fits_page = FitsPage(session)
-        self.joins_page = JoinsPage(session)
-        super().__init__(session, [self.shelf_page, self.bits_page, self.print_page, self.fits_page, self.joins_page])
+    kinds = (ShelfPage, BitsPage, PrintPage, FitsPage, JoinsPage)

@@ -6,16 +6,12 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.bodies.outline import figure_outline
 from fondale.core.derived import RIBBON
-from fondale.core.house_scale import Candidate
-from fondale.core.stage.clearance import footprint
-from fondale.core.stage.scene import rest_places
+from fondale.core.house_scale import Candidate, Extent, man_mm
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
 LEAST_CELL = 96
-MAN_MM = 1752.5
-Front = tuple[float, float, float, float, bool]
 
 
 class ScaleRibbon(QWidget):
@@ -80,7 +76,6 @@ class ScaleRibbon(QWidget):
         if self._shown != shown:
             self._shown = shown
             self.show_scale_at(house)
-        fronts = self._fronts()
         line = theme.px(15)
         for row, (n, cell) in zip(self.rows(), self._cells(), strict=True):
             if cell.right() < 0 or cell.left() > self.width():
@@ -94,7 +89,7 @@ class ScaleRibbon(QWidget):
             p.setPen(QPen(theme.color("curtain" if mine else "soft"), 2 if mine else 1))
             p.setBrush(theme.color("card"))
             p.drawRect(box)
-            self._scene(p, box, scale, house / n, fronts)
+            self._scene(p, box, scale, house / n, ribbon.extents)
             p.setFont(theme.font(13, 600))
             p.setPen(theme.text("curtain" if mine else "ink"))
             p.drawText(QRectF(cell.left(), 0, cell.width(), theme.px(20)), Qt.AlignmentFlag.AlignCenter, show_scale(n))
@@ -122,39 +117,29 @@ class ScaleRibbon(QWidget):
         out.append((f"detail {show_real(row.eye_mm_real)}", "soft"))
         return out[:5]
 
-    def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float, fronts: list[Front]) -> None:
+    def _scene(self, p: QPainter, box: QRectF, scale: float, grow: float, extents: tuple[Extent, ...]) -> None:
         """The scene's outlines as seen from the front, as large as they would be; red where they leave the case."""
         theme, case = self._session.theme, self._session.project.case
         p.save()
         p.setClipRect(box.adjusted(1, 1, -1, -1))
         over = False
-        for x0, x1, z0, z1, scenery in fronts:
-            left, right = ((x - case.width / 2) * grow * scale + box.center().x() for x in (x0, x1))
-            over |= left < box.left() - 1 or right > box.right() + 1 or z1 * grow > case.height + 1
-            low, high = box.bottom() - z0 * grow * scale, box.bottom() - z1 * grow * scale
+        for e in extents:
+            left, right = ((x - case.width / 2) * grow * scale + box.center().x() for x in (e.left, e.right))
+            over |= left < box.left() - 1 or right > box.right() + 1 or e.high * grow > case.height + 1
+            low, high = box.bottom() - e.low * grow * scale, box.bottom() - e.high * grow * scale
             p.setPen(QPen(theme.color("soft"), 0.6))
-            p.setBrush(theme.color("line", 0.5) if scenery else theme.color("ink"))
+            p.setBrush(theme.color("line", 0.5) if e.scenery else theme.color("ink"))
             p.drawRect(QRectF(left, high, right - left, low - high))
-        if not fronts:
+        if not extents:
             man = figure_outline("standing", "man", (), False)
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(theme.color("ink"))
-            p.drawPath(signs.path_of(man, MAN_MM / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()))
+            p.drawPath(signs.path_of(man, man_mm() / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()))
         p.restore()
         if over:
             p.setPen(QPen(theme.color("stop"), 1.4, Qt.PenStyle.DashLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box.adjusted(-2, -2, 2, 2))
-
-    def _fronts(self) -> list[Front]:
-        """Left, right, bottom and top of every placed piece, the rear ones first."""
-        project = self._session.results.project
-        places = rest_places(project)
-        out = []
-        for piece in sorted((p for p in project.pieces if p.id in places), key=lambda p: -places[p.id].y):
-            ring, low, high = footprint(piece, places[piece.id])
-            out.append((float(ring[:, 0].min()), float(ring[:, 0].max()), low, high, piece.role == "scenery"))
-        return out
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for n, cell in self._cells():

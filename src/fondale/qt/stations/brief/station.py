@@ -21,11 +21,10 @@ class BriefStation(PagedStation):
 
     name = "brief"
 
+    kinds = (SheetPage, PhotoPage, RulesPage)
+
     def __init__(self, session: Session) -> None:
-        self.sheet = SheetPage(session)
-        self.rules = RulesPage(session)
-        self.photographs = PhotoPage(session)
-        super().__init__(session, [self.sheet, self.photographs, self.rules])
+        super().__init__(session)
         column = self.column
         row = QHBoxLayout()
         row.setSpacing(12)
@@ -49,7 +48,7 @@ class BriefStation(PagedStation):
         ribbon, house = self.session.results[RIBBON], self.session.project.brief.house_n
         self.scale.set_value(house)
         # Photographs and rules need the room; the scale itself stays in sight.
-        self.ribbon.setVisible(self.page is self.sheet)
+        self.ribbon.setVisible(isinstance(self.page, SheetPage))
         self.ribbon.refresh()
         if ribbon is None:
             self._why.setText("")

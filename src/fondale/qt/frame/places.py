@@ -1,0 +1,47 @@
+"""The six stations. What a station is made of is loaded when it is first gone to: the window opens before."""
+
+from collections.abc import Callable
+
+from fondale.qt.furniture.workplace import Station
+from fondale.qt.session import Session
+
+
+def _brief(session: Session) -> Station:
+    from fondale.qt.stations.brief.station import BriefStation
+
+    return BriefStation(session)
+
+
+def _bench(session: Session) -> Station:
+    from fondale.qt.stations.bench.station import BenchStation
+
+    return BenchStation(session)
+
+
+def _stage(session: Session) -> Station:
+    from fondale.qt.stations.stage.station import StageStation
+
+    return StageStation(session)
+
+
+def _lamps(session: Session) -> Station:
+    from fondale.qt.stations.lamps.station import LampsStation
+
+    return LampsStation(session)
+
+
+def _coats(session: Session) -> Station:
+    from fondale.qt.stations.coats.station import CoatsStation
+
+    return CoatsStation(session)
+
+
+def _diary(session: Session) -> Station:
+    from fondale.qt.stations.diary.station import DiaryStation
+
+    return DiaryStation(session)
+
+
+MAKERS: dict[str, Callable[[Session], Station]] = {
+    "brief": _brief, "bench": _bench, "stage": _stage, "lamps": _lamps, "coats": _coats, "diary": _diary,
+}  # fmt: skip
