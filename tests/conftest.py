@@ -72,9 +72,12 @@ def figure(ident: str = "man", x: float = 100, y: float = 100, mm: float = 50.0,
     return Piece(id=ident, name=ident.capitalize(), shape=shape, place=Place(x=x, y=y), measure=Measure(mm=mm), **more)
 
 
-def with_long_names(project: Project) -> Project:
+SENTENCE = ("Landing of the lower stairs, as a maker would explain it " * 3)[:NAME_MOST].strip()
+ONE_WORD = "Landingofthelowerstairs" * 5
+
+
+def with_long_names(project: Project, long: str = SENTENCE) -> Project:
     """The same project, where everything bears the longest name that is allowed."""
-    long = ("Landing of the lower stairs, as a maker would explain it " * 3)[:NAME_MOST].strip()
     for listing in LISTS:
         for thing in listing.members(project):
             if hasattr(thing, "name"):

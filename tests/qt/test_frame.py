@@ -2,19 +2,19 @@ import re
 
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
-from PySide6.QtGui import QFont
+from PySide6.QtGui import QFont, QFontMetrics
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
 
 from fondale.app.actions import DEEDS
-from fondale.app.settings import Settings
+from fondale.app.settings import TYPE_SIZES, Settings
 from fondale.app.workers import Report
 from fondale.core.derived import LEDGER
 from fondale.core.edits import apply, put
 from fondale.core.model import LISTS, PIECES, PROJECT, STEPS, STRINGS
 from fondale.core.words import digits
 from fondale.qt.application import own_up
-from fondale.qt.frame.footlights import STATIONS, missing_in
+from fondale.qt.frame.footlights import BEFORE, RADIUS, STATIONS, WORDS_AFTER, missing_in
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field
 from fondale.qt.furniture.how import HowButton, HowCard
@@ -22,7 +22,7 @@ from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.furniture.prose import Prose, Short, kept_together
 from fondale.qt.stations.brief.sheet_page import SheetPage
 from fondale.qt.theme.palette import DOWN, UP, Theme
-from tests.conftest import with_long_names
+from tests.conftest import ONE_WORD, SENTENCE, with_long_names
 
 
 def contrast(a: str, b: str) -> float:
@@ -266,25 +266,25 @@ def test_painting_does_not_wear_out_the_interpreter(desk, heron):
     assert sys.getrefcount(None) > before - 400
 
 
-@pytest.mark.parametrize("long", [False, True], ids=["plain", "long names"])
+@pytest.mark.parametrize("name", ["", SENTENCE, ONE_WORD], ids=["plain", "long names", "one long word"])
 @pytest.mark.parametrize(("width", "height", "scale"), [(1280, 800, 1.0), (1100, 700, 1.0), (1280, 800, 1.5)])
-def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale, long):
-    d = desk(with_long_names(heron) if long else heron, width=width, height=height, scale=scale)
+def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale, name):
+    d = desk(with_long_names(heron, name) if name else heron, width=width, height=height, scale=scale)
     assert d.window.width() == width
     d.session.results.refresh()
     d.settle("quick", "stage", "plan")
-    for name in STATIONS:
-        station = d.station(name)
+    for place in STATIONS:
+        station = d.station(place)
         for title in station.pages if isinstance(station, PagedStation) else ("",):
             if title:
                 station.turn_to(title)
             d.settle("quick", "stage", "plan")
             frame = station.parentWidget().parentWidget()
-            assert station.minimumSizeHint().width() <= frame.viewport().width(), (name, title)
-            assert frame.horizontalScrollBar().maximum() == 0, (name, title)
+            assert station.minimumSizeHint().width() <= frame.viewport().width(), (place, title)
+            assert frame.horizontalScrollBar().maximum() == 0, (place, title)
             for field in station.findChildren(Field):
                 if field.isVisible():
-                    assert field.height() >= field.minimumSizeHint().height(), (name, title, field.edit.accessibleName())
+                    assert field.height() >= field.minimumSizeHint().height(), (place, title, field.edit.accessibleName())
 
 
 def test_a_fault_is_owned_up_to(desk, hut, capsys):
@@ -455,3 +455,25 @@ def test_parts_are_made_when_first_gone_to_or_one_after_the_other(qtbot, desk, h
         if isinstance(station, PagedStation):
             assert set(station.pages.made) == set(station.pages)
     assert d.window.station == "stage"
+
+
+@pytest.mark.parametrize("width", [1000, 1280])
+@pytest.mark.parametrize("scale", TYPE_SIZES)
+@pytest.mark.parametrize("name", [SENTENCE, ONE_WORD])
+def test_words_of_prompts_and_footlights_stay_inside_at_every_size(desk, heron, scale, width, name):
+    d = desk(with_long_names(heron, name), scale=scale, width=width, height=800)
+    d.refresh()
+    for name in STATIONS:
+        d.station(name)
+        d.refresh()
+        corner = d.window.prompts
+        assert corner._scroll.widget().width() <= corner._scroll.viewport().width(), name
+        for card in corner.cards():
+            for button in card.findChildren(QAbstractButton):
+                room = button.width() - (
+                    button.sizeHint().width() - button.fontMetrics().horizontalAdvance(button.toolTip() or button.text())
+                )
+                assert button.fontMetrics().horizontalAdvance(button.text()) <= room + 2, (name, button.toolTip())
+    font = QFontMetrics(d.session.theme.font(15, display=True))
+    for shell in d.window.footlights.shells.values():
+        assert font.horizontalAdvance(shell.text()) <= shell.width() - (BEFORE + 2 * RADIUS + WORDS_AFTER)

@@ -9,11 +9,9 @@ from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
 from fondale.qt.furniture.prose import Line, Prose
-from fondale.qt.furniture.rows import clear
+from fondale.qt.furniture.rows import ShortAction, clear
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
-
-AROUND = 92  # what stands beside the words of an action: edges, sign, padding, the bar that scrolls
 
 
 class SeveritySign(QWidget):
@@ -68,21 +66,13 @@ class PromptCard(QFrame):
     def _buttons(self, body: QVBoxLayout) -> None:
         """The fixes by name, each on its own line where it is long, then Show me and Leave it."""
         for fix in self.finding.fixes[:2]:
-            button = QPushButton(fix.label)
-            button.setProperty("role", "action")
-            button.setToolTip(fix.label)
-            button.clicked.connect(lambda _c=False, f=fix: self._session.do(*f.edits, label=f.label))
+            button = ShortAction(fix.label, lambda _c=False, f=fix: self._session.do(*f.edits, label=f.label))
             body.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
-            button.setText(button.fontMetrics().elidedText(fix.label, Qt.TextElideMode.ElideRight, corner_width(self._session) - AROUND))
         row = QHBoxLayout()
         row.setSpacing(4)
         if self.finding.subjects:
-            show = QPushButton("Show me")
-            show.clicked.connect(lambda: self._session.shown.emit(*self.finding.subjects[0]))
-            row.addWidget(show)
-        leave = QPushButton("Leave it because…")
-        leave.clicked.connect(self._leave)
-        row.addWidget(leave)
+            row.addWidget(ShortAction("Show me", lambda: self._session.shown.emit(*self.finding.subjects[0]), role=""))
+        row.addWidget(ShortAction("Leave it because…", self._leave, role=""))
         row.addStretch(1)
         body.addLayout(row)
 

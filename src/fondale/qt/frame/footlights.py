@@ -3,14 +3,15 @@
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen, QRadialGradient
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PySide6.QtGui import QFontMetrics, QPainter, QPainterPath, QPaintEvent, QPen, QRadialGradient
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
 from fondale.app.actions import KEYS
 from fondale.core.model import Project
-from fondale.qt.furniture.prose import Line
+from fondale.qt.furniture.prose import Short
 from fondale.qt.session import Session
 
+RADIUS, BEFORE, WORDS_AFTER = 27.0, 20.0, 6.0
 STATIONS = ("brief", "bench", "stage", "lamps", "coats", "diary")
 
 
@@ -34,6 +35,7 @@ class Shell(QPushButton):
     def __init__(self, session: Session, station: str) -> None:
         super().__init__(station.capitalize())
         self._session, self.station = session, station
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         self.setCheckable(True)
         self.setAutoExclusive(True)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -41,10 +43,16 @@ class Shell(QPushButton):
         self.lit = False
 
     def sizeHint(self) -> QSize:
-        return QSize(150, 56)
+        """Room for its word at the size of type in force."""
+        return self.minimumSizeHint().expandedTo(QSize(150, 0))
+
+    def minimumSizeHint(self) -> QSize:
+        words = QFontMetrics(self._session.theme.font(15, display=True)).horizontalAdvance(self.text())
+        return QSize(round(BEFORE + 2 * RADIUS + WORDS_AFTER) + words + 2, 56)
 
     def refresh(self) -> None:
         """Follow the project and the prompts."""
+        self.updateGeometry()
         lacking = missing_in(self._session.project, self.station)
         self.lit = not lacking
         self.stops = sum(f.station == self.station and f.severity == "stop" for f in self._session.results.prompts)
@@ -62,18 +70,17 @@ class Shell(QPushButton):
         theme = self._session.theme
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        radius = 27.0
-        centre = QPointF(12 + radius + 8, self.height())
+        centre = QPointF(BEFORE + RADIUS, self.height())
         if self.lit:
-            glow = QRadialGradient(centre, radius * 1.7)
+            glow = QRadialGradient(centre, RADIUS * 1.7)
             glow.setColorAt(0.0, theme.color("lamp", 0.55))
             glow.setColorAt(1.0, theme.color("lamp", 0.0))
             p.setBrush(glow)
             p.setPen(Qt.PenStyle.NoPen)
-            p.drawEllipse(centre, radius * 1.7, radius * 1.7)
+            p.drawEllipse(centre, RADIUS * 1.7, RADIUS * 1.7)
         shell = QPainterPath()
-        shell.moveTo(centre.x() - radius, centre.y())
-        shell.arcTo(QRectF(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius), 180, -180)
+        shell.moveTo(centre.x() - RADIUS, centre.y())
+        shell.arcTo(QRectF(centre.x() - RADIUS, centre.y() - RADIUS, 2 * RADIUS, 2 * RADIUS), 180, -180)
         shell.closeSubpath()
         chosen = self.isChecked()
         p.setBrush(theme.color("card"))
@@ -92,7 +99,7 @@ class Shell(QPushButton):
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, str(min(self.stops, 99)))
         p.setFont(theme.font(15, display=True))
         p.setPen(theme.text("curtain") if chosen else theme.color("ink" if self.lit else "soft"))
-        left = centre.x() + radius + 6
+        left = centre.x() + RADIUS + WORDS_AFTER
         p.drawText(QRectF(left, 14, self.width() - left, 30), Qt.AlignmentFlag.AlignVCenter, self.text())
         if self.hasFocus():
             p.setPen(QPen(theme.color("curtain"), 1, Qt.PenStyle.DotLine))
@@ -117,9 +124,11 @@ class Footlights(QWidget):
             shell.clicked.connect(lambda _checked=False, s=station: self.chosen.emit(s))
             self.shells[station] = shell
             row.addWidget(shell)
-        row.addStretch(1)
-        self._lights = Line("note")
-        row.addWidget(self._lights)
+        self._lights = Short("note")
+        self._lights.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        self._lights.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._lights.setMinimumWidth(1)
+        row.addWidget(self._lights, 1)
         self.setFixedHeight(56)
         session.project_changed.connect(self.refresh)
         session.results_changed.connect(self.refresh)

@@ -10,10 +10,12 @@ _UNIT = re.compile(
     r"(?<=[\d±]) (?=(?:mm|cm|m|in|ft|µm|ml|g|kg|h|min|s|days?|evenings|%|°C|Ω|V|mA|A|W|lx|lm|cd|€|ppm)(?![\w]))|(?<=\bno\.) (?=\d)|(?<=±) (?=\d)"
 )
 
+_LONG = re.compile(r"\S{13}(?=\S{8})")
+
 
 def kept_together(text: str) -> str:
-    """The text with numbers that are never parted from their units at the end of a line."""
-    return _UNIT.sub("\u00a0", text)
+    """The text with numbers that are never parted from their units at the end of a line; words too long for a line may break."""
+    return _LONG.sub(lambda found: found[0] + "\u200b", _UNIT.sub("\u00a0", text))
 
 
 class Line(QLabel):

@@ -2,7 +2,9 @@
 
 from collections.abc import Callable, Collection, Sequence
 
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from fondale.qt.furniture.prose import Line
 
@@ -44,6 +46,32 @@ def action(text: str, slot: Callable[..., object], tip: str = "") -> QPushButton
     button.setToolTip(tip)
     button.clicked.connect(slot)
     return button
+
+
+class ShortAction(QPushButton):
+    """A word to press that gives way where it has no room for its words: the rest becomes an ellipsis, and the whole is in the tip."""
+
+    def __init__(self, text: str, slot: Callable[..., object], role: str = "action") -> None:
+        super().__init__(text)
+        self._whole = text
+        self.setProperty("role", role)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+        self.setToolTip(text)
+        self.clicked.connect(slot)
+
+    def _around(self) -> int:
+        """What stands beside the words."""
+        return super().sizeHint().width() - self.fontMetrics().horizontalAdvance(self.text())
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._around() + self.fontMetrics().horizontalAdvance(self._whole) + 2, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(min(self.sizeHint().width(), 6 * self.fontMetrics().height()), super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.setText(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around()))
 
 
 Entries = Sequence[tuple[str, Callable[[], object]]]

@@ -5,7 +5,7 @@ from typing import Any, get_args
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout
 
 from fondale.core.derived import READINGS, STAGE, VIEWS
 from fondale.core.edits import remove
@@ -21,7 +21,7 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line
-from fondale.qt.furniture.rows import clear, heading, menu_button
+from fondale.qt.furniture.rows import ShortAction, clear, heading, menu_button
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.furniture.workplace import Station
@@ -183,12 +183,11 @@ class StageStation(Station):
         self._seat_state = state
         clear(self._seats)
         for ident, name, mine in state:
-            button = QPushButton(clipped(name.removeprefix("the "), 18))
+            choose = lambda _c=False, i=ident: self.session.choose_seat(i)  # noqa: E731
+            button = ShortAction(name.removeprefix("the "), choose, role="pick")
             button.setToolTip(f"Look from {name}")
-            button.setProperty("role", "pick")
             button.setCheckable(True)
             button.setChecked(mine)
-            button.clicked.connect(lambda _c=False, i=ident: self.session.choose_seat(i))
             self._seats.addWidget(button)
 
     def _fill_ticket(self) -> None:
