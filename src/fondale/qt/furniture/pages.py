@@ -11,6 +11,7 @@ from fondale.core.edits import put
 from fondale.core.model import Listing, Model, Project
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Short
+from fondale.qt.furniture.rows import pick
 from fondale.qt.furniture.ticket import Editor, Row
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
@@ -98,13 +99,8 @@ class PagedStation(Station):
         self._group = QButtonGroup(self)
         self._words: dict[str, QPushButton] = {}
         for title in self.pages:
-            word = QPushButton(title)
-            word.setProperty("role", "page")
-            word.setCheckable(True)
-            word.clicked.connect(lambda _c=False, t=title: self.turn_to(t))
-            self._group.addButton(word)
-            self._words[title] = word
-            row.addWidget(word)
+            self._words[title] = pick(title, lambda _c=False, t=title: self.turn_to(t), self._group, "page")
+            row.addWidget(self._words[title])
         self._note = Short("soft")
         row.addSpacing(12)
         row.addWidget(self._note, 1)

@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Sequence
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from fondale.qt.furniture.prose import Line
 
@@ -45,6 +45,16 @@ def action(text: str, slot: Callable[..., object], tip: str = "") -> QPushButton
     button.setProperty("role", "action")
     button.setToolTip(tip)
     button.clicked.connect(slot)
+    return button
+
+
+def pick(text: str, slot: Callable[..., object], group: QButtonGroup, role: str = "pick") -> QPushButton:
+    """One of several words of which one is chosen."""
+    button = QPushButton(text)
+    button.setProperty("role", role)
+    button.setCheckable(True)
+    button.clicked.connect(slot)
+    group.addButton(button)
     return button
 
 

@@ -22,7 +22,7 @@ from fondale.qt.furniture.fields import Choice, Field, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
-from fondale.qt.furniture.rows import action, line_of
+from fondale.qt.furniture.rows import action, line_of, pick
 from fondale.qt.session import Session
 from fondale.qt.stations.brief.photo_pictures import PhotoPictures
 from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
@@ -76,15 +76,10 @@ class PhotoPage(Page):
         self._group = QButtonGroup(self)
         self.tools: dict[str, QPushButton] = {}
         for key, text in TOOLS:
-            pick = QPushButton(text)
-            pick.setProperty("role", "pick")
-            pick.setCheckable(True)
-            pick.clicked.connect(lambda _c=False, k=key: self._take_tool(k))
-            self._group.addButton(pick)
-            self.tools[key] = pick
+            self.tools[key] = pick(text, lambda _c=False, k=key: self._take_tool(k), self._group)
             if key == "frame":
                 bar.addWidget(Line("", " or the "))
-            bar.addWidget(pick)
+            bar.addWidget(self.tools[key])
         bar.addStretch(1)
         left.addLayout(bar)
         self.view = PhotoView(session)
