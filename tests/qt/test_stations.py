@@ -1,12 +1,15 @@
+from datetime import datetime
+
 import pytest
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QCheckBox, QInputDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QMenu, QPushButton
 
 from fondale.core.bodies.mannequin import pose_ratio
 from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
 from fondale.core.light.desk import levels_of
-from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS
+from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Step
 from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
@@ -14,7 +17,9 @@ from fondale.core.shapes.figures import FigureKind
 from fondale.core.troubles import Trouble
 from fondale.qt.stations.bench.shelf_page import ShelfPage
 from fondale.qt.stations.brief.sheet_page import SheetPage, parse_day
+from fondale.qt.stations.coats.samples import SAMPLE
 from fondale.qt.stations.coats.station import parse_minutes
+from tests.conftest import TODAY
 
 
 def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, heron):
@@ -302,6 +307,49 @@ def test_coats_are_chosen_shifted_and_marked(desk, heron):
     assert d.session.chosen(STEPS) == ident
 
 
+def choose(d, button, name):
+    """Press a word, and one line of the list that it opens."""
+    d.click(button)
+    menu = button.findChild(QMenu)
+    next(a for a in menu.actions() if a.text() == name).trigger()
+    menu.close()
+    QApplication.processEvents()
+
+
+def test_links_tests_waits_and_the_moment_of_a_step_are_set_by_hand(desk, empty):
+    lamp = Lamp(id="lamp", name="Lamp", led="warm_white", x=1, y=1, z=1)
+    steps = (Step(id="wire", name="Wire", work="wire"), Step(id="try", name="Try it", work="test", tool="hand"))
+    d = desk(empty.but(lamps=(lamp,), steps=steps))
+    d.refresh()
+    coats = d.station("coats")
+    d.session.select(STEPS, "try")
+    QApplication.processEvents()
+    choose(d, coats.after, "Wire")
+    choose(d, coats.tests, "Lamp")
+    d.type(coats.waits.edit, "1.5")
+    step = d.project.steps[1]
+    assert (step.after, step.tests, step.wait_h) == (("wire",), ("lamp",), 1.5)
+    assert (coats.after.text(), coats.tests.text()) == ("after wire", "tests lamp")
+    d.click(coats.after)
+    assert [a.text() for a in coats.after.findChild(QMenu).actions()] == ["Wire"]  # never after itself
+    coats.after.findChild(QMenu).close()
+    assert not coats.finished.isVisible()
+    d.click(coats.done)
+    QApplication.processEvents()
+    assert d.project.steps[1].finished.date() == TODAY
+    d.type(coats.finished.edit, "2026-11-20 21:30")
+    assert d.project.steps[1].finished == datetime(2026, 11, 20, 21, 30)
+    d.type(coats.finished.edit, "2026-11-20")
+    assert d.project.steps[1].finished == datetime(2026, 11, 20, 23, 59)
+    d.type(coats.finished.edit, "yesterday")
+    assert "2026-12-19 21:30" in coats.finished.error
+    d.key(Qt.Key.Key_Escape, on=coats.finished.edit)
+    d.type(coats.finished.edit, " ")
+    assert d.project.steps[1].finished is None
+    d.click(coats.done)
+    assert not d.project.steps[1].done
+
+
 def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
     d = desk(empty)
     coats = d.station("coats")
@@ -321,8 +369,9 @@ def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
     assert (step.coat, step.minutes) == ("primer_spray", (10, 20, 40))
     d.type(coats.minutes.edit, "40 20 10")
     assert "least, likely and most" in coats.minutes.error
-    coats._toggle(lambda s: s.closes, "kiosk-front")
+    choose(d, coats.closes, "Kiosk front")
     assert d.project.steps[0].closes == ("kiosk-front",)
+    choose(d, coats.closes, "Kiosk front")
     d.refresh()
     assert coats.ready.text().startswith("ready ")
     d.click(coats.remove)
@@ -415,3 +464,14 @@ def test_the_timer_starts_and_stops_with_one_key(desk, empty):
     assert diary.timer_button.text().startswith("Stop the timer")
     d.key(Qt.Key.Key_F6)
     assert diary.timer_button.text() == "Start the timer"
+
+
+def test_no_name_is_cut_on_coats(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    coats = d.station("coats")
+    d.refresh()
+    metrics = QFontMetrics(d.session.theme.font(11.5, 600))
+    longest = max(metrics.horizontalAdvance(s.name) for s in heron.steps if s.coat)
+    assert coats.samples._column() - d.session.theme.px(SAMPLE) - 12 >= longest
+    assert coats.samples.width() >= coats.samples._column()

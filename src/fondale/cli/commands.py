@@ -21,7 +21,7 @@ from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.core.troubles import Trouble
-from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
+from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
 from fondale.knowledge import table
 from fondale.storage import load
 
@@ -188,7 +188,7 @@ def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_js
             click.echo(f"  {item.start:%H:%M}  {item.minutes:3} min  {names[item.step]}{part}")
     if made.finish is not None:
         proof = "proven earliest" if made.proven else "earliest found"
-        odds = f", odds {percent(made.odds)}" if made.odds is not None else ""
+        odds = f", odds {odds_words(made.odds)}" if made.odds is not None else ""
         click.echo(f"ready {day_words(made.finish)} ({proof}){odds}")
     return 0
 

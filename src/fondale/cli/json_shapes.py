@@ -85,6 +85,8 @@ def plan(p: Plan) -> dict[str, Any]:
         "finish": p.finish.isoformat() if p.finish else None,
         "proven": p.proven,
         "odds": p.odds,
+        "half": p.half.isoformat() if p.half else None,
+        "ninety": p.ninety.isoformat() if p.ninety else None,
         "deciding": list(p.deciding),
         "chain": list(p.chain),
         "minutes_left": p.minutes_left,

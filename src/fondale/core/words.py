@@ -50,6 +50,13 @@ def percent(share: float) -> str:
     return f"{share * 100:.0f} %"
 
 
+def odds_words(share: float) -> str:
+    """Odds as whole percent, and never as sure: ``over 99 %``, ``91 %``, ``under 1 %``."""
+    if share > 0.99:
+        return "over 99 %"
+    return "under 1 %" if share < 0.01 else percent(share)
+
+
 def hours_words(hours: float) -> str:
     """``2 h 40``, or ``35 min`` below an hour."""
     minutes = round(hours * 60)

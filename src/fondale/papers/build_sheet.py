@@ -19,7 +19,7 @@ from fondale.core.derived import AIRS, JOBS, LEDGER, LIGHT, PLAN, READINGS, SUPP
 from fondale.core.model import BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
-from fondale.core.words import day_words, digits, ma, percent, show_mm, show_real, show_scale
+from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
 INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")
@@ -92,7 +92,7 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
     if brief.deadline:
         parts.append(f"opens {day_words(brief.deadline)}")
     if plan and plan.finish:
-        parts.append(f"ready {day_words(plan.finish)}" + (f", odds {percent(plan.odds)}" if plan.odds is not None else ""))
+        parts.append(f"ready {day_words(plan.finish)}" + (f", odds {odds_words(plan.odds)}" if plan.odds is not None else ""))
     if plan:
         parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
     if book:

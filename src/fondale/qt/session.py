@@ -1,6 +1,7 @@
 """What every part of the window shares: the document, its results, the theme and the selection."""
 
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -56,6 +57,10 @@ class Session(QObject):
     def project(self) -> Project:
         """The current snapshot."""
         return self.document.project
+
+    def now(self) -> datetime:
+        """The moment, to the minute, on the day that the window goes by."""
+        return datetime.combine(self.results.look.today, datetime.now().time().replace(second=0, microsecond=0))
 
     def connect_workers(self, make: Callable[[Callable[[Report], None]], Workers]) -> Workers:
         """Build workers whose reports come back on this thread."""

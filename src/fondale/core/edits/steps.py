@@ -1,6 +1,7 @@
 """Edits of the running order and the diary."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from fondale.core.edits.edit import Edit
 from fondale.core.model import Page, Project, Step
@@ -31,10 +32,24 @@ class AddSteps(Edit):
 
 @dataclass(frozen=True)
 class LogEvening(Edit):
-    """Write a page and mark its steps as done."""
+    """Write a page and mark its steps as done, at ``when``."""
 
     page: Page
+    when: datetime | None = None
 
     def done(self, project: Project) -> Project:
-        steps = tuple(s.but(done=True) if s.id in self.page.done else s for s in project.steps)
-        return project.but(pages=(*project.pages, self.page), steps=steps)
+        marked = MarkDone(self.label, self.page.done, True, self.when).done(project)
+        return marked.but(pages=(*project.pages, self.page))
+
+
+@dataclass(frozen=True)
+class MarkDone(Edit):
+    """Mark steps as ``finished`` at ``when``, or as not done after all. What is done already keeps its moment."""
+
+    steps: tuple[str, ...]
+    finished: bool
+    when: datetime | None = None
+
+    def done(self, project: Project) -> Project:
+        changed = {"done": self.finished, "finished": self.when if self.finished else None}
+        return project.but(steps=tuple(s.but(**changed) if s.id in self.steps and s.done != self.finished else s for s in project.steps))

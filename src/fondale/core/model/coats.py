@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, NaiveDatetime
 
 from fondale.core.model.base import CautionKey, CoatKey, Id, Model, Name, Names, Rgb, Text
 
@@ -26,7 +26,8 @@ class Surface(Model):
 class Step(Model):
     """One piece of work. Its place in the project's list is the maker's intended order.
 
-    ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
+    ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow. ``finished`` is when a step
+    that is done was done, at the bench's own clock: what dries or cures goes on from there.
     """
 
     id: Id
@@ -45,4 +46,5 @@ class Step(Model):
     wait_h: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     caution: CautionKey = ""
     done: bool = False
+    finished: NaiveDatetime | None = None
     note: Text = ""

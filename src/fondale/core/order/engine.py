@@ -23,7 +23,7 @@ class Task:
     """``minutes`` of work; ``uses`` amounts of resources; ``windowed`` tasks lie wholly inside one window.
 
     ``tail`` minutes pass after the work until the task counts as finished. ``setup`` names a tool that has to
-    be brought out in a window.
+    be brought out in a window. It starts at minute ``release`` at the earliest.
     """
 
     id: str
@@ -32,6 +32,7 @@ class Task:
     windowed: bool = False
     tail: int = 0
     setup: str = ""
+    release: int = 0
 
 
 @dataclass(frozen=True)
@@ -71,18 +72,20 @@ def schedule(
     from ortools.sat.python import cp_model  # slow to load: only where an order is searched
 
     progress = progress or Quiet()
-    limit = horizon if horizon is not None else sum(t.minutes + t.tail for t in tasks) + sum(k.lag for k in links)
+    latest = max((t.release for t in tasks), default=0)
+    limit = horizon if horizon is not None else latest + sum(t.minutes + t.tail for t in tasks) + sum(k.lag for k in links)
     model = cp_model.CpModel()
     starts: dict[str, cp_model.IntVar] = {}
     intervals, tails = {}, []
     for task in tasks:
         if task.windowed:
-            spans = [[a, b - task.minutes] for a, b in windows if b - a >= task.minutes and a <= limit]
+            starts_in = ((max(a, task.release), b - task.minutes) for a, b in windows if a <= limit)
+            spans = [[first, last] for first, last in starts_in if first <= last]
             if not spans:
                 raise NoPlan(f"“{task.id}” takes {task.minutes} min and no evening is that long.")
             var = model.new_int_var_from_domain(cp_model.Domain.from_intervals(spans), task.id)
         else:
-            var = model.new_int_var(0, limit, task.id)
+            var = model.new_int_var(task.release, limit, task.id)
         starts[task.id] = var
         intervals[task.id] = model.new_fixed_size_interval_var(var, task.minutes, f"{task.id}.i")
         tails.append(var + task.minutes + task.tail)
@@ -194,6 +197,11 @@ def _setups(tasks: Sequence[Task], windows: Sequence[tuple[int, int]], starts: M
     return len({(t.setup, bisect_right(opens, starts[t.id])) for t in tasks if t.setup})
 
 
+def in_turn(order: Sequence[Task], links: Sequence[Link], windows: Sequence[tuple[int, int]]) -> dict[str, int] | None:
+    """Starts when each task of ``order`` (each after all it waits for) takes the first gap that it finds; None where the windows end."""
+    return _place(order, links, windows, dict.fromkeys((t.id for t in order), -1), rescue=False)
+
+
 def pull_forward(
     tasks: Sequence[Task], links: Sequence[Link], windows: Sequence[tuple[int, int]], starts: Mapping[str, int]
 ) -> dict[str, int]:
@@ -222,6 +230,7 @@ def _place(
     busy: list[tuple[int, int]] = []
     for task in order:
         ready = max((done[k.before] + by_id[k.before].minutes + k.lag for k in before.get(task.id, ())), default=0)
+        ready = max(ready, task.release)
         for a, b in [*out_in.get(task.setup, ()), *windows]:
             at = max(a, ready)
             for x, y in busy:

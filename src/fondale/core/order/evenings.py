@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from math import ceil
 
 import numpy as np
 
@@ -26,14 +27,18 @@ class Calendar:
         """The minute at which ``day`` begins."""
         return (day - self.origin).days * DAY_MIN
 
+    def minute_at(self, moment: datetime) -> int:
+        """The minute of a moment; below 0 before the line begins."""
+        return ceil((moment - datetime.combine(self.origin, time())).total_seconds() / 60)
+
     def arrays(self) -> tuple[Floats, Floats]:
         """Starts and ends (windows,)."""
         both = np.array(self.windows, float).reshape(-1, 2)
         return both[:, 0], both[:, 1]
 
 
-def calendar_of(brief: Brief, today: date, days: int = 730) -> Calendar:
-    """The evenings from ``today`` (or the brief's start, if later) on; days off left out."""
+def calendar_of(brief: Brief, today: date, days: int = 730, spent: float = 0.0) -> Calendar:
+    """The evenings from ``today`` (or the brief's start, if later) on; days off left out. ``spent`` minutes of today's are over."""
     origin = max(today, brief.start)
     off = set(brief.days_off)
     windows = []
@@ -42,5 +47,7 @@ def calendar_of(brief: Brief, today: date, days: int = 730) -> Calendar:
         minutes = brief.evenings[day.weekday()]
         if minutes > 0 and day not in off:
             start = k * DAY_MIN + min(brief.evening_from, DAY_MIN - minutes)
-            windows.append((start, start + minutes))
+            used = min(minutes, ceil(spent)) if day == today else 0
+            if used < minutes:
+                windows.append((start + used, start + minutes))
     return Calendar(origin, tuple(windows))

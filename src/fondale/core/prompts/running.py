@@ -7,7 +7,7 @@ from fondale.core.edits import put
 from fondale.core.model import STEPS, Project
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
-from fondale.core.words import day_words, percent
+from fondale.core.words import day_words, odds_words
 
 
 def late(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -27,7 +27,7 @@ def late(project: Project, derived: Derived) -> Iterator[Finding]:
     elif plan.odds is not None and plan.odds < 0.8:
         yield Finding(
             "PLAN-ODDS", "mind", "coats", "The date", f"It can be done, but not surely. What decides it most: {', '.join(steps[i].name for i in plan.deciding if i in steps) or ', '.join(chain)}.",
-            f"odds {percent(plan.odds)}; ready {day_words(plan.finish)} at best", (),
+            f"odds {odds_words(plan.odds)}; ready {day_words(plan.finish)} at best", (),
         )  # fmt: skip
 
 

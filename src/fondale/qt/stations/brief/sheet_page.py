@@ -12,6 +12,7 @@ from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
 from fondale.core.lengths import LengthError
 from fondale.core.model import PROJECT, SEATS, Brief
+from fondale.core.order.plan import spread_words
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
@@ -108,6 +109,7 @@ class SheetPage(Page):
                 spare = (brief.deadline - plan.finish.date()).days
                 line += f", {spare} days before it opens" if spare > 0 else ", too late for the date"
             said.append(line + f": {len(plan.evenings)} evenings at the bench.")
+            said += [spread_words(plan)] if plan.half is not None else []
             names = {s.id: s.name for s in project.steps}
             deciding = [names[i].lower() for i in plan.deciding if i in names]
             if deciding:

@@ -4,7 +4,7 @@ import math
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.coats.stack import Layer, core_sample, film_um
@@ -13,10 +13,16 @@ from fondale.core.words import digits
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
+SAMPLE, LEAST = 34, 160  # widths of a sample, and of the narrowest column with its names
+
 
 def strata_height(um: float) -> float:
     """Height of a stratum at 100 %: it grows with the logarithm, so that 3 µm and 900 µm can stand in one column."""
     return 13.0 + 7.0 * math.log10(1 + um)
+
+
+def _words(layer: Layer) -> str:
+    return ("✓ " if layer.done else "") + layer.name
 
 
 class CoreSamples(QWidget):
@@ -30,12 +36,19 @@ class CoreSamples(QWidget):
         self._session = session
         self._spots: list[tuple[QRectF, Listing[Any], str]] = []
         self._kept: tuple[Project, list[tuple[str, str, tuple[Layer, ...]]]] | None = None
+        self._widest: tuple[object, float, int] = (None, 0.0, 0)
         self._troubled: set[str] = set()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Core samples")
 
     def _column(self) -> int:
-        return self._session.theme.px(160)
+        """Wide enough for the longest name, where the whole width is."""
+        theme, stacks = self._session.theme, self._stacks()
+        if self._widest[0] is not stacks or self._widest[1] != theme.scale:
+            metrics = QFontMetrics(theme.font(11.5, 600))
+            words = max((metrics.horizontalAdvance(_words(layer)) for _i, _n, layers in stacks for layer in layers), default=0)
+            self._widest = stacks, theme.scale, max(theme.px(LEAST), theme.px(SAMPLE) + 14 + words)
+        return min(self._widest[2], max(theme.px(LEAST), self.width()))
 
     def _stacks(self) -> list[tuple[str, str, tuple[Layer, ...]]]:
         project = self._session.project
@@ -57,10 +70,10 @@ class CoreSamples(QWidget):
         return out
 
     def sizeHint(self) -> QSize:
-        return QSize(self._column() * 3, max(160, int(sum(high for high, _row in self._rows()))))
+        return QSize(self._column() * 2, max(160, int(sum(high for high, _row in self._rows()))))
 
     def minimumSizeHint(self) -> QSize:
-        return QSize(self._column(), self.sizeHint().height())
+        return QSize(self._session.theme.px(LEAST), self.sizeHint().height())
 
     def resizeEvent(self, event: object) -> None:
         self.updateGeometry()
@@ -92,7 +105,7 @@ class CoreSamples(QWidget):
     def _surface(self, p: QPainter, ident: str, name: str, layers: tuple[Layer, ...], x: float, floor: float) -> None:
         theme = self._session.theme
         chosen = self._session.chosen(STEPS)
-        wide = theme.px(34)
+        wide = theme.px(SAMPLE)
         y = floor
         for layer in layers:
             high = strata_height(layer.film_um) * theme.scale
@@ -150,7 +163,7 @@ class CoreSamples(QWidget):
         theme = self._session.theme
         p.setFont(theme.font(11.5, 600 if chosen or troubled else 400))
         p.setPen(theme.text("curtain" if chosen else "stop" if troubled else "soft" if layer.done else "ink"))
-        text = p.fontMetrics().elidedText(("✓ " if layer.done else "") + layer.name, Qt.TextElideMode.ElideRight, int(box.width()))
+        text = p.fontMetrics().elidedText(_words(layer), Qt.TextElideMode.ElideRight, int(box.width()))
         if box.height() >= theme.px(27):
             p.drawText(QRectF(box.left(), box.center().y() - theme.px(14), box.width(), theme.px(15)), Qt.AlignmentFlag.AlignVCenter, text)
             p.setFont(theme.font(11))

@@ -1,6 +1,7 @@
 """Coats: what goes on, in which order, over what, and when."""
 
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -10,15 +11,15 @@ from fondale.core.coats.drying import bench_told, dries_told
 from fondale.core.derived import PLAN
 from fondale.core.edits import Remove, put
 from fondale.core.edits.new_things import add_step, add_surface, set_coat
-from fondale.core.edits.steps import ReorderSteps
+from fondale.core.edits.steps import MarkDone, ReorderSteps
 from fondale.core.lengths import LengthError
-from fondale.core.model import STEPS, SURFACES, Listing, Step
+from fondale.core.model import LAMPS, STEPS, SURFACES, Listing, Step
 from fondale.core.model.coats import Dryness, Tool, Work
 from fondale.core.order.plan import ready_told
 from fondale.core.words import clipped, digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
-from fondale.qt.furniture.fields import Choice, Field, words
+from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.rows import action, heading, line_of
 from fondale.qt.furniture.workplace import Station
@@ -41,6 +42,22 @@ def parse_minutes(text: str) -> tuple[float, float, float]:
     if len(values) == 3 and 0 < values[0] <= values[1] <= values[2] <= 10_000:
         return values[0], values[1], values[2]
     raise LengthError("Write the likely minutes, or least, likely and most: 10 15 25.")
+
+
+def parse_moment(text: str) -> datetime | None:
+    """A moment as 2026-12-19 21:30, or a day, by its end; nothing typed means that nobody knows. Raises LengthError."""
+    if not text.strip():
+        return None
+    try:
+        moment = datetime.fromisoformat(text.strip().replace(" ", "T", 1))
+    except ValueError:
+        raise LengthError("Write the moment as year-month-day hour:minute, for example 2026-12-19 21:30.") from None
+    return moment.replace(tzinfo=None) if ":" in text else moment.replace(hour=23, minute=59)
+
+
+def show_moment(moment: datetime | None) -> str:
+    """As it is typed."""
+    return f"{moment:%Y-%m-%d %H:%M}" if moment is not None else ""
 
 
 SCROLL_LEAST = 120
@@ -112,41 +129,36 @@ class CoatsStation(Station):
         self.split = Choice(
             "evenings", [(False, "in one go"), (True, "may be split")], self._setter(lambda s: s.splittable, "Splitting")
         ).caption_width(56)
-        self.goes_on = self._menu("goes on", lambda s: s.surfaces)
-        fields: list[QWidget] = [self.step_name, self.coat, self.tool, self.minutes, self.goes_on, self.work, self.dryness, self.split]
-        grid.fill(fields)
+        self.goes_on = self._menu("goes on", SURFACES, lambda s: s.surfaces)
+        self.closes = self._menu("closes", SURFACES, lambda s: s.closes)
+        self.tests = self._menu("tests", LAMPS, lambda s: s.tests)
+        self.after = self._menu("after", STEPS, lambda s: s.after)
+        self.waits = Field("waits", number(0, 10_000, "h"), lambda v: f"{digits(v, 1)} h", self._setter(lambda s: s.wait_h, "Waiting"), 76)
+        self.waits.caption_width(56).setToolTip("Hours that go on by themselves afterwards: a cure, a printer")
+        self._ticket_fields: list[QWidget] = [
+            self.step_name, self.coat, self.tool, self.minutes, self.goes_on, self.work, self.dryness, self.split,
+            self.after, self.closes, self.tests, self.waits,
+        ]  # fmt: skip
+        grid.fill(self._ticket_fields)
         return grid
 
     def _last_line(self) -> QHBoxLayout:
-        self.closes = self._menu("closes", lambda s: s.closes)
         self._dries = HowButton()
+        self.finished = Field("done at", parse_moment, show_moment, self._setter(lambda s: s.finished, "When it was done"), 130)
         self.done = action("Done", self._toggle_done)
         self.remove = QPushButton("Remove")
         self.remove.clicked.connect(self._remove)
         row = QHBoxLayout()
         row.setSpacing(16)
-        row.addWidget(self.closes)
         row.addWidget(self._dries)
         row.addStretch(1)
+        row.addWidget(self.finished)
         row.addWidget(self.done)
         row.addWidget(self.remove)
-        self._fields = (
-            self.step_name,
-            self.coat,
-            self.tool,
-            self.minutes,
-            self.goes_on,
-            self.work,
-            self.dryness,
-            self.split,
-            self.closes,
-            self.done,
-            self.remove,
-            self._dries,
-        )
+        self._fields = (*self._ticket_fields, self.done, self.remove, self._dries)
         return row
 
-    def _menu(self, caption: str, get: Callable[[Step], tuple[str, ...]]) -> QPushButton:
+    def _menu(self, caption: str, listing: Listing[Any], get: Callable[[Step], tuple[str, ...]]) -> QPushButton:
         button = QPushButton(caption)
         button.setProperty("role", "action")
         menu = QMenu(button)
@@ -156,11 +168,14 @@ class CoatsStation(Station):
             step = self.step
             if step is None:
                 return
-            for surface in self.session.project.surfaces:
-                entry = menu.addAction(surface.name)
-                entry.setCheckable(True)
-                entry.setChecked(surface.id in get(step))
-                entry.triggered.connect(lambda _c=False, i=surface.id: self._toggle(get, i))
+            for member in listing.members(self.session.project):
+                if member is not step:
+                    entry = menu.addAction(clipped(member.name, 60))
+                    entry.setCheckable(True)
+                    entry.setChecked(member.id in get(step))
+                    entry.triggered.connect(lambda _c=False, i=member.id: self._toggle(caption, get, i))
+            if menu.isEmpty():
+                menu.addAction(f"no {listing.name} yet").setEnabled(False)
 
         menu.aboutToShow.connect(fill)
         button.clicked.connect(lambda: menu.popup(button.mapToGlobal(button.rect().bottomLeft())))
@@ -182,14 +197,15 @@ class CoatsStation(Station):
         if self.step is not None:
             self.session.do(*set_coat(self.session.project, self.step, coat), label=f"Coat: {self.step.name}")
 
-    def _toggle(self, get: Callable[[Step], tuple[str, ...]], surface: str) -> None:
+    def _toggle(self, caption: str, get: Callable[[Step], tuple[str, ...]], ident: str) -> None:
         if self.step is not None:
             now = get(self.step)
-            self._put(get, tuple(x for x in now if x != surface) if surface in now else (*now, surface), "Surfaces")
+            self._put(get, tuple(x for x in now if x != ident) if ident in now else (*now, ident), caption.capitalize())
 
     def _toggle_done(self) -> None:
         if self.step is not None:
-            self._put(lambda s: s.done, not self.step.done, "Done" if not self.step.done else "Not done after all")
+            label = "Not done after all" if self.step.done else "Done"
+            self.session.do(MarkDone(f"{label}: {self.step.name}", (self.step.id,), not self.step.done, self.session.now()))
 
     def _remove(self) -> None:
         if self.step is not None:
@@ -257,16 +273,22 @@ class CoatsStation(Station):
             return
         for field, value in (
             (self.step_name, step.name), (self.coat, step.coat), (self.tool, step.tool), (self.minutes, step.minutes),
-            (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable),
+            (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable), (self.waits, step.wait_h),
+            (self.finished, step.finished),
         ):  # fmt: skip
             field.set_value(value)
-        names = {s.id: s.name for s in self.session.project.surfaces}
-        for button, caption, ids in ((self.goes_on, "goes on", step.surfaces), (self.closes, "closes", step.closes)):
+        self.finished.setVisible(step.done)
+        project = self.session.project
+        for button, caption, listing, ids in (
+            (self.goes_on, "goes on", SURFACES, step.surfaces), (self.closes, "closes", SURFACES, step.closes),
+            (self.tests, "tests", LAMPS, step.tests), (self.after, "after", STEPS, step.after),
+        ):  # fmt: skip
+            names = {m.id: m.name for m in listing.members(project)}
             named = [names[i] for i in ids if i in names]
             button.setText(self._list_words(caption, named))
             button.setToolTip(", ".join(named))
         self.done.setText("Not done after all" if step.done else "Mark as done")
-        self._dries.show_told(dries_told(step, self.session.project.brief))
+        self._dries.show_told(dries_told(step, project.brief))
 
     @staticmethod
     def _list_words(caption: str, names: list[str]) -> str:

@@ -132,7 +132,7 @@ class DiaryStation(Station):
         today: date = self.session.results.look.today
         ident = new_id(f"page {today.isoformat()}", (p.id for p in self.session.project.pages))
         page = Page(id=ident, day=today, minutes=self._minutes, done=done, spent=self._spent, words=text[:20_000], lesson=lesson[:20_000])
-        if self.session.do(LogEvening(f"Page of {day_words(today)}", page)):
+        if self.session.do(LogEvening(f"Page of {day_words(today)}", page, self.session.now())):
             self._minutes = self._spent = 0.0
             self.words.clear()
             self.lesson.clear()

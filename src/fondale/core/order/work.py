@@ -1,0 +1,69 @@
+"""What is left to do, as tasks and links; and what steps that are done still hold up."""
+
+from dataclasses import dataclass, replace
+from math import ceil
+
+from fondale.core.coats.conflicts import links
+from fondale.core.coats.drying import moment_done, wait_h
+from fondale.core.model import Project, Step
+from fondale.core.order.engine import Link, Task
+from fondale.core.order.evenings import Calendar
+
+PART_MIN = 45
+SETUPS = ("airbrush", "spray can")
+
+
+@dataclass(frozen=True)
+class Work:
+    """``parts`` tells which part of how many a task is; ``dry`` is the minute by which all that is done may be handled."""
+
+    tasks: tuple[Task, ...]
+    links: tuple[Link, ...]
+    step_of: dict[str, Step]
+    parts: dict[str, tuple[int, int]]
+    dry: int = 0
+
+
+def work_left(project: Project, rate: float, calendar: Calendar) -> Work:
+    """Tasks and links of the steps that are left; long splittable steps become parts.
+
+    What is done is no task any more, but dries, cures and prints on from its moment: whoever waits for it is released then.
+    """
+    brief = project.brief
+    tasks: dict[str, Task] = {}
+    chain, step_of, parts = [], {}, {}
+    first, last = {}, {}
+    dry = 0
+    for step in project.steps:
+        tail = ceil(wait_h(step, "handle", brief) * 60)
+        if step.done:
+            moment = moment_done(project, step)
+            dry = max(dry, calendar.minute_at(moment) + tail) if moment is not None else dry
+            continue
+        minutes = max(1, round(step.minutes[1] * rate))
+        count = max(1, ceil(minutes / PART_MIN)) if step.splittable else 1
+        sizes = [minutes // count + (1 if i < minutes % count else 0) for i in range(count)]
+        names = [step.id if count == 1 else f"{step.id}~{i + 1}" for i in range(count)]
+        for i, (name, size) in enumerate(zip(names, sizes, strict=True)):
+            setup = step.tool if step.tool in SETUPS else ""
+            tasks[name] = Task(name, size, {"hands": 1}, True, tail if i == count - 1 else 0, setup)
+            step_of[name], parts[name] = step, (i + 1, count)
+            if i:
+                chain.append(Link(names[i - 1], name))
+        first[step.id], last[step.id] = names[0], names[-1]
+    by_id = {s.id: s for s in project.steps}
+    for later, before in links(project.steps, keep_shut=True).items():
+        if later not in first:
+            continue
+        for earlier in sorted(before):
+            a, b = by_id[earlier], by_id[later]
+            waits = set(a.surfaces) & (set(b.surfaces) | set(b.closes)) or earlier in b.after
+            lag = ceil(wait_h(a, b.dryness, brief) * 60) if waits else 0
+            if earlier in last:
+                chain.append(Link(last[earlier], first[later], lag))
+                continue
+            moment = moment_done(project, a)
+            if moment is not None:
+                task = tasks[first[later]]
+                tasks[task.id] = replace(task, release=max(task.release, calendar.minute_at(moment) + lag))
+    return Work(tuple(tasks.values()), tuple(chain), step_of, parts, dry)

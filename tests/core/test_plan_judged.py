@@ -1,0 +1,196 @@
+"""Running orders before an independent judge, and the odds against a plain replay written apart."""
+
+from dataclasses import replace
+from datetime import date, datetime, time, timedelta
+
+import numpy as np
+import pytest
+
+from fondale.core.edits import apply, new_project
+from fondale.core.edits.steps import LogEvening, MarkDone
+from fondale.core.model import Page, Project, Step, Surface
+from fondale.core.order import odds as odds_of
+from fondale.core.order.evenings import calendar_of
+from fondale.core.order.plan import make_plan
+from fondale.core.order.work import work_left
+from fondale.demo import SAMPLES
+from tests.conftest import TODAY
+from tests.core.plan_judge import faults
+
+COATS = ("", "acrylic", "enamel", "primer_spray", "enamel_wash", "oil_filter", "pva")
+RANDOM = range(200)
+
+
+def random_project(seed: int) -> Project:
+    """Up to 14 steps on four surfaces, with closings, links, evenings of all lengths, and steps that were done lately."""
+    rng = np.random.default_rng(seed)
+    pick = lambda options: options[int(rng.integers(len(options)))]  # noqa: E731
+    names = [f"s{k}" for k in range(4)]
+    steps: list[Step] = []
+    for k in range(int(rng.integers(2, 15))):
+        coat = pick(COATS)
+        work = tuple(n for n in names if rng.random() < 0.35)
+        closes = tuple(n for n in names if n not in work and rng.random() < 0.06)
+        after = tuple(s.id for s in steps if rng.random() < 0.12)
+        low = float(rng.integers(2, 30))
+        done = rng.random() < 0.2 and all(s.done for s in steps if s.id in after)
+        moment = datetime.combine(TODAY, time(18)) - timedelta(hours=float(rng.integers(0, 60)))
+        steps.append(
+            Step(
+                id=f"t{k}", name=f"T{k}", coat=coat, surfaces=work, closes=closes, after=after, minutes=(low, low * 1.4, low * 2),
+                tool=pick(("hand", "brush", "airbrush")), dryness=pick(("touch", "next", "handle")), splittable=bool(rng.random() < 0.3),
+                wait_h=float(pick((0, 0, 0, 3, 30))), done=done, finished=moment if done and rng.random() < 0.7 else None,
+            )
+        )  # fmt: skip
+    project = new_project("Random", TODAY)
+    week = tuple(int(m) for m in rng.choice((0, 60, 75, 90, 180), 7))
+    brief = project.brief.but(
+        evenings=week if max(week) >= 60 else (90,) * 7, bench_c=float(rng.integers(8, 28)), bench_rh=float(rng.integers(30, 90)),
+        days_off=tuple(TODAY + timedelta(days=int(d)) for d in rng.integers(0, 14, 2)), deadline=TODAY + timedelta(days=30),
+    )  # fmt: skip
+    pages = (Page(id="p", day=TODAY, minutes=20, done=tuple(s.id for s in steps if s.done)[:2]),) if rng.random() < 0.3 else ()
+    surfaces = tuple(Surface(id=n, name=n) for n in names)
+    return project.but(brief=brief, surfaces=surfaces, steps=tuple(steps), pages=pages)
+
+
+@pytest.mark.parametrize("sample", SAMPLES)
+def test_the_judge_finds_nothing_on_the_samples(sample):
+    project = SAMPLES[sample](TODAY)
+    assert faults(project, make_plan(project, TODAY), TODAY) == []
+
+
+def test_the_judge_finds_nothing_on_random_projects():
+    planned = 0
+    for seed in RANDOM:
+        project = random_project(seed)
+        plan = make_plan(project, TODAY, effort=0.2)
+        if plan.trouble:
+            continue
+        planned += 1
+        assert faults(project, plan, TODAY) == [], seed
+    assert planned > 150
+
+
+def _moved(plan, step, by):
+    """The plan with the work of one step moved."""
+    items = lambda e: tuple(replace(i, start=i.start + by) if i.step == step else i for i in e.items)  # noqa: E731
+    return replace(plan, evenings=tuple(replace(e, items=items(e)) for e in plan.evenings))
+
+
+def test_the_judge_refuses_what_breaks_a_rule():
+    surfaces = (Surface(id="a", name="A"), Surface(id="b", name="B"))
+    steps = (
+        Step(id="prime", name="Prime", coat="enamel", surfaces=("a",), minutes=(10, 15, 20)),
+        Step(id="paint", name="Paint", coat="acrylic", surfaces=("a",), minutes=(10, 15, 20)),
+        Step(id="wire", name="Wire", work="wire", surfaces=("b",), minutes=(10, 15, 20)),
+        Step(id="test", name="Test", work="test", after=("wire",), minutes=(5, 5, 5)),
+        Step(id="shut", name="Shut", closes=("b",), minutes=(5, 5, 5)),
+    )
+    project = new_project("P", TODAY).but(surfaces=surfaces, steps=steps)
+    plan = make_plan(project, TODAY)
+    assert faults(project, plan, TODAY) == []
+    starts = {i.step: i.start for e in plan.evenings for i in e.items}
+    day = timedelta(days=1)
+    for broken, told in (
+        (_moved(plan, "wire", timedelta(hours=-5)), "wire lies outside the evening"),
+        (_moved(plan, "wire", starts["prime"] - starts["wire"]), "two things at once"),
+        (_moved(plan, "paint", starts["prime"] + timedelta(minutes=20) - starts["paint"]), "paint comes before prime is dry"),
+        (_moved(plan, "wire", 3 * day), "test comes before wire"),
+        (_moved(plan, "wire", 3 * day), "shut comes before wire"),
+        (replace(plan, finish=starts["paint"]), "ready before paint may be handled"),
+        (replace(plan, evenings=plan.evenings[1:]), "is not planned"),
+    ):
+        assert any(told in fault for fault in faults(project, broken, TODAY)), told
+    wet = apply(project, MarkDone("Done", ("prime",), True, datetime.combine(TODAY, time(18))))
+    assert any("before prime is dry" in f for f in faults(wet, _moved(make_plan(wet, TODAY), "paint", -day), TODAY))
+
+
+def test_what_is_done_is_not_dry():
+    step = Step(id="prime", name="Prime", coat="enamel", surfaces=("a",), minutes=(10, 15, 20))
+    paint = Step(id="paint", name="Paint", coat="acrylic", surfaces=("a",), minutes=(10, 15, 20))
+    project = new_project("P", TODAY).but(surfaces=(Surface(id="a", name="A"),), steps=(step, paint))
+    moment = datetime.combine(TODAY, time(19, 30))
+    for done in (
+        apply(project, MarkDone("Done", ("prime",), True, moment)),
+        apply(project, LogEvening("Page", Page(id="p", day=TODAY, minutes=15, done=("prime",)), moment)),
+    ):
+        begins = make_plan(done, TODAY).evenings[0].items[0].start
+        assert begins >= moment + timedelta(hours=24)  # enamel takes a day at 20 degrees: the table of coats
+    # Nobody knows when it was done: it counts as dry; where a page tells the day, it dries from the end of that evening.
+    unknown = project.but(steps=(step.but(done=True), paint))
+    assert make_plan(unknown, TODAY).evenings[0].day == TODAY
+    told = unknown.but(pages=(Page(id="p", day=TODAY, minutes=0, done=("prime",)),))
+    assert make_plan(told, TODAY).evenings[0].day > TODAY
+    back = apply(done, MarkDone("Not done", ("prime",), False))
+    assert back.steps[0].finished is None
+    assert not back.steps[0].done
+
+
+def test_minutes_of_tonights_page_are_spent():
+    step = Step(id="a", name="A", minutes=(60, 60, 60))
+    project = new_project("P", TODAY).but(steps=(step,))
+    assert make_plan(project, TODAY).evenings[0].day == TODAY
+    spent = project.but(pages=(Page(id="p", day=TODAY, minutes=40),))
+    assert make_plan(spent, TODAY).evenings[0].day > TODAY
+
+
+def plain_replay(work, order, drawn, windows, run):
+    """One run, the slow way: what a maker does evening by evening."""
+    tasks = [work.tasks[i] for i in order]
+    left = {t.id: float(drawn.minutes[i, run]) for i, t in zip(order, tasks, strict=True)}
+    ends: dict[str, float] = {}
+    begun = None
+    longest = max(b - a for a, b in windows)
+    large = {t.id for t in tasks if left[t.id] > longest}
+
+    def free_at(task):
+        when = float(task.release)
+        for link in work.links:
+            if link.after == task.id:
+                if link.before not in ends:
+                    return float("inf")
+                lag = link.lag * (drawn.drying[run] if work.step_of[link.before].coat else 1.0)
+                when = max(when, ends[link.before] + lag)
+        return when
+
+    for (clock, closes), missed in zip(windows, drawn.missed[:, run], strict=True):
+        if missed:
+            continue
+        now = float(clock)
+        while now < closes and len(ends) < len(tasks):
+            mine = begun
+            if mine is None:
+                open_tasks = [t for t in tasks if t.id not in ends]
+                mine = next(
+                    (t for t in open_tasks if free_at(t) <= now and (t.id in large or left[t.id] <= closes - now + odds_of.OVER_MIN)), None
+                )
+            if mine is None:
+                later = [x for x in map(free_at, open_tasks) if x > now]
+                now = min(later, default=float("inf"))
+            elif left[mine.id] <= closes - now + odds_of.OVER_MIN:
+                now += left[mine.id]
+                ends[mine.id], begun = now, None
+            else:
+                left[mine.id] -= closes - now
+                now, begun = float(closes), mine
+    return [ends.get(t.id, float("inf")) for t in work.tasks]
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_the_odds_are_those_of_a_plain_replay(seed):
+    project = random_project(seed)
+    calendar = calendar_of(project.brief, TODAY, 120)
+    work = work_left(project, 1.0, calendar)
+    order = list(range(len(work.tasks)))
+    drawn = odds_of.draw(work, len(calendar.windows), 25)
+    ends = odds_of.play(work, order, drawn, calendar.windows)
+    for run in range(25):
+        np.testing.assert_allclose(ends[:, run], plain_replay(work, order, drawn, calendar.windows, run), rtol=0, atol=1e-6)
+
+
+def test_there_are_no_odds_beside_an_order_that_cannot_be_kept(empty):
+    surfaces = (Surface(id="a", name="A", inside=True),)
+    late = (Step(id="shut", name="Shut", closes=("a",)), Step(id="paint", name="Paint", coat="acrylic", surfaces=("a",)))
+    project = empty.but(surfaces=surfaces, steps=late, brief=empty.brief.but(deadline=date(2026, 12, 24)))
+    assert make_plan(project, TODAY).odds is None
+    assert make_plan(project.but(steps=late[::-1]), TODAY).odds is not None
