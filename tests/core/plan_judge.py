@@ -85,10 +85,50 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
             wait = hours_until(earlier, later.dryness, project) if named or touched else 0.0
             if begins[later.id] < end + timedelta(hours=wait) - MINUTE:
                 out.append(f"{later.id} comes before {earlier.id} is {'dry' if wait else 'done'}")
+    out += unmade(project, begins, ends) + crowded(project, begins, ends)
     for step in project.steps:
         end = finished(project, step) if step.done else ends.get(step.id)
         if end is None or plan.finish is None:
             continue
         if plan.finish < end + timedelta(hours=hours_until(step, "handle", project)) - MINUTE:
             out.append(f"ready before {step.id} may be handled")
+    return out
+
+
+def unmade(project: Project, begins: dict[str, datetime], ends: dict[str, datetime]) -> list[str]:
+    """Work on a face of a part that is not printed, cleaned and cured yet, or, where the house joins first, not joined."""
+    out = []
+    for step in project.steps:
+        pieces = {s.piece for s in project.surfaces if s.id in step.surfaces}
+        files = {getattr(p.shape, "file", "") for p in project.pieces if p.id in pieces} - {"", step.file}
+        for maker in project.steps:
+            first = maker.work == "print" or project.brief.rules.order == "whole"
+            if maker.file not in files or not first or step.id not in begins:
+                continue
+            end = finished(project, maker) if maker.done else ends.get(maker.id)
+            if end is not None and begins[step.id] < end + timedelta(hours=maker.wait_h) - MINUTE:
+                out.append(f"{step.id} is worked on before {maker.id} has made it")
+    return out
+
+
+def crowded(project: Project, begins: dict[str, datetime], ends: dict[str, datetime]) -> list[str]:
+    """A machine that is started while it runs, or before it was cleared."""
+    out = []
+    runs = [s for s in project.steps if s.machine]
+    for one in runs:
+        start = finished(project, one) if one.done else begins.get(one.id)
+        end = finished(project, one) if one.done else ends.get(one.id)
+        if start is None or end is None:
+            continue
+        clear = next((s for s in project.steps if s.file == one.file != "" and one.id in s.after), None)
+        free = end + timedelta(hours=one.wait_h)
+        if clear is not None and clear.done:
+            free = finished(project, clear) or end
+        elif clear is not None and clear.id in ends:
+            free = ends[clear.id]
+        out += [
+            f"{other.id} is started before {one.id} is off the machine"
+            for other in runs
+            if other is not one and other.machine == one.machine and other.id in begins and start <= begins[other.id] < free - MINUTE
+        ]
     return out

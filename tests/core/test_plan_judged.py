@@ -6,13 +6,17 @@ from datetime import date, datetime, time, timedelta
 import numpy as np
 import pytest
 
-from fondale.core.edits import apply, new_project
+from fondale.core.derived import PLAN
+from fondale.core.edits import Add, apply, new_project, put
+from fondale.core.edits.printing import HandOver
 from fondale.core.edits.steps import LogEvening, MarkDone
-from fondale.core.model import Page, Project, Step, Surface
+from fondale.core.model import PRINTS, PROJECT, STEPS, SURFACES, Machine, Page, Piece, PrintFile, Project, Step, Surface
+from fondale.core.model.shapes import Mesh
 from fondale.core.order import odds as odds_of
 from fondale.core.order.evenings import calendar_of
 from fondale.core.order.plan import make_plan
 from fondale.core.order.work import work_left
+from fondale.core.reckoning import Look
 from fondale.demo import SAMPLES
 from tests.conftest import TODAY
 from tests.core.plan_judge import faults
@@ -50,7 +54,34 @@ def random_project(seed: int) -> Project:
     )  # fmt: skip
     pages = (Page(id="p", day=TODAY, minutes=20, done=tuple(s.id for s in steps if s.done)[:2]),) if rng.random() < 0.3 else ()
     surfaces = tuple(Surface(id=n, name=n) for n in names)
-    return project.but(brief=brief, surfaces=surfaces, steps=tuple(steps), pages=pages)
+    project = project.but(brief=brief, surfaces=surfaces, steps=tuple(steps), pages=pages)
+    return _printed(project, rng, int(rng.integers(0, 4)))
+
+
+def _printed(project: Project, rng: np.random.Generator, count: int) -> Project:
+    """The project with printed parts on one or two machines, some of them begun; some faces are theirs."""
+    machines = tuple(Machine(id=f"m{k}", name=f"M{k}", row="resin_small", pace=float(rng.uniform(0.5, 2))) for k in range(2))
+    files = tuple(
+        PrintFile(
+            id=f"f{k}", name=f"F{k}", asset="assets/f.stl", size=(10, 10, float(rng.integers(10, 90))), volume=900, area=600, centre=(5, 5, 5),
+            triangles=12, machine=f"m{int(rng.integers(2))}", count=int(rng.integers(1, 3)), difficulty="hard",
+        )
+        for k in range(count)
+    )  # fmt: skip
+    skin = {"points": ((0, 0, 0), (0.5, 0, 0), (0, 0.5, 1)), "faces": ((0, 1, 2),)}
+    pieces = tuple(
+        Piece(id=f"p{k}", name=f"P{k}", shape=Mesh(file=f.id, width=10, depth=10, height=f.size[2], **skin)) for k, f in enumerate(files)
+    )
+    surfaces = tuple(s.but(piece=f"p{k}") if k < count else s for k, s in enumerate(project.surfaces))
+    rules = project.brief.rules.but(order="whole" if rng.random() < 0.5 else "pieces")
+    project = project.but(brief=project.brief.but(machines=machines, rules=rules), prints=files, pieces=pieces, surfaces=surfaces)
+    for file in files:
+        project = apply(project, HandOver("Hand over", file.id))
+        mine = [s.id for s in project.steps if s.file == file.id]
+        if rng.random() < 0.3:
+            begun = mine[: int(rng.integers(1, len(mine)))]
+            project = apply(project, MarkDone("Done", tuple(begun), True, datetime.combine(TODAY, time(14))))
+    return project
 
 
 @pytest.mark.parametrize("sample", SAMPLES)
@@ -101,6 +132,21 @@ def test_the_judge_refuses_what_breaks_a_rule():
         (replace(plan, evenings=plan.evenings[1:]), "is not planned"),
     ):
         assert any(told in fault for fault in faults(project, broken, TODAY)), told
+    both = _printed(new_project("P", TODAY).but(surfaces=surfaces), np.random.default_rng(2), 2)
+    both = both.but(
+        prints=tuple(f.but(machine="m0") for f in both.prints), steps=tuple(s.but(done=False, finished=None) for s in both.steps)
+    )
+    both = apply(both, *(HandOver("Again", f.id) for f in both.prints), Add("Add", STEPS, steps[0]))
+    shop = make_plan(both, TODAY)
+    assert faults(both, shop, TODAY) == []
+    first, second = sorted(
+        (s.id for s in both.steps if s.machine), key=lambda i: next(x.start for e in shop.evenings for x in e.items if x.step == i)
+    )
+    starts = {i.step: i.start for e in shop.evenings for i in e.items}
+    early = _moved(shop, second, starts[first] + timedelta(minutes=30) - starts[second])
+    assert any("off the machine" in f for f in faults(both, early, TODAY))
+    early = _moved(shop, "prime", starts[first] - starts["prime"])
+    assert any("has made it" in f for f in faults(both, early, TODAY))
     wet = apply(project, MarkDone("Done", ("prime",), True, datetime.combine(TODAY, time(18))))
     assert any("before prime is dry" in f for f in faults(wet, _moved(make_plan(wet, TODAY), "paint", -day), TODAY))
 
@@ -141,6 +187,7 @@ def plain_replay(work, order, drawn, windows, run):
     ends: dict[str, float] = {}
     begun = None
     longest = max(b - a for a, b in windows)
+    index = {t.id: i for i, t in enumerate(work.tasks)}
     large = {t.id for t in tasks if left[t.id] > longest}
 
     def free_at(task):
@@ -149,8 +196,12 @@ def plain_replay(work, order, drawn, windows, run):
             if link.after == task.id:
                 if link.before not in ends:
                     return float("inf")
-                lag = link.lag * (drawn.drying[run] if work.step_of[link.before].coat else 1.0)
-                when = max(when, ends[link.before] + lag)
+                when = max(when, ends[link.before] + link.lag * drawn.waits[index[link.before], run])
+        # A machine is taken from the start of a run until it is cleared; without a step that clears it, until its hours are over.
+        for other in tasks:
+            if task.holds and other.holds == task.holds and other.id in ends and other.id != task.id:
+                clearing = next((t for t in tasks if t.clears == other.id), None)
+                when = max(when, ends[other.id] + other.held if clearing is None else ends.get(clearing.id, float("inf")))
         return when
 
     for (clock, closes), missed in zip(windows, drawn.missed[:, run], strict=True):
@@ -174,6 +225,19 @@ def plain_replay(work, order, drawn, windows, run):
                 left[mine.id] -= closes - now
                 now, begun = float(closes), mine
     return [ends.get(t.id, float("inf")) for t in work.tasks]
+
+
+def test_the_order_depends_on_what_is_printed_and_how_surely():
+    project = random_project(6)
+    assert project.prints
+    look = Look(TODAY)
+    file = PRINTS.at(project.prints[0].id)
+    for edit in (
+        put(file.then(lambda f: f.difficulty), "easy", "Easy"),
+        put(PROJECT.then(lambda p: p.brief.rules.order), "whole" if project.brief.rules.order == "pieces" else "pieces", "Order"),
+        put(SURFACES.at("s3").then(lambda s: s.piece), project.pieces[0].id, "Piece"),
+    ):
+        assert PLAN.key(apply(project, edit), look) != PLAN.key(project, look), edit.label
 
 
 @pytest.mark.parametrize("seed", range(12))

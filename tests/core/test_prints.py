@@ -9,10 +9,10 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.edits import EditError, Remove, apply, put
-from fondale.core.edits.printing import RescalePieces, ScaleFiles, print_steps
-from fondale.core.edits.steps import AddSteps
-from fondale.core.model import MACHINES, PIECES, PRINTS, PROJECT, Cut, Machine, Measure, Piece, PrintFile
+from fondale.core.edits import Add, EditError, Remove, apply, put
+from fondale.core.edits.printing import HandOver, RescalePieces, ScaleFiles
+from fondale.core.edits.steps import MarkDone
+from fondale.core.model import MACHINES, PIECES, PRINTS, PROJECT, STEPS, Cut, Machine, Measure, Piece, PrintFile, Step
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import balance
 from fondale.core.prints.body import Body, BodyError, measure, scaled, skin
@@ -408,13 +408,37 @@ def test_pieces_follow_their_file_and_files_their_pieces(empty):
     assert gone.pieces[0].shape.file == ""
 
 
-def test_a_print_hands_its_steps_to_coats(empty):
+def test_a_print_hands_its_steps_to_coats_once_and_they_follow_it(empty):
     project = printed(empty)
-    steps = print_steps(project, project.prints[0], "resin", 6.0, 4)
-    assert [s.name for s in steps] == [
-        "Print Crane", "Wash and dry: Crane", "Take the supports off: Crane", "Cure: Crane", "Key and join 4 parts of Crane"
-    ]  # fmt: skip
+    job = job_of(project, project.prints[0])
+    handed = apply(project, HandOver("Hand over", "f"))
+    steps = handed.steps
+    assert [s.name for s in steps] == ["Print Crane", "Wash and dry: Crane", "Take the supports off: Crane", "Cure: Crane"]
     assert [s.after for s in steps] == [(), *((s.id,) for s in steps[:-1])]
-    assert steps[0].wait_h == 6
-    assert apply(project, AddSteps("Hand over", steps)).steps[0].name == "Print Crane"
-    assert len(print_steps(project, project.prints[0], "filament", 6.0, 1)) == 2
+    assert steps[0].wait_h == pytest.approx(job.hours, abs=0.01)
+    assert {s.file for s in steps} == {"f"}
+    # Its machine is at hand from now on, and the run is on it.
+    assert steps[0].machine in {m.id for m in handed.brief.machines}
+    assert not any(s.machine for s in steps[1:])
+    # Handed over again they are replaced, and keep their ids for whatever waits for them.
+    assert apply(handed, HandOver("Again", "f")).steps == steps
+    paint = Step(id="paint", name="Paint", after=(steps[-1].id,))
+    waiting = apply(handed, Add("Add", STEPS, paint))
+    larger = apply(waiting, ScaleFiles("Scale", ("f",), 200.0))
+    assert larger.steps[0].wait_h == pytest.approx(job_of(larger, larger.prints[0]).hours, abs=0.01)
+    assert larger.steps[0].wait_h > steps[0].wait_h * 1.5
+    assert larger.steps[-1] == paint
+    cut = apply(larger, put(PRINTS.at("f").then(lambda f: f.cuts), (Cut(id="c", at=0.5),), "Cut"))
+    assert [s.name for s in cut.steps][-2:] == ["Key and join 2 parts of Crane", "Paint"]
+    assert [s.id for s in cut.steps[:4]] == [s.id for s in steps]
+    whole = apply(cut, put(PRINTS.at("f").then(lambda f: f.cuts), (), "Whole"))
+    assert whole.steps == larger.steps
+    many = apply(larger, put(PRINTS.at("f").then(lambda f: f.count), 3, "Copies"))
+    assert many.steps[0].name == "Print Crane, 3 times"
+    # What was begun stays as it was; what is removed takes its steps along.
+    begun = apply(larger, MarkDone("Done", (larger.steps[0].id,), True))
+    assert apply(begun, ScaleFiles("Scale", ("f",), 100.0)).steps == begun.steps
+    again = apply(begun, HandOver("Again", "f"))
+    assert (again.steps[0], len(again.steps)) == (begun.steps[0], len(begun.steps))
+    gone = apply(waiting, Remove("Remove", PRINTS, "f"))
+    assert [(s.id, s.after) for s in gone.steps] == [("paint", ())]

@@ -9,7 +9,8 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QMenu, QPus
 from fondale.core.bodies.mannequin import pose_ratio
 from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
 from fondale.core.light.desk import levels_of
-from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Step
+from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Piece, Step, Surface
+from fondale.core.model.shapes import Box
 from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
@@ -475,3 +476,62 @@ def test_no_name_is_cut_on_coats(desk, heron):
     longest = max(metrics.horizontalAdvance(s.name) for s in heron.steps if s.coat)
     assert coats.samples._column() - d.session.theme.px(SAMPLE) - 12 >= longest
     assert coats.samples.width() >= coats.samples._column()
+
+
+def test_a_surface_is_given_its_piece_and_taken_away_by_hand(desk, empty, monkeypatch):
+    d = desk(empty.but(pieces=(Piece(id="kiosk", name="Kiosk", shape=Box(width=10, depth=10, height=10)),)))
+    d.refresh()
+    coats = d.station("coats")
+    ticket = coats.surface_ticket
+    assert not ticket.isVisible()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Kiosk front", True))
+    d.click(d.button(coats, "Add a surface"))
+    QApplication.processEvents()
+    assert ticket.isVisible()
+    ticket.piece.box.activated.emit(1)
+    ticket.inside.box.activated.emit(1)
+    d.type(ticket.area.edit, "24.5")
+    d.type(ticket.surface_name.edit, "Kiosk, all round")
+    (surface,) = d.project.surfaces
+    assert (surface.piece, surface.inside, surface.area_cm2, surface.name) == ("kiosk", True, 24.5, "Kiosk, all round")
+    d.click(ticket.remove)
+    QApplication.processEvents()
+    assert d.project.surfaces == ()
+    assert not ticket.isVisible()
+
+
+def test_a_step_that_hangs_on_nothing_is_said_so(desk, empty):
+    d = desk(empty.but(steps=(Step(id="a", name="A"), Step(id="b", name="B")), surfaces=(Surface(id="s", name="S"),)))
+    d.refresh()
+    coats = d.station("coats")
+    d.session.select(STEPS, "b")
+    QApplication.processEvents()
+    assert coats._floats.isVisible()
+    choose(d, coats.after, "A")
+    assert not coats._floats.isVisible()
+    d.session.select(STEPS, "a")  # now B waits for it
+    QApplication.processEvents()
+    assert not coats._floats.isVisible()
+
+
+def test_what_is_added_on_the_bench_is_chosen_and_the_next_typing_is_its_own(desk, empty):
+    d = desk(empty)
+    d.refresh()
+    bench = d.station("bench").page_of(ShelfPage)
+    for kind in (KINDS[0], next(k for k in KINDS if k.scenery)):
+        bench._add(kind)
+        d.settle("quick")
+        assert bench.piece is d.project.pieces[-1]
+        d.type(bench.name_field.edit, f"My {kind.words.lower()}")
+        assert d.project.pieces[-1].name == f"My {kind.words.lower()}"
+    figure, block = d.project.pieces
+    assert figure.name != block.name
+    d.session.select(PIECES, figure.id)
+    d.settle("quick")
+    d.type(bench.details.length.edit, "12")
+    assert bench.details.length.edit.text() == ""
+    assert d.project.pieces[0].details[0].mm == 12
+    d.type(bench.details.length.edit, "99", enter=False)
+    d.session.select(PIECES, block.id)
+    d.settle("quick")
+    assert bench.details.length.edit.text() == ""

@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING, Any
 
 from fondale.core.model import Model, Project
+from fondale.core.model.shapes import Mesh
 from fondale.core.reckoning import Derived, Key, Look, Reckoner, Reckoning, Result
 
 if TYPE_CHECKING:
@@ -83,8 +84,9 @@ def _bench(project: Project) -> Key:
 
 
 def _order(project: Project) -> Key:
-    """The steps and what they work on."""
-    return project.steps, project.surfaces
+    """The steps, what they work on, and of which files that is made."""
+    made_of = tuple((p.id, p.shape.file) for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file)
+    return project.steps, project.surfaces, made_of, project.brief.rules.order
 
 
 # Bench and Brief.
@@ -326,7 +328,8 @@ def _plan(at: Reckoning) -> "Plan":
 def _time(project: Project, look: Look) -> Key:
     brief = project.brief
     when = brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off
-    return project.steps, when, _bench(project), project.pages, look.today
+    tries = tuple((f.id, f.difficulty) for f in project.prints)
+    return _order(project), when, _bench(project), project.pages, tries, look.today
 
 
 PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=True)

@@ -1,11 +1,12 @@
 """Order conflicts: access, chemistry, what is missing; and the least change of order that mends access."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.coats.stack import core_sample
 from fondale.core.model import SURFACES, Project, Step
+from fondale.core.model.shapes import Mesh
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.knowledge import table
@@ -44,13 +45,37 @@ class Missing:
     lamps: tuple[str, ...] = ()
 
 
-def links(steps: tuple[Step, ...], keep_shut: bool = False) -> dict[str, set[str]]:
+def made_first(project: Project) -> dict[str, set[str]]:
+    """For each step on a surface of printed pieces the steps that make these: what is not printed and cleaned yet cannot be painted.
+
+    With the house rule that all is joined before it is painted, joining counts too.
+    """
+    pieces = {p.id: p.shape.file for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file}
+    file_of = {s.id: pieces[s.piece] for s in project.surfaces if s.piece in pieces}
+    makes: dict[str, set[str]] = {}
+    for step in project.steps:
+        if step.file and (step.work == "print" or project.brief.rules.order == "whole"):
+            makes.setdefault(step.file, set()).add(step.id)
+    out: dict[str, set[str]] = {}
+    for step in project.steps:
+        files = {file_of[s] for s in step.surfaces if s in file_of} - {step.file}
+        out[step.id] = {i for f in files for i in makes.get(f, ())}
+    return out
+
+
+def floats(project: Project, step: Step) -> bool:
+    """Whether a step hangs on nothing: it works on nothing, waits for nothing, and nothing waits for it."""
+    alone = not (step.surfaces or step.closes or step.tests or step.after or step.file)
+    return alone and not any(step.id in s.after for s in project.steps)
+
+
+def links(steps: tuple[Step, ...], keep_shut: bool = False, made: Mapping[str, set[str]] | None = None) -> dict[str, set[str]]:
     """For each step the steps that must come before it, as the maker's order means it.
 
-    Steps on one surface keep their order; ``after`` is kept; what a step closes is worked on before it.
+    Steps on one surface keep their order; ``after`` is kept; what a step closes is worked on before it; so is what ``made`` tells.
     With ``keep_shut``, steps listed after the closing one stay after it, reachable or not.
     """
-    before: dict[str, set[str]] = {s.id: {a for a in s.after if a != s.id} for s in steps}
+    before: dict[str, set[str]] = {s.id: {a for a in s.after if a != s.id} | (made or {}).get(s.id, set()) for s in steps}
     known = set(before)
     for i, later in enumerate(steps):
         for earlier in steps[:i]:
@@ -74,22 +99,22 @@ def _closure(start: Iterable[str], way: dict[str, set[str]]) -> set[str]:
 
 def access_conflicts(project: Project) -> tuple[Access, ...]:
     """For each closing step the later steps that need what it closes, with the shortest mend."""
-    steps, out = project.steps, []
+    steps, out, made = project.steps, [], made_first(project)
     for i, closing in enumerate(steps):
         if closing.done or not closing.closes:
             continue
         late = [s for s in steps[i + 1 :] if set(s.surfaces) & set(closing.closes) and not s.done]
         if late:
             shut = tuple(sorted({x for s in late for x in s.surfaces} & set(closing.closes)))
-            order, moved, words = _mend(steps, i, late)
+            order, moved, words = _mend(steps, i, late, made)
             out.append(Access(closing.id, tuple(s.id for s in late), shut, order, moved, words))
     return tuple(out)
 
 
-def _mend(steps: tuple[Step, ...], at: int, late: list[Step]) -> tuple[tuple[str, ...], tuple[str, ...], str]:
+def _mend(steps: tuple[Step, ...], at: int, late: list[Step], made: Mapping[str, set[str]]) -> tuple[tuple[str, ...], tuple[str, ...], str]:
     """The new order, the steps moved and what to call it: fewest steps moved, either way round."""
     ids = [s.id for s in steps]
-    before = links(steps)
+    before = links(steps, made=made)
     after: dict[str, set[str]] = {i: set() for i in ids}
     for later, earlier_set in before.items():
         for earlier in earlier_set:

@@ -46,10 +46,13 @@ class Edit(ABC):
 
 
 def apply(project: Project, *edits: Edit) -> Project:
-    """The project after these edits, one after the other. Raises EditError."""
+    """The project after these edits, one after the other, and what follows from them. Raises EditError."""
+    from fondale.core.edits.printing import follow  # it is made of edits itself
+
+    before = project
     for edit in edits:
         project = edit.apply(project)
-    return project
+    return follow(before, project)
 
 
 @dataclass(frozen=True)

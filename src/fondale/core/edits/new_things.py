@@ -6,7 +6,8 @@ from typing import Any
 from fondale.core.coats.kinds import usual
 from fondale.core.edits.edit import Add, Put, put
 from fondale.core.edits.ids import named_anew, new_id
-from fondale.core.model import PIECES, SEATS, STEPS, SURFACES, Brief, Moment, Piece, Place, Project, Seat, Step, Surface
+from fondale.core.edits.places import free_place
+from fondale.core.model import PIECES, SEATS, STEPS, SURFACES, Brief, Moment, Piece, Project, Seat, Step, Surface
 from fondale.core.model.coats import Tool, Work
 from fondale.core.shapes import ShapeKind
 from fondale.core.words import as_name
@@ -25,10 +26,14 @@ def new_project(name: str, start: date) -> Project:
 
 
 def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True) -> tuple[Add[Piece], str]:
-    """The edit that adds a new piece of a kind in the middle of the case, or on the bench only, and the piece's id."""
+    """The edit that adds a new piece of a kind in the middle of the case, or on the bench only, and the piece's id.
+
+    What is added on the bench is a piece that lies on the shelf; in the case, kinds of scenery are scenery.
+    """
     ident, name = named_anew(project.pieces, kind.words)
-    place = Place(x=project.case.width / 2, y=project.case.depth / 2) if placed else None
-    piece = Piece(id=ident, name=name, shape=kind.new(), role="scenery" if kind.scenery else "piece", place=place)
+    piece = Piece(id=ident, name=name, shape=kind.new(), role="scenery" if placed and kind.scenery else "piece")
+    if placed:
+        piece = piece.but(place=free_place(project, piece))
     return Add(f"Add {name.lower()}", PIECES, piece), ident
 
 

@@ -1,14 +1,17 @@
 """Edits of the print shop: sizes that follow a file, families, and the steps that a print hands to Coats."""
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from fondale.core.edits.edit import Edit
 from fondale.core.edits.ids import new_id
-from fondale.core.model import Piece, PrintFile, Project, Step
+from fondale.core.model import PRINTS, Piece, PrintFile, Project, Step
 from fondale.core.model.coats import Work
 from fondale.core.model.prints import Vector
+from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
+from fondale.core.prints.jobs import PrintJob, job_of, machine_of
 from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
 from fondale.knowledge import table
@@ -70,22 +73,82 @@ class RescalePieces(Edit):
         return project.but(pieces=new, prints=prints)
 
 
-def print_steps(project: Project, file: PrintFile, process: str, hours: float, parts: int) -> tuple[Step, ...]:
-    """Print, wash, take the supports off, cure, and join the parts: each after the one before."""
-    taken = [s.id for s in project.steps]
+def print_steps(file: PrintFile, machine: str, job: PrintJob, ids: Sequence[str], taken: Iterable[str]) -> tuple[Step, ...]:
+    """Print, wash, take the supports off, cure, and join the parts: each after the one before.
+
+    They take ``ids`` while there are some, then new ones that are none of ``taken``.
+    """
+    used, free = [*taken, *ids], list(ids)
     out: list[Step] = []
 
-    def add(name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str) -> None:
-        ident = new_id(f"{file.id} {name}", taken)
-        taken.append(ident)
+    def add(name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str, runs_on: str = "") -> None:
+        ident = free.pop(0) if free else new_id(f"{file.id} {name}", used)
+        used.append(ident)
         after = (out[-1].id,) if out else ()
-        out.append(Step(id=ident, name=as_name(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool="hand", after=after))
+        out.append(
+            Step(
+                id=ident, name=as_name(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool="hand", after=after,
+                file=file.id, machine=runs_on,
+            )
+        )  # fmt: skip
 
     copies = f", {file.count} times" if file.count > 1 else ""
-    add(f"Print {file.name}{copies}", "print", (5.0, 10.0, 20.0), round(hours * file.count, 2), "resin" if process == "resin" else "")
-    for row in table("machines")["after"][process]:
-        low, likely, high = (float(m) * (1 + 0.5 * (file.count * parts - 1)) for m in row["minutes"])
+    resin = "resin" if job.process == "resin" else ""
+    add(f"Print {file.name}{copies}", "print", (5.0, 10.0, 20.0), round(job.hours * file.count, 2), resin, machine)
+    for row in table("machines")["after"][job.process]:
+        low, likely, high = (float(m) * (1 + 0.5 * (file.count * job.parts - 1)) for m in row["minutes"])
         add(f"{row['name']}: {file.name}", "print", (low, likely, high), float(row["wait_h"]), row["caution"])
-    if parts > 1:
-        add(f"Key and join {parts} parts of {file.name}", "build", (6.0 * parts, 10.0 * parts, 18.0 * parts), 0.5, "ca")
+    if job.parts > 1:
+        n = job.parts
+        add(f"Key and join {n} parts of {file.name}", "build", (6.0 * n, 10.0 * n, 18.0 * n), 0.5, "ca")
     return tuple(out)
+
+
+@dataclass(frozen=True)
+class HandOver(Edit):
+    """Make the steps of a file of the print shop: what it has already and is not done is replaced, what is done stays.
+
+    Its machine joins those at hand where it is none of them.
+    """
+
+    file: str
+
+    def done(self, project: Project) -> Project:
+        file = project.get(PRINTS, self.file)
+        if machine_of(project, file).id not in {m.id for m in project.brief.machines}:
+            machine = machine_of(project, file)
+            ident = new_id(machine.name, (m.id for m in project.brief.machines))
+            machine = machine.but(id=ident, name=as_name(machine.name))
+            project = project.but(brief=project.brief.but(machines=(*project.brief.machines, machine)))
+        return with_steps(project, file)
+
+
+def with_steps(project: Project, file: PrintFile) -> Project:
+    """The project with the steps of a file as they follow from it now."""
+    mine = [s for s in project.steps if s.file == file.id]
+    begun = [s for s in mine if s.done]
+    left = [s.id for s in mine if not s.done]
+    taken = [s.id for s in project.steps if s.id not in left]
+    machine = machine_of(project, file).id
+    runs_on = machine if any(m.id == machine for m in project.brief.machines) else ""
+    ids = [*(s.id for s in begun), *left]
+    fresh = print_steps(file, runs_on, job_of(project, file), ids, taken)[len(begun) :]
+    at = next((k for k, s in enumerate(project.steps) if s.id in left), 0)
+    kept = [s for s in project.steps if s.id not in left]
+    at -= sum(s.id in left for s in project.steps[:at])
+    whole = project.but(steps=(*kept[:at], *fresh, *kept[at:]))
+    return tied_up(whole)
+
+
+def follow(before: Project, after: Project) -> Project:
+    """The steps of files that were handed over follow their file and its machine, as long as none of them is begun."""
+    if after.prints is before.prints and after.brief is before.brief:
+        return after
+    for file in after.prints:
+        mine = [s for s in after.steps if s.file == file.id]
+        old = before.find(PRINTS, file.id)
+        if not mine or any(s.done for s in mine) or old is None:
+            continue
+        if old != file or machine_of(before, old) != machine_of(after, file):
+            after = with_steps(after, file)
+    return after

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from fondale.core.edits.edit import Edit
-from fondale.core.model import Page, Project, Step
+from fondale.core.model import Page, Project
 
 
 @dataclass(frozen=True)
@@ -18,16 +18,6 @@ class ReorderSteps(Edit):
         if sorted(self.order) != sorted(by_id):
             raise LookupError("the steps have changed since")
         return project.but(steps=tuple(by_id[i] for i in self.order))
-
-
-@dataclass(frozen=True)
-class AddSteps(Edit):
-    """Put steps before all others: what is printed and built comes before what is painted."""
-
-    steps: tuple[Step, ...]
-
-    def done(self, project: Project) -> Project:
-        return project.but(steps=(*self.steps, *project.steps))
 
 
 @dataclass(frozen=True)

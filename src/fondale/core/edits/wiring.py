@@ -1,9 +1,11 @@
 """Edits of lamps, strings and supplies."""
 
 from dataclasses import dataclass
+from itertools import count
 
 from fondale.core.edits.edit import Add, Edit, Put, put
 from fondale.core.edits.ids import named_anew
+from fondale.core.edits.places import free_point
 from fondale.core.model import LAMPS, METERS, MOMENTS, STRINGS, SUPPLIES, Lamp, Meter, Moment, Project, String, Supply
 
 
@@ -22,10 +24,12 @@ class ReplaceString(Edit):
 
 
 def add_lamp(project: Project) -> tuple[Add[Lamp], str]:
-    """A warm white LED under the ceiling, looking down."""
+    """A warm white LED under the ceiling, looking down; its flicker is in step with no other's."""
     ident, name = named_anew(project.lamps, "Lamp")
-    case = project.case
-    lamp = Lamp(id=ident, name=name, x=case.width / 2, y=case.depth / 2, z=case.height - 3)
+    x, y = free_point(project)
+    used = {m.seed for m in project.lamps}
+    seed = next(k for k in count(1) if k not in used)
+    lamp = Lamp(id=ident, name=name, x=x, y=y, z=project.case.height - 3, seed=seed)
     return Add(f"Add {name.lower()}", LAMPS, lamp), ident
 
 

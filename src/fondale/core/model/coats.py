@@ -27,7 +27,8 @@ class Step(Model):
     """One piece of work. Its place in the project's list is the maker's intended order.
 
     ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow. ``finished`` is when a step
-    that is done was done, at the bench's own clock: what dries or cures goes on from there.
+    that is done was done, at the bench's own clock: what dries or cures goes on from there. ``file`` is the file of the print shop that it belongs to; ``machine``
+    runs for ``wait_h`` once the hands have started it, and is taken until the next step of that file has cleared it.
     """
 
     id: Id
@@ -47,4 +48,6 @@ class Step(Model):
     caution: CautionKey = ""
     done: bool = False
     finished: NaiveDatetime | None = None
+    file: Annotated[str, Names("prints", needed=True)] = ""
+    machine: Annotated[str, Names("machines")] = ""
     note: Text = ""

@@ -24,6 +24,8 @@ class Task:
 
     ``tail`` minutes pass after the work until the task counts as finished. ``setup`` names a tool that has to
     be brought out in a window. It starts at minute ``release`` at the earliest.
+    A task that ``holds`` a machine takes it from its start on: until the task that ``clears`` it is done, or else for ``held`` minutes
+    after it.
     """
 
     id: str
@@ -33,6 +35,9 @@ class Task:
     tail: int = 0
     setup: str = ""
     release: int = 0
+    holds: str = ""
+    held: int = 0
+    clears: str = ""
 
 
 @dataclass(frozen=True)
@@ -98,6 +103,19 @@ def schedule(
             model.add_no_overlap([intervals[t.id] for t in users])
         elif users:
             model.add_cumulative([intervals[t.id] for t in users], [t.uses[name] for t in users], size)
+    clearing = {t.clears: t for t in tasks if t.clears}
+    for machine in sorted({t.holds for t in tasks if t.holds}):
+        taken = []
+        for t in tasks:
+            if t.holds != machine:
+                continue
+            last = clearing.get(t.id)
+            if last is None:
+                taken.append(model.new_fixed_size_interval_var(starts[t.id], t.minutes + t.held, f"{t.id}.held"))
+            else:
+                size = model.new_int_var(0, limit, f"{t.id}.for")
+                taken.append(model.new_interval_var(starts[t.id], size, starts[last.id] + last.minutes, f"{t.id}.held"))
+        model.add_no_overlap(taken)
     finish = model.new_int_var(0, limit + max((t.tail for t in tasks), default=0), "finish")
     for tail in tails:
         model.add(finish >= tail)
@@ -226,11 +244,25 @@ def _place(
         tool: [w for w in windows if any(t.setup == tool and w[0] <= starts[t.id] < w[1] for t in order)]
         for tool in {t.setup for t in order if t.setup}
     }
+    clearing = {t.clears: t for t in order if t.clears}
     done: dict[str, int] = {}
     busy: list[tuple[int, int]] = []
-    for task in order:
+    free: dict[str, int] = {}  # when a machine is free again
+    open_on: dict[str, Task] = {}  # what has to be cleared off a machine first
+    underway: set[str] = set()
+
+    def put(task: Task) -> bool:
+        nonlocal busy
+        if task.id in done:
+            return True
+        waiting = open_on.get(task.holds) if task.holds else None
+        if task.id in underway:
+            raise NoPlan("A machine would have to be cleared by a step that waits for what it is to do next.")
+        underway.add(task.id)
+        if waiting is not None and not _first(waiting):
+            return False
         ready = max((done[k.before] + by_id[k.before].minutes + k.lag for k in before.get(task.id, ())), default=0)
-        ready = max(ready, task.release)
+        ready = max(ready, task.release, free.get(task.holds, 0))
         for a, b in [*out_in.get(task.setup, ()), *windows]:
             at = max(a, ready)
             for x, y in busy:
@@ -240,8 +272,22 @@ def _place(
                 break
         else:
             if not rescue:
-                return None
+                return False
             at = starts[task.id]
         done[task.id] = at
         busy = sorted([*busy, (at, at + task.minutes)])
-    return done
+        if task.holds and task.id in clearing:
+            open_on[task.holds] = clearing[task.id]
+        elif task.holds:
+            free[task.holds] = at + task.minutes + task.held
+        if task.clears in by_id:
+            machine = by_id[task.clears].holds
+            free[machine] = at + task.minutes
+            open_on.pop(machine, None)
+        return True
+
+    def _first(task: Task) -> bool:
+        """Put a task after all that it waits for."""
+        return all(_first(by_id[k.before]) for k in before.get(task.id, ()) if k.before not in done) and put(task)
+
+    return done if all(put(task) for task in order) else None

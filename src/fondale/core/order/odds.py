@@ -18,10 +18,12 @@ MISSED = 0.05
 
 @dataclass(frozen=True)
 class Draw:
-    """What is drawn for each run: minutes (tasks, runs), a factor on drying (runs,), and the evenings missed (evenings, runs)."""
+    """What is drawn for each run: minutes (tasks, runs), a factor on what each task waits for afterwards (tasks, runs), as coats dry
+    sooner or later and prints fail, and the evenings missed (evenings, runs).
+    """
 
     minutes: Floats
-    drying: Floats
+    waits: Floats
     missed: Bools
 
 
@@ -54,7 +56,15 @@ def draw(work: Work, evenings: int, runs: int = RUNS, seed: int = 6) -> Draw:
     rng = np.random.default_rng(seed)
     pace = np.exp(rng.normal(0.0, PACE_SPREAD, runs))
     drying = np.exp(rng.normal(0.0, DRYING_SPREAD, runs))
-    return Draw(pert(work, runs) * pace, drying, rng.random((evenings, runs)) < MISSED)
+    waits = np.ones((len(work.tasks), runs))
+    for i, task in enumerate(work.tasks):
+        if work.step_of[task.id].coat:
+            waits[i] = drying
+        elif task.id in work.success:
+            # Tries are geometric; a failed one costs a share of the run that is drawn about its mean.
+            fails = rng.geometric(work.success[task.id], runs) - 1
+            waits[i] = 1 + fails * work.lost * rng.uniform(0.5, 1.5, runs)
+    return Draw(pert(work, runs) * pace, waits, rng.random((evenings, runs)) < MISSED)
 
 
 def play(work: Work, order: Sequence[int], drawn: Draw, windows: Sequence[tuple[int, int]]) -> Floats:
@@ -69,7 +79,7 @@ def play(work: Work, order: Sequence[int], drawn: Draw, windows: Sequence[tuple[
     # The links by the place of what comes before: those of one task stand together.
     chain = sorted(work.links, key=lambda k: place[k.before])
     after, lags = np.array([place[k.after] for k in chain], int), np.array([k.lag for k in chain], float)
-    wets = np.array([bool(work.step_of[k.before].coat) for k in chain], bool)
+    sources = np.array([order[place[k.before]] for k in chain], int)
     counts = np.bincount([place[k.before] for k in chain], minlength=count)
     firsts = np.cumsum(counts) - counts
     missing = np.tile(np.bincount([place[k.after] for k in work.links], minlength=count), (runs, 1))
@@ -80,18 +90,27 @@ def play(work: Work, order: Sequence[int], drawn: Draw, windows: Sequence[tuple[
     begun = np.full(runs, -1)
     longest = max((b - a for a, b in windows), default=0)
     large = left > longest
+    # Machines: which task takes which, which one clears it, and until when each is taken.
+    machines = sorted({t.holds for t in tasks if t.holds})
+    holds = np.array([machines.index(t.holds) if t.holds else -1 for t in tasks], int)
+    clears = np.array([machines.index(work.tasks[order[place[t.clears]]].holds) if t.clears else -1 for t in tasks], int)
+    cleared = {t.clears for t in tasks if t.clears}
+    held = np.array([np.inf if t.id in cleared else t.held for t in tasks], float)
+    holders = np.flatnonzero(holds >= 0)
+    taken = np.full((runs, len(machines)), -np.inf)
     for (opens, closes), missed in zip(windows, drawn.missed, strict=True):
         clock = np.full(runs, float(opens))
         at = np.flatnonzero(~missed & ((begun >= 0) | (may < closes).any(axis=1)))  # the runs that are at the bench
         while at.size:
             now, rest = clock[at], closes - clock[at]
-            fits = (may[at] <= now[:, None]) & (large[at] | (left[at] <= rest[:, None] + OVER_MIN))
+            open_to = may[at]
+            open_to[:, holders] = np.maximum(open_to[:, holders], taken[at][:, holds[holders]])
+            fits = (open_to <= now[:, None]) & (large[at] | (left[at] <= rest[:, None] + OVER_MIN))
             chosen = np.where(begun[at] >= 0, begun[at], fits.argmax(axis=1))
             works = (begun[at] >= 0) | fits[np.arange(at.size), chosen]
-            waits = at[~works]
-            if waits.size:
-                later = may[waits]
-                clock[waits] = np.where(later > clock[waits, None], later, np.inf).min(axis=1)
+            if not works.all():
+                later = open_to[~works]
+                clock[at[~works]] = np.where(later > now[~works, None], later, np.inf).min(axis=1)
             r, c, rest = at[works], chosen[works], rest[works]
             whole = left[r, c] <= rest + OVER_MIN
             spent = np.where(whole, left[r, c], rest)
@@ -100,9 +119,12 @@ def play(work: Work, order: Sequence[int], drawn: Draw, windows: Sequence[tuple[
             begun[r] = np.where(whole, -1, c)
             r, c = r[whole], c[whole]
             may[r, c], ends[r, c] = np.inf, clock[r]
+            starts_it, clears_it = holds[c] >= 0, clears[c] >= 0
+            taken[r[starts_it], holds[c[starts_it]]] = clock[r[starts_it]] + held[c[starts_it]]
+            taken[r[clears_it], clears[c[clears_it]]] = clock[r[clears_it]]
             i, link = np.repeat(r, counts[c]), _runs_of(firsts[c], counts[c])
             j = after[link]
-            free[i, j] = np.maximum(free[i, j], clock[i] + lags[link] * np.where(wets[link], drawn.drying[i], 1.0))
+            free[i, j] = np.maximum(free[i, j], clock[i] + lags[link] * drawn.waits[sources[link], i])
             missing[i, j] -= 1
             may[i, j] = np.where(missing[i, j] == 0, free[i, j], np.inf)
             at = at[clock[at] < closes]
@@ -119,18 +141,17 @@ def _runs_of(firsts: Ints, counts: Ints) -> Ints:
     return np.arange(ends[-1] if len(ends) else 0) - np.repeat(ends - counts - firsts, counts)
 
 
-def ready(work: Work, ends: Floats, drying: Floats) -> Floats:
-    """When everything may be handled (runs,), from the ends of the tasks."""
+def ready(work: Work, ends: Floats, waits: Floats) -> Floats:
+    """When everything may be handled (runs,), from the ends of the tasks and the factors on their waits."""
     tails = np.array([t.tail for t in work.tasks], float)[:, None]
-    wet = np.array([bool(work.step_of[t.id].coat) for t in work.tasks])[:, None]
-    done: Floats = (ends + tails * np.where(wet, drying, 1.0)).max(axis=0)
+    done: Floats = (ends + tails * waits).max(axis=0)
     return np.maximum(done, float(work.dry))
 
 
 def odds(work: Work, order: Sequence[int], calendar: Calendar, deadline: int | None, runs: int = RUNS) -> Odds:
     """The odds of a planned order; the steps that decide most have the largest correlation with the day."""
     drawn = draw(work, len(calendar.windows), runs)
-    done = ready(work, play(work, order, drawn, calendar.windows), drawn.drying)
+    done = ready(work, play(work, order, drawn, calendar.windows), drawn.waits)
     share = float((done < deadline).mean()) if deadline is not None else None
     half, ninety = (float(q) for q in np.quantile(done, (0.5, 0.9), method="higher"))
     known = np.isfinite(done)

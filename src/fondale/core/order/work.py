@@ -1,13 +1,15 @@
 """What is left to do, as tasks and links; and what steps that are done still hold up."""
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from math import ceil
 
-from fondale.core.coats.conflicts import links
+from fondale.core.coats.conflicts import links, made_first
 from fondale.core.coats.drying import moment_done, wait_h
 from fondale.core.model import Project, Step
 from fondale.core.order.engine import Link, Task
 from fondale.core.order.evenings import Calendar
+from fondale.knowledge import table
 
 PART_MIN = 45
 SETUPS = ("airbrush", "spray can")
@@ -15,13 +17,18 @@ SETUPS = ("airbrush", "spray can")
 
 @dataclass(frozen=True)
 class Work:
-    """``parts`` tells which part of how many a task is; ``dry`` is the minute by which all that is done may be handled."""
+    """``parts`` tells which part of how many a task is; ``dry`` is the minute by which all that is done may be handled.
+
+    ``success`` is the chance that a print that a task starts comes out well, and ``lost`` the share of the run that a failed try costs.
+    """
 
     tasks: tuple[Task, ...]
     links: tuple[Link, ...]
     step_of: dict[str, Step]
     parts: dict[str, tuple[int, int]]
     dry: int = 0
+    success: Mapping[str, float] = field(default_factory=dict)
+    lost: float = 0.0
 
 
 def work_left(project: Project, rate: float, calendar: Calendar) -> Work:
@@ -52,12 +59,14 @@ def work_left(project: Project, rate: float, calendar: Calendar) -> Work:
                 chain.append(Link(names[i - 1], name))
         first[step.id], last[step.id] = names[0], names[-1]
     by_id = {s.id: s for s in project.steps}
-    for later, before in links(project.steps, keep_shut=True).items():
+    _machines(project, calendar, tasks, chain, first, last)
+    made = made_first(project)
+    for later, before in links(project.steps, keep_shut=True, made=made).items():
         if later not in first:
             continue
         for earlier in sorted(before):
             a, b = by_id[earlier], by_id[later]
-            waits = set(a.surfaces) & (set(b.surfaces) | set(b.closes)) or earlier in b.after
+            waits = set(a.surfaces) & (set(b.surfaces) | set(b.closes)) or earlier in b.after or earlier in made[later]
             lag = ceil(wait_h(a, b.dryness, brief) * 60) if waits else 0
             if earlier in last:
                 chain.append(Link(last[earlier], first[later], lag))
@@ -66,4 +75,32 @@ def work_left(project: Project, rate: float, calendar: Calendar) -> Work:
             if moment is not None:
                 task = tasks[first[later]]
                 tasks[task.id] = replace(task, release=max(task.release, calendar.minute_at(moment) + lag))
-    return Work(tuple(tasks.values()), tuple(chain), step_of, parts, dry)
+    tries = table("machines")["tries"]
+    files = {f.id: f for f in project.prints}
+    success = {last[i]: float(tries[files[s.file].difficulty]) for i in last if (s := by_id[i]).machine and s.file in files}
+    return Work(tuple(tasks.values()), tuple(chain), step_of, parts, dry, success, float(tries["lost"]))
+
+
+def _machines(
+    project: Project, calendar: Calendar, tasks: dict[str, Task], chain: list[Link], first: dict[str, str], last: dict[str, str]
+) -> None:
+    """Steps that start a machine take it until the next step of their file has cleared it; so does what was started and still runs."""
+    for step in project.steps:
+        if not step.machine:
+            continue
+        clear = next((s.id for s in project.steps if not s.done and step.file and s.file == step.file and step.id in s.after), None)
+        held = ceil(step.wait_h * 60)
+        if clear is not None and not step.done:
+            tasks[first[clear]] = replace(tasks[first[clear]], clears=last[step.id])
+        if not step.done:
+            tasks[last[step.id]] = replace(tasks[last[step.id]], holds=step.machine, held=held)
+            continue
+        moment = moment_done(project, step)
+        for other in project.steps:
+            if other.done or other.machine != step.machine:
+                continue
+            if clear is not None:
+                chain.append(Link(last[clear], first[other.id]))
+            elif moment is not None and not any(s.done and step.id in s.after for s in project.steps):
+                name = first[other.id]
+                tasks[name] = replace(tasks[name], release=max(tasks[name].release, calendar.minute_at(moment) + held))

@@ -178,8 +178,8 @@ class Field(Captioned):
             self._say(str(error))
             return
         self.edit.setModified(False)
-        self._commit(value)
         self.edit.setText(self._show(value))
+        self._commit(value)  # last: whoever takes the value says what is shown from now on
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.edit.isModified():

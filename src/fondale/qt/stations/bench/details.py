@@ -51,6 +51,8 @@ class Details(QWidget):
 
     def show_piece(self, piece: Piece, body: bool) -> None:
         """Offer what can be measured on it, and show what was."""
+        if self._piece is not None and self._piece.id != piece.id:
+            self.length.edit.clear()  # what was typed was meant for another
         self._piece = piece
         parts = list(table("body")["details"]) if body else []
         names = self.names()

@@ -9,8 +9,7 @@ from fondale.app.workers import Report
 from fondale.core.derived import JOBS
 from fondale.core.edits import EditError
 from fondale.core.edits.bringing import add_print, in_unit
-from fondale.core.edits.printing import print_steps
-from fondale.core.edits.steps import AddSteps
+from fondale.core.edits.printing import HandOver
 from fondale.core.lengths import FILE_UNITS
 from fondale.core.model import PRINTS
 from fondale.core.prints.cutting import KeyRule
@@ -121,8 +120,7 @@ class FileDesk(OnFile):
 
     def hand_over(self) -> None:
         """Put its steps into the running order."""
-        file, job = self.file, self.job()
-        if file is not None and job is not None:
-            steps = print_steps(self.session.project, file, job.process, job.hours, job.parts)
-            self.session.do(AddSteps(f"Steps for {file.name}", steps))
-            self.session.said.emit(f"{len(steps)} steps stand in the running order on Coats.")
+        file = self.file
+        if file is not None and self.session.do(HandOver(f"Steps for {file.name}", file.id)):
+            count = sum(s.file == file.id for s in self.session.project.steps)
+            self.session.said.emit(f"{count} steps stand in the running order on Coats, and follow this file.")

@@ -160,7 +160,8 @@ class RunningOrder(QWidget):
             if strong:
                 p.setFont(theme.font(11))
                 p.setPen(theme.text("slate"))
-                words = f"dry {cord.until:%a %H:%M}"
+                step = self._session.project.find(STEPS, cord.step)
+                words = f"{'dry' if step is not None and step.coat else 'until'} {cord.until:%a %H:%M}"
                 p.drawText(QRectF(self.width() - theme.px(86), b.y() + 1, theme.px(86), theme.px(15)), Qt.AlignmentFlag.AlignRight, words)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:

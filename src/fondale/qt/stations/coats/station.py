@@ -7,6 +7,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.app.actions import keyed
+from fondale.core.coats.conflicts import floats
 from fondale.core.coats.drying import bench_told, dries_told
 from fondale.core.derived import PLAN
 from fondale.core.edits import Remove, put
@@ -21,12 +22,14 @@ from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
 from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.how import HowButton
+from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, heading, line_of
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.stations.coats.order import RunningOrder
 from fondale.qt.stations.coats.rehearsal import Rehearsal
 from fondale.qt.stations.coats.samples import CoreSamples
+from fondale.qt.stations.coats.surface_ticket import SurfaceTicket
 
 DRYNESS: dict[Dryness, str] = {"touch": "touch dry", "next": "ready for a coat", "handle": "hard"}
 
@@ -83,6 +86,8 @@ class CoatsStation(Station):
         self.samples.surface_chosen.connect(self._choose_surface)
         self._sample_scroll = self._scrolled(self.samples)
         left.addWidget(self._sample_scroll, 1)
+        self.surface_ticket = SurfaceTicket(session)
+        left.addWidget(self.surface_ticket)
         right = QVBoxLayout()
         head, _note = heading("Running order")
         self.ready = HowButton()
@@ -144,6 +149,8 @@ class CoatsStation(Station):
 
     def _last_line(self) -> QHBoxLayout:
         self._dries = HowButton()
+        self._floats = Prose("note", "floats: the order may put it anywhere")
+        self.machine = Choice("runs on", [("", "no machine")], self._setter(lambda s: s.machine, "Machine"))
         self.finished = Field("done at", parse_moment, show_moment, self._setter(lambda s: s.finished, "When it was done"), 130)
         self.done = action("Done", self._toggle_done)
         self.remove = QPushButton("Remove")
@@ -151,11 +158,13 @@ class CoatsStation(Station):
         row = QHBoxLayout()
         row.setSpacing(16)
         row.addWidget(self._dries)
-        row.addStretch(1)
+        row.addWidget(self._floats, 1)
+        row.addStretch(0)
+        row.addWidget(self.machine)
         row.addWidget(self.finished)
         row.addWidget(self.done)
         row.addWidget(self.remove)
-        self._fields = (*self._ticket_fields, self.done, self.remove, self._dries)
+        self._fields = (*self._ticket_fields, self.done, self.remove, self._dries, self.machine, self.finished, self._floats)
         return row
 
     def _menu(self, caption: str, listing: Listing[Any], get: Callable[[Step], tuple[str, ...]]) -> QPushButton:
@@ -264,6 +273,7 @@ class CoatsStation(Station):
         self._cold.show_told(bench_told(project.brief))
 
     def _fill_ticket(self) -> None:
+        self.surface_ticket.refresh()
         step = self.step
         for widget in self._fields:
             widget.setVisible(step is not None)
@@ -271,13 +281,17 @@ class CoatsStation(Station):
         self._later_button.setVisible(step is not None)
         if step is None:
             return
+        machines = self.session.project.brief.machines
+        self.machine.set_options([("", "no machine"), *((m.id, m.name) for m in machines)])
         for field, value in (
             (self.step_name, step.name), (self.coat, step.coat), (self.tool, step.tool), (self.minutes, step.minutes),
             (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable), (self.waits, step.wait_h),
-            (self.finished, step.finished),
+            (self.finished, step.finished), (self.machine, step.machine),
         ):  # fmt: skip
             field.set_value(value)
         self.finished.setVisible(step.done)
+        self.machine.setVisible(step.work == "print" or bool(step.machine))
+        self._floats.setVisible(floats(self.session.project, step))
         project = self.session.project
         for button, caption, listing, ids in (
             (self.goes_on, "goes on", SURFACES, step.surfaces), (self.closes, "closes", SURFACES, step.closes),

@@ -1,0 +1,66 @@
+"""The ticket of the chosen surface: of which piece it is, how large, and whether it can be shut in."""
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from fondale.core.edits import Remove, put
+from fondale.core.model import SURFACES, Surface
+from fondale.core.words import digits
+from fondale.qt.furniture.columns import FieldGrid
+from fondale.qt.furniture.fields import Choice, Field, number, words
+from fondale.qt.furniture.rows import action
+from fondale.qt.session import Session
+
+T = TypeVar("T")
+
+
+class SurfaceTicket(QWidget):
+    """Its name, piece, area and inside; nothing while no surface is chosen."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        grid = FieldGrid(2)
+        self.surface_name = Field("surface", words(1, 120), str, self._setter(lambda s: s.name, "Rename")).caption_width(52)
+        self.piece = Choice("of", [("", "no piece")], self._setter(lambda s: s.piece, "Piece")).caption_width(36)
+        area = lambda v: f"{digits(v, 1)} cm²" if v is not None else ""  # noqa: E731
+        self.area = Field("area", number(0, 1e6, "cm²"), area, self._setter(lambda s: s.area_cm2, "Area")).caption_width(52)
+        self.inside = Choice("lies", [(False, "outside"), (True, "inside, can be shut")], self._setter(lambda s: s.inside, "Inside"))
+        self.inside.caption_width(36)
+        self.remove = action("Remove the surface", self._remove)
+        fields: list[QWidget] = [self.surface_name, self.piece, self.area, self.inside, self.remove]
+        grid.fill(fields)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(grid)
+        self.hide()
+
+    @property
+    def surface(self) -> Surface | None:
+        """The chosen surface; none before one was chosen."""
+        return self._session.project.find(SURFACES, self._session.selected.get(SURFACES, ""))
+
+    def _setter(self, get: Callable[[Surface], T], label: str) -> Callable[[T], None]:
+        def commit(value: T) -> None:
+            if self.surface is not None:
+                self._session.do(put(SURFACES.at(self.surface.id).then(get), value, f"{label}: {self.surface.name}"))
+
+        return commit
+
+    def _remove(self) -> None:
+        if self.surface is not None:
+            self._session.do(Remove(f"Remove “{self.surface.name}”", SURFACES, self.surface.id))
+
+    def refresh(self) -> None:
+        """Follow the chosen surface."""
+        surface, project = self.surface, self._session.project
+        self.setVisible(surface is not None)
+        if surface is None:
+            return
+        self.piece.set_options([("", "no piece"), *((p.id, p.name) for p in project.pieces)])
+        self.surface_name.set_value(surface.name)
+        self.piece.set_value(surface.piece)
+        self.area.set_value(surface.area_cm2)
+        self.inside.set_value(surface.inside)
