@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from fondale.core.edits.boxes import add_machine
 from fondale.core.edits.edit import Edit
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PRINTS, Piece, PrintFile, Project, Step
@@ -116,10 +117,7 @@ class HandOver(Edit):
     def done(self, project: Project) -> Project:
         file = project.get(PRINTS, self.file)
         if machine_of(project, file).id not in {m.id for m in project.brief.machines}:
-            machine = machine_of(project, file)
-            ident = new_id(machine.name, (m.id for m in project.brief.machines))
-            machine = machine.but(id=ident, name=as_name(machine.name))
-            project = project.but(brief=project.brief.but(machines=(*project.brief.machines, machine)))
+            project = add_machine(project, machine_of(project, file).row).done(project)
         return with_steps(project, file)
 
 
