@@ -17,7 +17,7 @@ from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind
 from fondale.core.troubles import Trouble
 from fondale.qt.stations.bench.shelf_page import ShelfPage
-from fondale.qt.stations.brief.sheet_page import SheetPage, parse_day
+from fondale.qt.stations.brief.sheet_page import SheetPage, parse_clock, parse_day
 from fondale.qt.stations.coats.samples import SAMPLE
 from fondale.qt.stations.coats.station import parse_minutes
 from tests.conftest import TODAY
@@ -412,6 +412,39 @@ def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     with pytest.raises(Trouble, match="year"):
         parse_day("2026-13-01")
     assert parse_day(" ") is None
+
+
+@pytest.mark.parametrize(
+    ("text", "minute"), [("19:30", 1170), ("19", 1140), ("7 pm", 1140), ("7.15pm", 1155), ("12 am", 0), ("12 pm", 720), ("23:00", 1380)]
+)
+def test_the_hour_of_the_evenings(text, minute):
+    assert parse_clock(text) == minute
+
+
+@pytest.mark.parametrize("text", ["", "x", "25", "7:75", "23:30", "-3", "13 pm pm"])
+def test_bad_hours_are_told(text):
+    with pytest.raises(Trouble, match="19:30"):
+        parse_clock(text)
+
+
+def test_days_off_go_by_ranges(desk, empty):
+    d = desk(empty)
+    d.refresh()
+    brief = d.station("brief").page_of(SheetPage)
+    d.type(brief.day_off.edit, "2026-12-24 to 2026-12-27")
+    assert [x.day for x in d.project.brief.days_off] == [24, 25, 26, 27]
+    d.type(brief.day_off.edit, "2026-12-26 to 2026-12-29")
+    assert [x.day for x in d.project.brief.days_off] == [24, 25, 26, 27, 28, 29]
+    d.type(brief.day_off.edit, "2026-12-25 to 2026-12-28")
+    assert [x.day for x in d.project.brief.days_off] == [24, 29]
+    d.type(brief.day_off.edit, "2026-12-27 to 2026-12-24")
+    assert "the earlier day first" in brief.day_off.error
+    d.key(Qt.Key.Key_Escape, on=brief.day_off.edit)
+    d.type(brief.begins.edit, "8 pm")
+    assert d.project.brief.evening_from == 20 * 60
+    assert brief.begins.edit.text() == "20:00"
+    d.window.undo()
+    assert d.project.brief.evening_from == 19 * 60
 
 
 def test_the_ribbon_sets_the_house_scale(desk, heron):

@@ -1,7 +1,8 @@
 """The brief sheet: what it is for, by when, on which evenings, within what."""
 
+import re
 from collections.abc import Callable
-from datetime import date
+from datetime import date, timedelta
 from functools import partial
 from typing import TypeVar
 
@@ -24,6 +25,7 @@ from fondale.qt.stations.brief.weeks import Weeks
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 CAPTION = 92
+LONGEST_OFF, LATEST_MIN = 366, 23 * 60
 T = TypeVar("T")
 
 
@@ -35,6 +37,28 @@ def parse_day(text: str) -> date | None:
         return date.fromisoformat(text.strip())
     except ValueError:
         raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
+
+
+def parse_days(text: str) -> tuple[date, ...]:
+    """A date, or a range as 2026-12-24 to 2026-12-27; nothing typed means none. Raises LengthError."""
+    first, *rest = (parse_day(part) for part in text.split(" to ")) if text.strip() else (None,)
+    if first is None:
+        return ()
+    last = rest[0] if rest and rest[0] is not None else first
+    if len(rest) > 1 or not first <= last <= first + timedelta(days=LONGEST_OFF):
+        raise LengthError(f"Write a range as 2026-12-24 to 2026-12-27, the earlier day first, at most {LONGEST_OFF} days.")
+    return tuple(first + timedelta(days=k) for k in range((last - first).days + 1))
+
+
+def parse_clock(text: str) -> int:
+    """The minute of the day: 19:30, 19, 7 pm. Raises LengthError."""
+    found = re.fullmatch(r"(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?", text.strip().lower())
+    hour, minute = (int(found[1]), int(found[2] or 0)) if found else (99, 0)
+    if found and found[3] and hour <= 12:
+        hour = hour % 12 + (12 if found[3] == "pm" else 0)
+    if hour * 60 + minute > LATEST_MIN or minute > 59:
+        raise LengthError("Write the hour as 19:30 or 7 pm, at the latest 23:00.")
+    return hour * 60 + minute
 
 
 class SheetPage(Page):
@@ -84,6 +108,14 @@ class SheetPage(Page):
         self.viewer = length_field("viewer", self._set_viewer, house, 90).caption_width(CAPTION)
         self.viewer.setToolTip("How tall the people are who look at it; the seats on Stage say more")
         grid.addWidget(self.viewer, 3, 0)
+        self.begins = Field(
+            "evenings from",
+            parse_clock,
+            lambda v: f"{v // 60}:{v % 60:02d}",
+            self._setter(lambda b: b.evening_from, "Hour of the evenings"),
+            56,
+        )
+        grid.addWidget(self.begins, 3, 1)
         column.addLayout(grid)
         column.addSpacing(10)
         row, _note = heading("What follows")
@@ -133,8 +165,9 @@ class SheetPage(Page):
         line = QHBoxLayout()
         self.deadline = Field("opens", parse_day, lambda v: v.isoformat() if v else "", self._setter(lambda b: b.deadline, "Deadline"), 92)
         self.deadline.edit.setPlaceholderText("2026-12-19")
-        self.day_off = Field("no bench on", parse_day, lambda v: "", self._toggle_day_off, 92)
-        self.day_off.edit.setPlaceholderText("date")
+        self.day_off = Field("no bench on", parse_days, lambda v: "", self._toggle_days_off, 92)
+        self.day_off.edit.setPlaceholderText("days")
+        self.day_off.edit.setToolTip("2026-12-24, or 2026-12-24 to 2026-12-27; typed again, it is a day at the bench again")
         line.addWidget(self.deadline)
         line.addWidget(self.day_off)
         column.addLayout(line)
@@ -165,12 +198,15 @@ class SheetPage(Page):
         seven = (values[0], values[1], values[2], values[3], values[4], values[5], values[6])
         self._setter(lambda b: b.evenings, f"Minutes on {DAYS[day]}")(seven)
 
-    def _toggle_day_off(self, day: date | None) -> None:
-        if day is None:
+    def _toggle_days_off(self, days: tuple[date, ...]) -> None:
+        if not days:
             return
-        off = set(self.session.project.brief.days_off)
-        label = f"Bench again on {day_words(day)}" if day in off else f"No bench on {day_words(day)}"
-        self._setter(lambda b: b.days_off, label)(tuple(sorted(off ^ {day})))
+        off, named = set(self.session.project.brief.days_off), day_words(days[0])
+        if len(days) > 1:
+            named += f" to {day_words(days[-1])}"
+        back = off.issuperset(days)
+        label = f"Bench again on {named}" if back else f"No bench on {named}"
+        self._setter(lambda b: b.days_off, label)(tuple(sorted(off - set(days) if back else off | set(days))))
 
     def refresh(self) -> None:
         """Follow the project."""
@@ -179,7 +215,7 @@ class SheetPage(Page):
         for field, value in (
             (self.piece, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm),
             (self.cap, brief.cap), (self.currency, brief.currency), (self.warmth, brief.bench_c), (self.damp, brief.bench_rh),
-            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.day_off, None),
+            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.day_off, ()), (self.begins, brief.evening_from),
         ):  # fmt: skip
             field.set_value(value)
         self.viewer.setVisible(bool(project.seats))
