@@ -41,7 +41,8 @@ def finished(project: Project, step: Step) -> datetime | None:
     if not days:
         return None
     day = max(days)
-    return datetime.combine(day, datetime.min.time()) + (project.brief.evening_from + project.brief.evenings[day.weekday()]) * MINUTE
+    minutes = project.brief.evenings[day.weekday()]
+    return datetime.combine(day, datetime.min.time()) + min(project.brief.evening_from + minutes, 24 * 60) * MINUTE
 
 
 def faults(project: Project, plan: Plan, today: date) -> list[str]:

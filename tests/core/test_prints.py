@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from fondale.core.edits import Add, EditError, Remove, apply, put
 from fondale.core.edits.printing import HandOver, RescalePieces, ScaleFiles
-from fondale.core.edits.steps import MarkDone
+from fondale.core.edits.steps import MarkDone, ReorderSteps
 from fondale.core.model import MACHINES, PIECES, PRINTS, PROJECT, STEPS, Cut, Machine, Measure, Piece, PrintFile, Step
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import balance
@@ -435,6 +435,19 @@ def test_a_print_hands_its_steps_to_coats_once_and_they_follow_it(empty):
     assert whole.steps == larger.steps
     many = apply(larger, put(PRINTS.at("f").then(lambda f: f.count), 3, "Copies"))
     assert many.steps[0].name == "Print Crane, 3 times"
+    # Whatever else the maker set on its steps, and where they stand, stays.
+    own = apply(
+        many, put(STEPS.at(steps[1].id).then(lambda s: s.note), "Fresh alcohol", "Note"),
+        put(STEPS.at(steps[0].id).then(lambda s: s.after), ("paint",), "After"),
+        put(STEPS.at("paint").then(lambda s: s.after), (), "First"), ReorderSteps("Order", ("paint", *(s.id for s in steps))),
+    )  # fmt: skip
+    moved = apply(own, ScaleFiles("Scale", ("f",), 150.0))
+    assert [s.id for s in moved.steps] == [s.id for s in own.steps]
+    assert (moved.steps[1].after, moved.steps[2].note) == (("paint",), "Fresh alcohol")
+    assert moved.steps[1].wait_h != own.steps[1].wait_h
+    # A thousand of them take no more than a step can.
+    crowd = apply(many, put(PRINTS.at("f").then(lambda f: f.count), 1000, "Copies"), ScaleFiles("Scale", ("f",), 400.0))
+    assert max(m for s in crowd.steps for m in s.minutes) == 10_000
     # What was begun stays as it was; what is removed takes its steps along.
     begun = apply(larger, MarkDone("Done", (larger.steps[0].id,), True))
     assert apply(begun, ScaleFiles("Scale", ("f",), 100.0)).steps == begun.steps

@@ -1,11 +1,9 @@
 """Drying at the bench: t = t20 x 2^((20 - T) / 10), and a factor for damp air on water-borne coats (common practice)."""
 
-from datetime import datetime, time, timedelta
-
 import numpy as np
 
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import Brief, Project, Step
+from fondale.core.model import Brief, Step
 from fondale.core.words import digits
 from fondale.knowledge import table
 
@@ -29,17 +27,6 @@ def wait_h(step: Step, dryness: str, brief: Brief) -> float:
     if row is None:
         return step.wait_h
     return max(step.wait_h, float(row["dry_h"][DRYNESS[dryness]]) * drying_factor(step.coat, brief.bench_c, brief.bench_rh))
-
-
-def moment_done(project: Project, step: Step) -> datetime | None:
-    """When a step was done: its own moment, or the end of the evening of the page that tells of it; None where nobody knows."""
-    if step.finished is not None:
-        return step.finished
-    day = max((p.day for p in project.pages if step.id in p.done), default=None)
-    if day is None:
-        return None
-    minutes = project.brief.evening_from + project.brief.evenings[day.weekday()]
-    return datetime.combine(day, time()) + timedelta(minutes=minutes)
 
 
 def too_cold(step: Step, brief: Brief) -> float | None:

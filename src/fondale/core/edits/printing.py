@@ -1,6 +1,6 @@
 """Edits of the print shop: sizes that follow a file, families, and the steps that a print hands to Coats."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Sequence, Set
 from dataclasses import dataclass
 from typing import Any
 
@@ -8,7 +8,7 @@ from fondale.core.edits.boxes import add_machine
 from fondale.core.edits.edit import Edit
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PRINTS, Piece, PrintFile, Project, Step
-from fondale.core.model.coats import Work
+from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H, Work
 from fondale.core.model.prints import Vector
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
@@ -83,12 +83,13 @@ def print_steps(file: PrintFile, machine: str, job: PrintJob, ids: Sequence[str]
     out: list[Step] = []
 
     def add(name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str, runs_on: str = "") -> None:
+        low, likely, high = (min(m, MOST_MINUTES) for m in minutes)
         ident = free.pop(0) if free else new_id(f"{file.id} {name}", used)
         used.append(ident)
         after = (out[-1].id,) if out else ()
         out.append(
             Step(
-                id=ident, name=as_name(name), work=work, minutes=minutes, wait_h=wait, caution=caution, tool="hand", after=after,
+                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand", after=after,
                 file=file.id, machine=runs_on,
             )
         )  # fmt: skip
@@ -122,20 +123,36 @@ class HandOver(Edit):
 
 
 def with_steps(project: Project, file: PrintFile) -> Project:
-    """The project with the steps of a file as they follow from it now."""
+    """The project with the steps of a file as they follow from it now, each in its place.
+
+    Names, minutes, hours, cautions and machine follow; whatever else the maker set on a step stays.
+    """
     mine = [s for s in project.steps if s.file == file.id]
-    begun = [s for s in mine if s.done]
-    left = [s.id for s in mine if not s.done]
-    taken = [s.id for s in project.steps if s.id not in left]
+    begun, left = [s.id for s in mine if s.done], {s.id: s for s in mine if not s.done}
     machine = machine_of(project, file).id
     runs_on = machine if any(m.id == machine for m in project.brief.machines) else ""
-    ids = [*(s.id for s in begun), *left]
-    fresh = print_steps(file, runs_on, job_of(project, file), ids, taken)[len(begun) :]
-    at = next((k for k, s in enumerate(project.steps) if s.id in left), 0)
-    kept = [s for s in project.steps if s.id not in left]
-    at -= sum(s.id in left for s in project.steps[:at])
-    whole = project.but(steps=(*kept[:at], *fresh, *kept[at:]))
-    return tied_up(whole)
+    made = print_steps(file, runs_on, job_of(project, file), [*begun, *left], (s.id for s in project.steps))[len(begun) :]
+    own = {s.id for s in made} | {s.id for s in mine}
+    fresh = {s.id: _following(left[s.id], s, own) if s.id in left else s for s in made}
+    new = [s for s in made if s.id not in left]
+    last = max((k for k, s in enumerate(project.steps) if s.file == file.id), default=-1)
+    out: list[Step] = [*new] if last < 0 else []
+    for k, step in enumerate(project.steps):
+        if step.id not in left:
+            out.append(step)
+        elif step.id in fresh:
+            out.append(fresh[step.id])
+        if k == last:
+            out += new
+    return tied_up(project.but(steps=tuple(out)))
+
+
+def _following(old: Step, new: Step, own: Set[str]) -> Step:
+    """A step as its file makes it now, with all that the maker set on it; ``own`` are the steps of the file."""
+    after = (*new.after, *(i for i in old.after if i not in own))
+    return old.but(
+        name=new.name, work=new.work, minutes=new.minutes, wait_h=new.wait_h, caution=new.caution, machine=new.machine, after=after
+    )
 
 
 def follow(before: Project, after: Project) -> Project:

@@ -6,7 +6,8 @@ from pydantic import Field, NaiveDatetime
 
 from fondale.core.model.base import CautionKey, CoatKey, Id, Model, Name, Names, Rgb, Text
 
-Minutes = Annotated[float, Field(gt=0, le=10_000)]
+MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
+Minutes = Annotated[float, Field(gt=0, le=MOST_MINUTES)]
 Dryness = Literal["touch", "next", "handle"]
 Work = Literal["build", "print", "paint", "weather", "wire", "test"]
 Tool = Literal["hand", "brush", "airbrush", "spray can", "iron"]
@@ -26,9 +27,10 @@ class Surface(Model):
 class Step(Model):
     """One piece of work. Its place in the project's list is the maker's intended order.
 
-    ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow. ``finished`` is when a step
-    that is done was done, at the bench's own clock: what dries or cures goes on from there. ``file`` is the file of the print shop that it belongs to; ``machine``
-    runs for ``wait_h`` once the hands have started it, and is taken until the next step of that file has cleared it.
+    ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
+    ``finished``: when a step that is done was done, by the clock of the bench; what dries or cures goes on from there.
+    ``file``: the file of the print shop that it belongs to. ``machine``: it runs for ``wait_h`` once the hands have started it, and is
+    taken until the next step of that file has cleared it.
     """
 
     id: Id
@@ -44,7 +46,7 @@ class Step(Model):
     tool: Tool = "brush"
     dryness: Dryness = "next"
     splittable: bool = False
-    wait_h: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    wait_h: Annotated[float, Field(ge=0, le=MOST_WAIT_H)] = 0.0
     caution: CautionKey = ""
     done: bool = False
     finished: NaiveDatetime | None = None

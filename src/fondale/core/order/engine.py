@@ -256,8 +256,8 @@ def _place(
         if task.id in done:
             return True
         waiting = open_on.get(task.holds) if task.holds else None
-        if task.id in underway:
-            raise NoPlan("A machine would have to be cleared by a step that waits for what it is to do next.")
+        if task.id in underway:  # a machine that is cleared only after what it is to do next: not in this order
+            return False
         underway.add(task.id)
         if waiting is not None and not _first(waiting):
             return False

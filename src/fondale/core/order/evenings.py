@@ -12,6 +12,13 @@ from fondale.core.model import Brief
 DAY_MIN = 24 * 60
 
 
+def evening_on(brief: Brief, day: date) -> tuple[int, int]:
+    """First and last minute at the bench on a day, from midnight; no evening runs past midnight."""
+    minutes = brief.evenings[day.weekday()]
+    start = min(brief.evening_from, DAY_MIN - minutes)
+    return start, start + minutes
+
+
 @dataclass(frozen=True)
 class Calendar:
     """Evenings as (start, end) minutes since ``origin`` 00:00, in order."""
@@ -44,10 +51,8 @@ def calendar_of(brief: Brief, today: date, days: int = 730, spent: float = 0.0) 
     windows = []
     for k in range(days):
         day = origin + timedelta(days=k)
-        minutes = brief.evenings[day.weekday()]
-        if minutes > 0 and day not in off:
-            start = k * DAY_MIN + min(brief.evening_from, DAY_MIN - minutes)
-            used = min(minutes, ceil(spent)) if day == today else 0
-            if used < minutes:
-                windows.append((start + used, start + minutes))
+        start, end = evening_on(brief, day)
+        start += ceil(spent) if day == today else 0
+        if start < end and day not in off:
+            windows.append((k * DAY_MIN + start, k * DAY_MIN + end))
     return Calendar(origin, tuple(windows))

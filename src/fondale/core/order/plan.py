@@ -110,7 +110,10 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
             )
         hint = in_turn(order, work.links, calendar.windows)
         if hint is None:
-            return _troubled(empty, "The work does not fit into two years of such evenings.")
+            return _troubled(
+                empty,
+                "In this order the work does not fit into two years of such evenings, or a machine waits to be cleared by what waits for it.",
+            )
         horizon = max(hint[t.id] + t.minutes + t.tail for t in work.tasks) + 1
         windows = [w for w in calendar.windows if w[0] <= horizon]
         found = schedule(work.tasks, work.links, {"hands": 1}, windows, horizon, hint, effort, True, progress)

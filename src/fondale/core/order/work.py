@@ -2,13 +2,14 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from datetime import datetime, time, timedelta
 from math import ceil
 
 from fondale.core.coats.conflicts import links, made_first
-from fondale.core.coats.drying import moment_done, wait_h
+from fondale.core.coats.drying import wait_h
 from fondale.core.model import Project, Step
 from fondale.core.order.engine import Link, Task
-from fondale.core.order.evenings import Calendar
+from fondale.core.order.evenings import Calendar, evening_on
 from fondale.knowledge import table
 
 PART_MIN = 45
@@ -29,6 +30,14 @@ class Work:
     dry: int = 0
     success: Mapping[str, float] = field(default_factory=dict)
     lost: float = 0.0
+
+
+def moment_done(project: Project, step: Step) -> datetime | None:
+    """When a step was done: its own moment, or the end of the evening of the page that tells of it; None where nobody knows."""
+    if step.finished is not None:
+        return step.finished
+    day = max((p.day for p in project.pages if step.id in p.done), default=None)
+    return datetime.combine(day, time()) + timedelta(minutes=evening_on(project.brief, day)[1]) if day is not None else None
 
 
 def work_left(project: Project, rate: float, calendar: Calendar) -> Work:
