@@ -16,6 +16,8 @@ from fondale.core.order.work import Work, work_left
 from fondale.core.progress import Progress, Quiet
 from fondale.core.words import day_words, digits, hours_words, odds_words
 
+NO_ODDS = "No odds: the order cannot be kept as it stands; Coats says why."
+
 
 @dataclass(frozen=True)
 class Item:
@@ -218,8 +220,8 @@ def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
                 f" {digits(1 / MISSED, 0)} is missed; times between least and most, pace and drying vary.\n{spread_words(plan)}"
                 f"\nReady before the day: {round(plan.odds * RUNS)} ÷ {RUNS}"
             )
-        elif days > 0:
-            formula += "\nNo odds: the order cannot be kept as it stands; Coats says why."
+        else:
+            formula += f"\n{NO_ODDS}"
     return Told(text, How("The date", formula, said, f"running order by CP-SAT; times by PERT, {cite('pert1959')}"))
 
 

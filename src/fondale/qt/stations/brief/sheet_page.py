@@ -13,7 +13,7 @@ from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
 from fondale.core.lengths import LengthError
 from fondale.core.model import PROJECT, SEATS, Brief
-from fondale.core.order.plan import spread_words
+from fondale.core.order.plan import NO_ODDS, spread_words
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
@@ -141,7 +141,10 @@ class SheetPage(Page):
                 spare = (brief.deadline - plan.finish.date()).days
                 line += f", {spare} days before it opens" if spare > 0 else ", too late for the date"
             said.append(line + f": {len(plan.evenings)} evenings at the bench.")
-            said += [spread_words(plan)] if plan.half is not None else []
+            if plan.half is not None:
+                said.append(spread_words(plan))
+            elif brief.deadline and plan.odds is None:
+                said.append(NO_ODDS)
             names = {s.id: s.name for s in project.steps}
             deciding = [names[i].lower() for i in plan.deciding if i in names]
             if deciding:
