@@ -138,7 +138,9 @@ class CoatsStation(Station):
         self.closes = self._menu("closes", SURFACES, lambda s: s.closes)
         self.tests = self._menu("tests", LAMPS, lambda s: s.tests)
         self.after = self._menu("after", STEPS, lambda s: s.after)
-        self.waits = Field("waits", number(0, MOST_WAIT_H, "h"), lambda v: f"{digits(v, 1)} h", self._setter(lambda s: s.wait_h, "Waiting"), 76)
+        self.waits = Field(
+            "waits", number(0, MOST_WAIT_H, "h"), lambda v: f"{digits(v, 1)} h", self._setter(lambda s: s.wait_h, "Waiting"), 76
+        )
         self.waits.caption_width(56).setToolTip("Hours that go on by themselves afterwards: a cure, a printer")
         self._ticket_fields: list[QWidget] = [
             self.step_name, self.coat, self.tool, self.minutes, self.goes_on, self.work, self.dryness, self.split,
