@@ -2,9 +2,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, links, missing
+from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, missing
 from fondale.core.coats.drying import drying_factor, too_cold, wait_h
 from fondale.core.coats.kinds import is_ageing, is_colour, is_glue, usual
+from fondale.core.coats.links import chain_of, links
 from fondale.core.coats.stack import core_sample, film_um, layer_of
 from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps
@@ -71,7 +72,7 @@ def test_core_samples_are_bottom_to_top(empty):
 def test_a_late_step_is_found_and_moved_before_the_closing_one(empty):
     project = build(empty, step("paint", "out", "acrylic"), step("roof", closes="in"), step("fog", "in", "fog"))
     (found,) = access_conflicts(project)
-    assert (found.closing, found.late, found.surfaces) == ("roof", ("fog",), ("in",))
+    assert (found.closing, found.late, found.shut) == ("roof", ("fog",), ("in",))
     assert found.order == ("paint", "fog", "roof")
     assert found.words == "Move “fog” before “roof”"
     mended = apply(project, ReorderSteps(found.words, found.order))
@@ -108,9 +109,16 @@ def test_a_closing_step_that_is_needed_first_cannot_be_passed(empty):
     assert found.order == ()
 
 
+def test_what_is_shut_already_cannot_be_worked_on_and_no_order_mends_it(empty):
+    for steps in (
+        (step("roof", closes="in", done=True), step("fog", "in", "fog")),
+        (step("fog", "in", "fog"), step("roof", closes="in", done=True)),
+    ):
+        (found,) = access_conflicts(build(empty, *steps))
+        assert (found.closing, found.late, found.order) == ("roof", ("fog",), ())
+
+
 def test_done_steps_raise_no_conflict(empty):
-    project = build(empty, step("roof", closes="in", done=True), step("fog", "in", "fog"))
-    assert access_conflicts(project) == ()
     project = build(empty, step("roof", closes="in"), step("fog", "in", "fog", done=True))
     assert access_conflicts(project) == ()
 
@@ -130,18 +138,19 @@ def test_mends_mend_and_break_nothing_else(empty, rows):
         assert again == []
         before, after = [s.id for s in project.steps], [s.id for s in mended.steps]
         assert sorted(before) == sorted(after)
-        for later, earlier_set in links(project.steps).items():
+        for later, earlier_set in links(project.steps, chain_of(project)).items():
             for earlier in earlier_set:
                 assert after.index(earlier) < after.index(later)
 
 
 def test_surfaces_keep_the_order_of_their_coats(empty):
     steps = (step("p", "out"), step("q", "in"), step("c", "out in"), step("roof", closes="in"), step("late", "in"))
-    before = links(steps)
+    chain = chain_of(empty.but(steps=steps))
+    before = links(steps, chain)
     assert before["c"] == {"p", "q"}
     assert before["roof"] == {"q", "c"}
     assert "roof" not in before["late"]
-    assert "roof" in links(steps, keep_shut=True)["late"]
+    assert "roof" in links(steps, chain, keep_shut=True)["late"]
 
 
 @pytest.mark.parametrize(

@@ -10,12 +10,15 @@ from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.diary.pace import PRIOR_MIN, ledger, pace
 from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import Brief, Page, Step, Surface
-from fondale.core.order.engine import Link, NoPlan, Task, pull_forward, schedule
+from fondale.core.model import Brief, Join, Lamp, Page, Piece, Setup, Step, String, Surface, Tie
+from fondale.core.model.shapes import Box
+from fondale.core.order.engine import schedule
 from fondale.core.order.evenings import DAY_MIN, calendar_of
 from fondale.core.order.odds import pert
+from fondale.core.order.place import Placer
 from fondale.core.order.plan import make_plan
-from fondale.core.order.work import PART_MIN, work_left
+from fondale.core.order.tasks import Bench, Link, NoPlan, Task
+from fondale.core.order.work import PARTS_MIN, work_left
 from fondale.core.prints.jobs import job_of
 from tests.conftest import tries
 
@@ -79,7 +82,7 @@ def test_work_stays_inside_its_evening(empty):
     parts = [i for e in made.evenings for i in e.items if i.step == "long"]
     assert sum(i.minutes for i in parts) == 200
     assert [i.part for i in sorted(parts, key=lambda i: i.start)] == list(range(1, len(parts) + 1))
-    assert max(i.minutes for i in parts) <= PART_MIN
+    assert max(i.minutes for i in parts) <= PARTS_MIN[1]
 
 
 def test_a_step_longer_than_any_evening_is_told(empty):
@@ -115,7 +118,7 @@ def test_tools_are_brought_out_as_seldom_as_the_date_allows(empty):
     steps = []
     for i in range(4):
         steps += [step(f"air{i}", 15, f"a{i}", tool="airbrush"), step(f"hand{i}", 15, f"b{i}")]
-    made = make_plan(project(empty, *steps), TODAY)
+    made = make_plan(project(empty, *steps, brief=BRIEF.but(airbrush=Setup())), TODAY)
     evenings = {e.day for e in made.evenings for i in e.items if i.step.startswith("air")}
     assert len(made.evenings) == 2
     assert len(evenings) == 1
@@ -160,11 +163,10 @@ def test_the_ledger_adds_up(heron):
     assert book.cap == 150
 
 
-def test_the_demo_says_its_date_and_proves_it(heron, today):
+def test_the_demo_says_its_date_and_how_much_sooner_it_could_be(heron, today):
     made = make_plan(heron, today)
-    assert made.proven
-    assert made.earliest_bound == made.finish
-    assert made.finish < datetime(2026, 12, 19)
+    assert made.earliest_bound <= made.finish < datetime(2026, 12, 19)
+    assert made.sooner <= 1
     assert made.chain
     # Its kiosk is glazed before its inside is painted: no odds until that is mended.
     assert made.odds is made.half is made.ninety is None
@@ -195,7 +197,7 @@ def test_pulling_forward_keeps_all_rules_and_makes_nothing_later(rows, gap):
     tasks = [Task(f"t{i}", m, {"hands": 1}, True, 0, "airbrush" if air else "") for i, (m, air) in enumerate(rows)]
     links = [Link(f"t{i}", f"t{i + 1}", 50) for i in range(0, len(rows) - 1, 2)]
     starts = {t.id: windows[(i + 1) * (gap + 1)][0] + 5 for i, t in enumerate(tasks)}
-    found = pull_forward(tasks, links, windows, starts)
+    found = Placer(tasks, links, Bench(windows)).place(sorted(tasks, key=lambda t: starts[t.id])).starts
     assert all(found[t.id] <= starts[t.id] for t in tasks)
     spans = sorted((found[t.id], found[t.id] + t.minutes) for t in tasks)
     assert all(a[1] <= b[0] for a, b in pairwise(spans))
@@ -225,3 +227,113 @@ def test_sampled_minutes_have_the_mean_of_pert(empty):
     assert sample.min() >= 10
     assert sample.max() <= 60
     assert np.isfinite(sample).all()
+
+
+def evenings_of(made):
+    return {i.step: e.day for e in made.evenings for i in e.items}
+
+
+def starts_of(made):
+    return {i.step: i.start for e in made.evenings for i in e.items}
+
+
+def test_setting_up_rinsing_and_cleaning_take_their_minutes(empty):
+    # 60 min: 8 to bring it out, 10 to clean it and 3 to rinse leave 39, so two coats of 20 min need two evenings.
+    coats = [step(f"c{i}", 20, f"f{i}", tool="airbrush") for i in range(2)]
+    made = make_plan(project(empty, *coats), TODAY)
+    assert [[i.minutes for i in e.items] for e in made.evenings] == [[23], [23]]
+    assert [e.used for e in made.evenings] == [41, 41]
+    assert made.evenings[0].tools == (("airbrush", 18),)
+    assert make_plan(project(empty, step("c", 50, tool="airbrush")), TODAY).trouble.startswith("“c” takes 71 min, 18 of them to set up")
+
+
+def test_steps_that_are_tied_follow_as_they_are_told(empty):
+    long = [step(f"x{i}", 25) for i in range(6)]
+    first = step("first", 20, "s", coat="acrylic")
+    for tie, gap in (
+        (Tie(step="first", kind="at once"), (0, 0)),
+        (Tie(step="first", kind="within", hours=0.5), (0, 30)),
+        (Tie(step="first", kind="not before", hours=50), (3000, None)),
+    ):
+        made = make_plan(project(empty, *long[:3], first, *long[3:], step("second", 20, "s", dryness="wet", ties=(tie,))), TODAY)
+        at = starts_of(made)
+        minutes = (at["second"] - at["first"]).total_seconds() / 60 - 20
+        assert made.unkept == ()
+        assert gap[0] <= minutes
+        assert gap[1] is None or minutes <= gap[1]
+    made = make_plan(project(empty, first, *long, step("second", 20, ties=(Tie(step="first", kind="together"),))), TODAY)
+    assert evenings_of(made)["first"] == evenings_of(made)["second"]
+    made = make_plan(project(empty, step("a", not_on=(TODAY, date(2026, 11, 24)))), TODAY)
+    assert evenings_of(made)["a"] == date(2026, 11, 25)
+
+
+def test_a_tie_that_cannot_be_kept_is_told_and_left_out(empty):
+    first = step("first", 20, "s", coat="enamel")
+    made = make_plan(project(empty, first, step("second", 20, "s", ties=(Tie(step="first", kind="within", hours=2),))), TODAY)
+    (left,) = made.unkept
+    assert left.why == "“second” within 2 h 00 after “first” cannot be kept: it may go on only 24 h 00 after that."
+    assert left.wet
+    assert made.odds is None
+    assert set(starts_of(made)) == {"first", "second"}
+    for second, why in (
+        (step("second", 50, ties=(Tie(step="first", kind="at once"),)), "both take 70 min and the longest evening has 60"),
+        (step("second", 50, ties=(Tie(step="first", kind="together"),)), "both take 70 min and the longest evening has 60"),
+    ):
+        assert why in make_plan(project(empty, first, second), TODAY).unkept[0].why
+    wet = step("second", 20, "s", dryness="wet", ties=(Tie(step="first", kind="within", hours=2),))
+    both = [first, wet, step("third", 35, after=("first",), ties=(Tie(step="second", kind="together"),))]
+    (left,) = make_plan(project(empty, *both), TODAY).unkept  # 75 minutes in an evening of 60: one of them has to go
+    assert "no evening holds it" in left.why
+    done = step("first", 20, done=True, finished=datetime(2026, 11, 22, 20))
+    (left,) = make_plan(project(empty, done, step("second", ties=(Tie(step="first", kind="within", hours=2),))), TODAY).unkept
+    assert "was done on Sun 22 Nov at 20:00" in left.why
+
+
+def test_nothing_is_tested_before_it_is_wired_nor_joined_while_it_is_wet(empty):
+    lamp, string = Lamp(id="l", name="L", x=0, y=0, z=0), String(id="w", name="W", supply="u", lamps=("l",))
+    for wire in (step("wire", work="wire", wires=("l",)), step("wire", work="wire", strings=("w",))):
+        at = starts_of(
+            make_plan(project(empty, step("test", work="test", tests=("l",)), wire).but(lamps=(lamp,), strings=(string,)), TODAY)
+        )
+        assert at["wire"] < at["test"]
+    box = Box(width=5, depth=5, height=5)
+    pieces = (Piece(id="a", name="A", shape=box), Piece(id="b", name="B", shape=box))
+    glued = project(empty, step("paint", surfaces="f", coat="enamel"), step("glue", work="build", joints=("j",)))
+    glued = glued.but(pieces=pieces, joins=(Join(id="j", name="J", pieces=("a", "b")),), surfaces=(Surface(id="f", name="F", piece="a"),))
+    at = starts_of(make_plan(glued, TODAY))
+    assert (at["glue"] - at["paint"]).total_seconds() >= 48 * 3600  # enamel bears a hand after two days: the table of coats
+
+
+def test_a_part_of_a_piece_is_painted_with_it(empty):
+    box = Box(width=5, depth=5, height=5)
+    pieces = (Piece(id="lorry", name="Lorry", shape=box), Piece(id="bed", name="Bed", shape=box, part_of="lorry"))
+    both = project(empty, step("prime", surfaces="f", coat="enamel"), step("dust", pieces=("lorry",))).but(
+        pieces=pieces, surfaces=(Surface(id="f", name="F", piece="bed"),)
+    )
+    at = starts_of(make_plan(both, TODAY))
+    assert (at["dust"] - at["prime"]).total_seconds() >= 24 * 3600
+
+
+def test_what_is_half_done_stays_half_done(empty):
+    pages = (Page(id="p", day=date(2026, 11, 20), minutes=30, begun={"a": 25.0}),)
+    half = project(empty, step("a", 40), step("b", 10)).but(pages=pages)
+    made = make_plan(half, TODAY)
+    assert {i.step: i.minutes for e in made.evenings for i in e.items} == {"a": 15, "b": 10}
+    assert pace(half) == 1.0  # nothing was finished
+    done = half.but(steps=(half.steps[0].but(done=True), half.steps[1]), pages=(*pages, Page(id="q", day=TODAY, minutes=30, done=("a",))))
+    assert pace(done) == pytest.approx((55 + PRIOR_MIN) / (40 + PRIOR_MIN))
+
+
+def test_parts_of_a_long_step_follow_the_evenings(empty):
+    for evenings, most in (((20,) * 7, 20), ((60,) * 7, 60), ((50, 100, 50, 100, 0, 0, 0), 50)):
+        made = make_plan(project(empty, step("long", 300, splittable=True), brief=BRIEF.but(evenings=evenings)), TODAY)
+        sizes = [i.minutes for e in made.evenings for i in e.items]
+        assert sum(sizes) == 300
+        assert max(sizes) <= most
+        assert sum(e.minutes - e.used for e in made.evenings[:-1]) == 0
+
+
+def test_a_pace_that_outgrows_the_evening_is_told(empty):
+    slow = Page(id="p", day=TODAY, minutes=720, done=("done",))
+    base = project(empty, step("done", 240, done=True), step("next", 50)).but(pages=(slow,))
+    assert "“next” takes 100 min at your pace of 2 and the longest evening has 60" in make_plan(base, TODAY).trouble

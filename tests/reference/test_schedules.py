@@ -5,7 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from fondale.core.order.engine import Link, Task, schedule
+from fondale.core.order.engine import schedule
+from fondale.core.order.tasks import Link, Task
 
 DATA = Path(__file__).parent / "data"
 

@@ -84,9 +84,12 @@ def _bench(project: Project) -> Key:
 
 
 def _order(project: Project) -> Key:
-    """The steps, what they work on, and of which files that is made."""
-    made_of = tuple((p.id, p.shape.file) for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file)
-    return project.steps, project.surfaces, made_of, project.brief.rules.order
+    """The steps, what they work on, and of which files, parts and machines that is made."""
+    made_of = tuple((p.id, p.part_of, p.shape.file if isinstance(p.shape, Mesh) else "") for p in project.pieces)
+    built_in = tuple((m.id, m.piece) for m in project.lamps if m.piece)
+    hung, joined = tuple((s.id, s.lamps) for s in project.strings), tuple((j.id, j.pieces) for j in project.joins)
+    shop = tuple((f.id, f.beside) for f in project.prints), tuple((m.id, m.row) for m in project.brief.machines)
+    return project.steps, project.surfaces, made_of, built_in, hung, joined, shop, project.brief.rules.order
 
 
 # Bench and Brief.
@@ -327,7 +330,7 @@ def _plan(at: Reckoning) -> "Plan":
 
 def _time(project: Project, look: Look) -> Key:
     brief = project.brief
-    when = brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off
+    when = brief.start, brief.deadline, brief.evenings, brief.evening_from, brief.days_off, brief.airbrush, brief.spray_can
     tries = tuple((f.id, f.difficulty) for f in project.prints)
     return _order(project), when, _bench(project), project.pages, tries, look.today
 

@@ -26,7 +26,7 @@ def _on_cells(project: Project, supply: str) -> bool:
 
 
 def _order(project: Project, rule: str) -> str:
-    found = astray(project.steps, rule)
+    found = astray(project, rule)
     if found is None:
         return "The steps keep to it." if project.steps else "No steps yet."
     (early, late), _mended = found

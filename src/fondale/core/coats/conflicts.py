@@ -1,12 +1,12 @@
 """Order conflicts: access, chemistry, what is missing; and the least change of order that mends access."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
+from fondale.core.coats.links import Chain, chain_of, links, reached, shut_by
 from fondale.core.coats.stack import core_sample
 from fondale.core.model import SURFACES, Project, Step
-from fondale.core.model.shapes import Mesh
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.knowledge import table
@@ -14,11 +14,11 @@ from fondale.knowledge import table
 
 @dataclass(frozen=True)
 class Access:
-    """Steps that need surfaces which ``closing`` has shut; ``order`` is the mended order of ids (empty: none)."""
+    """Steps that need what ``closing`` shuts: ``shut`` are ids of faces and lamps; ``order`` is the mended order of ids (empty: none)."""
 
     closing: str
     late: tuple[str, ...]
-    surfaces: tuple[str, ...]
+    shut: tuple[str, ...]
     order: tuple[str, ...]
     moved: tuple[str, ...]
     words: str
@@ -45,46 +45,6 @@ class Missing:
     lamps: tuple[str, ...] = ()
 
 
-def made_first(project: Project) -> dict[str, set[str]]:
-    """For each step on a surface of printed pieces the steps that make these: what is not printed and cleaned yet cannot be painted.
-
-    With the house rule that all is joined before it is painted, joining counts too.
-    """
-    pieces = {p.id: p.shape.file for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file}
-    file_of = {s.id: pieces[s.piece] for s in project.surfaces if s.piece in pieces}
-    makes: dict[str, set[str]] = {}
-    for step in project.steps:
-        if step.file and (step.work == "print" or project.brief.rules.order == "whole"):
-            makes.setdefault(step.file, set()).add(step.id)
-    out: dict[str, set[str]] = {}
-    for step in project.steps:
-        files = {file_of[s] for s in step.surfaces if s in file_of} - {step.file}
-        out[step.id] = {i for f in files for i in makes.get(f, ())}
-    return out
-
-
-def floats(project: Project, step: Step) -> bool:
-    """Whether a step hangs on nothing: it works on nothing, waits for nothing, and nothing waits for it."""
-    alone = not (step.surfaces or step.closes or step.tests or step.after or step.file)
-    return alone and not any(step.id in s.after for s in project.steps)
-
-
-def links(steps: tuple[Step, ...], keep_shut: bool = False, made: Mapping[str, set[str]] | None = None) -> dict[str, set[str]]:
-    """For each step the steps that must come before it, as the maker's order means it.
-
-    Steps on one surface keep their order; ``after`` is kept; what a step closes is worked on before it; so is what ``made`` tells.
-    With ``keep_shut``, steps listed after the closing one stay after it, reachable or not.
-    """
-    before: dict[str, set[str]] = {s.id: {a for a in s.after if a != s.id} | (made or {}).get(s.id, set()) for s in steps}
-    known = set(before)
-    for i, later in enumerate(steps):
-        for earlier in steps[:i]:
-            shared = set(earlier.surfaces) & (set(later.surfaces) | set(later.closes))
-            if shared or (keep_shut and set(earlier.closes) & set(later.surfaces)):
-                before[later.id].add(earlier.id)
-    return {k: v & known for k, v in before.items()}
-
-
 def _closure(start: Iterable[str], way: dict[str, set[str]]) -> set[str]:
     """Everything reachable from ``start`` along ``way``, without the start itself unless it is reached."""
     found: set[str] = set()
@@ -98,23 +58,25 @@ def _closure(start: Iterable[str], way: dict[str, set[str]]) -> set[str]:
 
 
 def access_conflicts(project: Project) -> tuple[Access, ...]:
-    """For each closing step the later steps that need what it closes, with the shortest mend."""
-    steps, out, made = project.steps, [], made_first(project)
+    """For each closing step the later steps that need what it closes, with the shortest mend; none for what is shut already."""
+    steps, out, chain = project.steps, [], chain_of(project)
     for i, closing in enumerate(steps):
-        if closing.done or not closing.closes:
+        if not closing.closes:
             continue
-        late = [s for s in steps[i + 1 :] if set(s.surfaces) & set(closing.closes) and not s.done]
+        closed = shut_by(project, closing)
+        others = [*steps[:i], *steps[i + 1 :]] if closing.done else steps[i + 1 :]
+        late = [s for s in others if reached(s, chain) & closed and not s.done]
         if late:
-            shut = tuple(sorted({x for s in late for x in s.surfaces} & set(closing.closes)))
-            order, moved, words = _mend(steps, i, late, made)
+            shut = tuple(sorted({x for s in late for _kind, x in reached(s, chain) & closed}))
+            order, moved, words = ((), (), "") if closing.done else _mend(steps, i, late, chain)
             out.append(Access(closing.id, tuple(s.id for s in late), shut, order, moved, words))
     return tuple(out)
 
 
-def _mend(steps: tuple[Step, ...], at: int, late: list[Step], made: Mapping[str, set[str]]) -> tuple[tuple[str, ...], tuple[str, ...], str]:
+def _mend(steps: tuple[Step, ...], at: int, late: list[Step], chain: Chain) -> tuple[tuple[str, ...], tuple[str, ...], str]:
     """The new order, the steps moved and what to call it: fewest steps moved, either way round."""
     ids = [s.id for s in steps]
-    before = links(steps, made=made)
+    before = links(steps, chain)
     after: dict[str, set[str]] = {i: set() for i in ids}
     for later, earlier_set in before.items():
         for earlier in earlier_set:
@@ -183,7 +145,8 @@ def missing(project: Project) -> tuple[Missing, ...]:
         if not step.closes or step.done:
             continue
         pieces = {project.get(SURFACES, s).piece for s in step.closes}
-        inside = [i for i in _lamps_inside(project, pieces) if i not in tested]
+        built_in = [m.id for m in project.lamps if m.piece in pieces and m.piece]
+        inside = [i for i in dict.fromkeys((*built_in, *_lamps_inside(project, pieces))) if i not in tested]
         if inside:
             out.append(Missing("test", step.id, step.closes[0], tuple(inside)))
     return tuple(out)

@@ -22,9 +22,12 @@ def drying_factor(coat: str, bench_c: float, bench_rh: float) -> float:
 
 
 def wait_h(step: Step, dryness: str, brief: Brief) -> float:
-    """Hours that a step's coat needs at the bench until ``touch``, ``next`` or ``handle``, or what it waits for by itself; else 0."""
+    """Hours that a step's coat needs at the bench until ``touch``, ``next`` or ``handle``, or what it waits for by itself; else 0.
+
+    ``wet``: what goes into wet paint waits for no coat.
+    """
     row = table("coats")["coat"].get(step.coat)
-    if row is None:
+    if row is None or dryness == "wet":
         return step.wait_h
     return max(step.wait_h, float(row["dry_h"][DRYNESS[dryness]]) * drying_factor(step.coat, brief.bench_c, brief.bench_rh))
 

@@ -3,20 +3,21 @@
 import heapq
 from collections.abc import Callable
 
-from fondale.core.coats.conflicts import links
 from fondale.core.coats.kinds import is_ageing, is_colour, is_glue
-from fondale.core.model import Step
+from fondale.core.coats.links import chain_of, links
+from fondale.core.model import Project, Step
 
 CALM = 2  # ageing coats on one surface under the rule "less": common practice, no source
 Rank = Callable[[Step], int]
 
 
-def ranked(steps: tuple[Step, ...], rank: Rank) -> tuple[str, ...]:
+def ranked(project: Project, rank: Rank) -> tuple[str, ...]:
     """Ids of the steps, lower ranks first where links allow it, otherwise in the maker's order. A circle keeps its own order.
 
     Topological sorting with a heap [kahn1962].
     """
-    before = {k: set(v) for k, v in links(steps).items()}
+    steps = project.steps
+    before = {k: set(v) for k, v in links(steps, chain_of(project)).items()}
     after: dict[str, list[str]] = {s.id: [] for s in steps}
     for later, earlier in before.items():
         for e in earlier:
@@ -90,15 +91,16 @@ def ageing_share(steps: tuple[Step, ...]) -> float | None:
     return ageing / (ageing + colour) if colour else None
 
 
-def astray(steps: tuple[Step, ...], rule: str) -> tuple[tuple[Step, Step], tuple[str, ...]] | None:
+def astray(project: Project, rule: str) -> tuple[tuple[Step, Step], tuple[str, ...]] | None:
     """The first pair of steps that stand the other way round than a house rule wants, and the order that would do.
 
     None where all is well; an empty order where links between steps leave none.
     """
+    steps = project.steps
     if rule == "pieces":
         return _painted_joined(steps)
     ranks = school_ranks(steps, rule)
-    order = ranked(steps, lambda s: ranks[s.id])
+    order = ranked(project, lambda s: ranks[s.id])
     place = {ident: i for i, ident in enumerate(order)}
     wanted: dict[str, Callable[[Step], bool]] = {"nice first": is_colour, "aged at once": is_ageing, "whole": lambda s: s.work == "build"}
     matters = wanted[rule]

@@ -35,14 +35,18 @@ class Ledger:
 
 
 def worked_and_planned(project: Project) -> tuple[float, float]:
-    """Minutes worked, and minutes that were planned for what was finished. Only pages that finished steps count."""
+    """Minutes worked, and minutes that were planned for what was finished. Only pages that finished steps count.
+
+    Minutes that went into a step before the page that finished it count with that page.
+    """
     planned = worked = 0.0
     for page in project.pages:
         steps = [project.find(STEPS, i) for i in page.done]
         minutes = sum(s.minutes[1] for s in steps if s is not None)
         if minutes > 0:
             planned += minutes
-            worked += page.minutes
+            before = sum(p.begun.get(i, 0.0) for p in project.pages for i in page.done)
+            worked += max(0.0, page.minutes - sum(page.begun.values())) + before
     return worked, planned
 
 

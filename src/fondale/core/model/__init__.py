@@ -2,8 +2,8 @@
 
 from fondale.core.model.base import Model
 from fondale.core.model.bench import Bit, Detail, Fit, Join, Measure, Need, Piece
-from fondale.core.model.brief import Brief, HouseRules, Machine
-from fondale.core.model.coats import Step, Surface
+from fondale.core.model.brief import Brief, HouseRules, Machine, Setup
+from fondale.core.model.coats import Step, Surface, Tie
 from fondale.core.model.diary import Page
 from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Frame, Horizon, Photo, Thread
@@ -84,6 +84,7 @@ __all__ = [
     "PrintFile",
     "Project",
     "Seat",
+    "Setup",
     "Shape",
     "Spot",
     "Step",
@@ -91,4 +92,5 @@ __all__ = [
     "Supply",
     "Surface",
     "Thread",
+    "Tie",
 ]

@@ -38,7 +38,7 @@ class Detail(Model):
 
 
 class Piece(Model):
-    """Anything placed in the scene, or waiting on the bench for it (``place`` is None)."""
+    """Anything placed in the scene, or waiting on the bench for it (``place`` is None). ``part_of``: the piece that it is put on."""
 
     id: Id
     name: Name
@@ -49,6 +49,7 @@ class Piece(Model):
     details: tuple[Detail, ...] = ()
     thing: Annotated[str, key_of("scales", "things")] = ""
     printed_percent: Annotated[float, Field(gt=0, le=100_000)] = 100.0
+    part_of: Annotated[str, Names("pieces")] = ""
     role: Literal["piece", "scenery"] = "piece"
     stands: Stands = "beside"
     place: Place | None = None
@@ -102,10 +103,11 @@ class Fit(Model):
 
 
 class Join(Model):
-    """Two things to be stuck together, and what the joint must do."""
+    """Two things to be stuck together, which ``pieces`` they are, and what the joint must do."""
 
     id: Id
     name: Name
     a: Material = "resin"
     b: Material = "resin"
     need: Wish = "hold"
+    pieces: tuple[Annotated[Id, Names("pieces")], ...] = ()

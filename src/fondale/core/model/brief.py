@@ -32,6 +32,14 @@ class Machine(Model):
     pace: Annotated[float, Field(gt=0, le=20)] = 1.0
 
 
+class Setup(Model):
+    """Minutes at a tool besides the work: to bring it out, to clean it at the end of an evening, and to change its colour after a step."""
+
+    out: Annotated[int, Field(ge=0, le=120)] = 0
+    clean: Annotated[int, Field(ge=0, le=120)] = 0
+    rinse: Annotated[int, Field(ge=0, le=60)] = 0
+
+
 class Brief(Model):
     """What the piece must be, and the bench it is made on."""
 
@@ -49,5 +57,7 @@ class Brief(Model):
     bench_c: Annotated[float, Field(ge=-10, le=45)] = 20.0
     bench_rh: Annotated[float, Field(ge=5, le=100)] = 50.0
     machines: tuple[Machine, ...] = ()
+    airbrush: Setup = Setup(out=8, clean=10, rinse=3)
+    spray_can: Setup = Setup(out=5, clean=2)
     show_hours: Annotated[float, Field(ge=0, le=100)] = 8.0
     rules: HouseRules = HouseRules()

@@ -1,5 +1,6 @@
 """Coats: surfaces and the steps that work on them."""
 
+from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import Field, NaiveDatetime
@@ -8,7 +9,8 @@ from fondale.core.model.base import CautionKey, CoatKey, Id, Model, Name, Names,
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
 Minutes = Annotated[float, Field(gt=0, le=MOST_MINUTES)]
-Dryness = Literal["touch", "next", "handle"]
+Dryness = Literal["wet", "touch", "next", "handle"]
+TieKind = Literal["at once", "within", "not before", "together"]
 Work = Literal["build", "print", "paint", "weather", "wire", "test"]
 Tool = Literal["hand", "brush", "airbrush", "spray can", "iron"]
 SurfaceId = Annotated[Id, Names("surfaces")]
@@ -24,13 +26,28 @@ class Surface(Model):
     inside: bool = False
 
 
+class Tie(Model):
+    """How a step hangs on another one, ``step``, beyond coming after it.
+
+    ``at once``: it begins when that one ends. ``within`` and ``not before``: that many hours after that one ended, at the latest or at
+    the earliest. ``together``: on the same evening, in either order.
+    """
+
+    step: Annotated[Id, Names("steps", needed=True)]
+    kind: TieKind = "within"
+    hours: Annotated[float, Field(ge=0, le=MOST_WAIT_H)] = 0.0
+
+
 class Step(Model):
     """One piece of work. Its place in the project's list is the maker's intended order.
+
+    It works on ``surfaces`` and on whole ``pieces``, closes ``joints``, makes ``fits`` go, wires lamps (``wires``) and ``strings``, and
+    tests lamps. ``dryness`` is what the coats below need: ``wet`` goes into paint that is wet. It is never done on the days ``not_on``.
 
     ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
     ``finished``: when a step that is done was done, by the clock of the bench; what dries or cures goes on from there.
     ``file``: the file of the print shop that it belongs to. ``machine``: it runs for ``wait_h`` once the hands have started it, and is
-    taken until the next step of that file has cleared it.
+    taken until the next step of that file has cleared it; ``any_machine``: another one of its kind does as well.
     """
 
     id: Id
@@ -40,8 +57,15 @@ class Step(Model):
     colour: Rgb = (0.5, 0.5, 0.5)
     surfaces: tuple[SurfaceId, ...] = ()
     closes: tuple[SurfaceId, ...] = ()
+    pieces: tuple[Annotated[Id, Names("pieces")], ...] = ()
+    joints: tuple[Annotated[Id, Names("joins")], ...] = ()
+    fits: tuple[Annotated[Id, Names("fits")], ...] = ()
+    wires: tuple[Annotated[Id, Names("lamps")], ...] = ()
+    strings: tuple[Annotated[Id, Names("strings")], ...] = ()
     tests: tuple[Annotated[Id, Names("lamps")], ...] = ()
     after: tuple[Annotated[Id, Names("steps")], ...] = ()
+    ties: tuple[Tie, ...] = ()
+    not_on: tuple[date, ...] = ()
     minutes: tuple[Minutes, Minutes, Minutes] = (10.0, 15.0, 25.0)
     tool: Tool = "brush"
     dryness: Dryness = "next"
@@ -52,4 +76,5 @@ class Step(Model):
     finished: NaiveDatetime | None = None
     file: Annotated[str, Names("prints", needed=True)] = ""
     machine: Annotated[str, Names("machines")] = ""
+    any_machine: bool = False
     note: Text = ""

@@ -9,12 +9,16 @@ from fondale.core.model.base import Id, Model, Names, Text
 
 
 class Page(Model):
-    """One evening: the minutes worked, the steps finished, what was spent and what was learned."""
+    """One evening: the minutes worked, the steps finished, what was spent and what was learned.
+
+    ``begun``: minutes that went into steps which are not finished yet.
+    """
 
     id: Id
     day: date
     minutes: Annotated[float, Field(ge=0, le=1440)] = 0.0
     done: tuple[Annotated[Id, Names("steps")], ...] = ()
+    begun: dict[Annotated[str, Names("steps")], Annotated[float, Field(ge=0, le=1440)]] = Field(default_factory=dict)
     spent: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     words: Text = ""
     lesson: Text = ""

@@ -12,11 +12,12 @@ LampId = Annotated[Id, Names("lamps")]
 
 
 class Lamp(Model):
-    """A point LED at a spot of the case, aimed along (ax, ay, az)."""
+    """A point LED at a spot of the case, aimed along (ax, ay, az); ``piece`` is what it is built into."""
 
     id: Id
     name: Name
     led: Annotated[str, key_of("electric", "led")] = "warm_white"
+    piece: Annotated[str, Names("pieces")] = ""
     x: Mm
     y: Mm
     z: Mm

@@ -1,7 +1,7 @@
 """From steps to a running order by evenings, with what dries, the finishing date and the odds."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from math import isfinite
 
@@ -9,34 +9,46 @@ from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.diary.pace import pace
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Brief, Project
-from fondale.core.order.engine import Link, NoPlan, in_turn, schedule
+from fondale.core.order.engine import Search, in_order
 from fondale.core.order.evenings import Calendar, calendar_of
 from fondale.core.order.odds import MISSED, OVER_MIN, RUNS, odds
+from fondale.core.order.place import Placer
+from fondale.core.order.tasks import Link, NoPlan
+from fondale.core.order.ties import Tied, Unkept, tie_words
 from fondale.core.order.work import Work, work_left
 from fondale.core.progress import Progress, Quiet
 from fondale.core.words import day_words, digits, hours_words, odds_words
 
 NO_ODDS = "No odds: the order cannot be kept as it stands; Coats says why."
+Chances = tuple[float | None, datetime | None, datetime | None, tuple[str, ...]]
+TOO_MUCH = "In this order the work does not fit into two years of such evenings, or a machine waits to be cleared by what waits for it."
 
 
 @dataclass(frozen=True)
 class Item:
-    """One piece of work in an evening. ``part`` of ``parts`` where a step is split."""
+    """One piece of work in an evening. ``part`` of ``parts`` where a step is split; ``machine`` is what it starts."""
 
     step: str
     start: datetime
     minutes: int
     part: int
     parts: int
+    machine: str = ""
 
 
 @dataclass(frozen=True)
 class Evening:
-    """One evening at the bench."""
+    """One evening at the bench; ``tools`` are the minutes that bringing out and cleaning takes, by tool."""
 
     day: date
     minutes: int
     items: tuple[Item, ...]
+    tools: tuple[tuple[str, int], ...] = ()
+
+    @property
+    def used(self) -> int:
+        """Minutes of work, with its setting up and cleaning."""
+        return sum(i.minutes for i in self.items) + sum(m for _tool, m in self.tools)
 
 
 @dataclass(frozen=True)
@@ -54,6 +66,7 @@ class Plan:
     """The running order. ``finish`` is when the last coat may be handled; ``chain`` are the steps that decide it.
 
     ``odds`` of the date, and when ``half`` and ``ninety`` percent of the runs are ready: None where the order itself cannot be kept.
+    ``sooner`` is how many evenings sooner an order could be ready at best; ``unkept`` are ties between steps that it does not keep.
     """
 
     evenings: tuple[Evening, ...]
@@ -68,29 +81,22 @@ class Plan:
     chain: tuple[str, ...]
     minutes_left: int
     pace: float
+    sooner: int = 0
+    unkept: tuple[Unkept, ...] = ()
     trouble: str = ""
 
-
-def _in_order(work: Work) -> list[int]:
-    """Task indices in an order that keeps all links. Raises NoPlan for a circle."""
-    index = {t.id: i for i, t in enumerate(work.tasks)}
-    before: list[set[int]] = [set() for _ in work.tasks]
-    for link in work.links:
-        before[index[link.after]].add(index[link.before])
-    done: set[int] = set()
-    out: list[int] = []
-    while len(out) < len(work.tasks):
-        ready = next((i for i in range(len(work.tasks)) if i not in done and before[i] <= done), None)
-        if ready is None:
-            names = ", ".join(work.step_of[work.tasks[i].id].name for i in range(len(work.tasks)) if i not in done)
-            raise NoPlan(f"These steps wait for each other in a circle: {names}.")
-        done.add(ready)
-        out.append(ready)
-    return out
+    @property
+    def proof(self) -> str:
+        """How sure it is that no order is ready sooner."""
+        if self.proven:
+            return "proven earliest"
+        if self.sooner == 0:
+            return "proven to the evening"
+        return f"at most {self.sooner} evening{'s' if self.sooner > 1 else ''} sooner is possible"
 
 
-def make_plan(project: Project, today: date, effort: float = 2.0, progress: Progress | None = None) -> Plan:
-    """The running order from ``today`` on. Trouble is told in the result, never raised."""
+def make_plan(project: Project, today: date, effort: float = 2.0, progress: Progress | None = None, draft: bool = False) -> Plan:
+    """The running order from ``today`` on; a ``draft`` is the first good one, without odds. Trouble is told in the result, never raised."""
     progress = progress or Quiet()
     rate = pace(project)
     calendar = calendar_of(project.brief, today, spent=sum(p.minutes for p in project.pages if p.day == today))
@@ -102,47 +108,97 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
     if not calendar.windows:
         return _troubled(empty, "No evening has minutes in it: give the week some on Brief.")
     try:
-        order = [work.tasks[i] for i in _in_order(work)]
-        longest = max(b - a for a, b in calendar.windows)
-        big = next((t for t in work.tasks if t.minutes > longest), None)
-        if big is not None:
-            name = work.step_of[big.id].name
-            return _troubled(
-                empty, f"“{name}” takes {big.minutes} min and the longest evening has {longest}. Let it be split, or lengthen an evening."
-            )
-        hint = in_turn(order, work.links, calendar.windows)
-        if hint is None:
-            return _troubled(
-                empty,
-                "In this order the work does not fit into two years of such evenings, or a machine waits to be cleared by what waits for it.",
-            )
-        horizon = max(hint[t.id] + t.minutes + t.tail for t in work.tasks) + 1
-        windows = [w for w in calendar.windows if w[0] <= horizon]
-        found = schedule(work.tasks, work.links, {"hands": 1}, windows, horizon, hint, effort, True, progress)
+        _sizes_fit(work, calendar, rate)
+        work, search = _begun(project, rate, calendar, work)
     except NoPlan as error:
         return _troubled(empty, str(error))
-    by_start = sorted(range(len(work.tasks)), key=lambda i: (found.starts[work.tasks[i].id], i))
-    progress.step(0.9, "playing it through")
-    share, half, ninety, deciding = _chances(project, work, by_start, calendar)
+    if not draft:
+        search.improve(effort, progress)
+        search.prove(effort / 2, progress)
+        search.tidy(effort / 16, progress)
+    starts, finish = search.best.starts, search.finish
+    chances: Chances = (None, None, None, ())
+    if not draft and not work.unkept:
+        by_start = sorted(range(len(work.tasks)), key=lambda i: (starts[work.tasks[i].id], i))
+        progress.step(0.9, "playing it through")
+        chances = _chances(project, work, by_start, calendar)
+    bound = max(search.bound, work.dry)
     return Plan(
-        _evenings(work, found.starts, calendar),
-        _cords(work, found.starts, calendar),
-        calendar.when(max(found.finish, work.dry)),
-        found.proven,
-        calendar.when(max(found.bound, work.dry)),
-        share,
-        half,
-        ninety,
-        deciding,
-        _chain(work, found.starts, found.finish),
+        _evenings(work, search, calendar),
+        _cords(work, starts, calendar),
+        calendar.when(max(finish, work.dry)),
+        search.proven,
+        calendar.when(bound),
+        *chances,
+        _chain(work, starts),
         left,
         rate,
+        sum(bound < a <= max(finish, work.dry) for a, _b in calendar.windows) if not search.proven else 0,
+        work.unkept,
     )
 
 
-def _chances(
-    project: Project, work: Work, order: list[int], calendar: Calendar
-) -> tuple[float | None, datetime | None, datetime | None, tuple[str, ...]]:
+def _sizes_fit(work: Work, calendar: Calendar, rate: float) -> None:
+    """Raises NoPlan for a task that no evening holds."""
+    longest = max(b - a for a, b in calendar.windows)
+    for task in work.tasks:
+        around = sum(work.bench.setups.get(task.setup, (0, 0)))
+        if task.minutes + around > longest:
+            step = work.step_of[task.id]
+            paced = f" at your pace of {digits(rate, 2)}" if rate > 1.005 and step.minutes[1] + around <= longest else ""
+            tool = f", {around} of them to set up and clean the {task.setup}," if around else ""
+            raise NoPlan(
+                f"“{step.name}” takes {task.minutes + around} min{tool}{paced} and the longest evening has {longest}."
+                " Let it be split, or lengthen an evening."
+            )
+
+
+def _begun(project: Project, rate: float, calendar: Calendar, work: Work) -> tuple[Work, Search]:
+    """A search with its first orders, and the work as far as its ties can be kept. Raises NoPlan."""
+    leave: frozenset[Tied] = frozenset()
+    unkept: list[Unkept] = []
+    while True:
+        place = {t.id: float(i) for i, t in enumerate(work.tasks)}
+        order = in_order(work.tasks, work.links, lambda t: place[t.id])
+        try:
+            if order is None:
+                raise NoPlan(_circle(work))
+            return replace(work, unkept=(*work.unkept, *unkept)), Search(order, work.links, work.bench)
+        except NoPlan as error:
+            ties = [(s, t) for s in project.steps if not s.done for t in s.ties if (s.id, t.step, t.kind) not in leave]
+            ties = [(s, t) for s, t in ties if (s.id, t.step, t.kind) not in {u.tied for u in work.unkept}]
+            if not ties:
+                raise error if order is None else NoPlan(TOO_MUCH) from None
+            alone = (x for x in ties if _placeable(work_left(project, rate, calendar, leave | {(x[0].id, x[1].step, x[1].kind)})))
+            step, tie = next(alone, ties[-1])
+            tied = (step.id, tie.step, tie.kind)
+            name = next((s.name for s in project.steps if s.id == tie.step), "")
+            unkept.append(
+                Unkept(tied, f"“{step.name}” {tie_words(tie, name)} cannot be kept: no evening holds it beside all else that is tied.")
+            )
+            leave |= {tied}
+            work = work_left(project, rate, calendar, leave)
+
+
+def _placeable(work: Work) -> bool:
+    place = {t.id: float(i) for i, t in enumerate(work.tasks)}
+    order = in_order(work.tasks, work.links, lambda t: place[t.id])
+    return order is not None and Placer(order, work.links, work.bench).place(order) is not None
+
+
+def _circle(work: Work) -> str:
+    """Which steps wait for each other."""
+    before: dict[str, set[str]] = {t.id: set() for t in work.tasks}
+    for link in work.links:
+        before[link.after].add(link.before)
+    while free := [i for i, b in before.items() if not b & before.keys()]:
+        for i in free:
+            del before[i]
+    names = ", ".join(dict.fromkeys(work.step_of[i].name for i in before))
+    return f"These steps wait for each other in a circle: {names}."
+
+
+def _chances(project: Project, work: Work, order: list[int], calendar: Calendar) -> Chances:
     """Odds, when half and nine in ten are ready, and what decides; nothing of it beside a stop that says the order cannot be kept."""
     if access_conflicts(project):
         return None, None, None, ()
@@ -156,13 +212,16 @@ def _troubled(plan: Plan, words: str) -> Plan:
     return Plan(**{**plan.__dict__, "trouble": words, "proven": False})
 
 
-def _evenings(work: Work, starts: dict[str, int], calendar: Calendar) -> tuple[Evening, ...]:
-    out = []
+def _evenings(work: Work, search: Search, calendar: Calendar) -> tuple[Evening, ...]:
+    out, starts, machines = [], search.best.starts, search.best.machines
     for a, b in calendar.windows:
         mine = sorted((t for t in work.tasks if a <= starts[t.id] < b), key=lambda t: starts[t.id])
         if mine:
-            items = tuple(Item(work.step_of[t.id].id, calendar.when(starts[t.id]), t.minutes, *work.parts[t.id]) for t in mine)
-            out.append(Evening(calendar.when(a).date(), b - a, items))
+            items = tuple(
+                Item(work.step_of[t.id].id, calendar.when(starts[t.id]), t.minutes, *work.parts[t.id], machines.get(t.id, "")) for t in mine
+            )
+            tools = tuple((tool, sum(work.bench.setups[tool])) for tool in sorted({t.setup for t in mine if t.setup}))
+            out.append(Evening(calendar.when(a).date(), b - a, items, tuple(t for t in tools if t[1])))
     return tuple(out)
 
 
@@ -180,7 +239,7 @@ def _cords(work: Work, starts: dict[str, int], calendar: Calendar) -> tuple[Cord
     return tuple(sorted(out, key=lambda c: (c.start, c.step)))
 
 
-def _chain(work: Work, starts: dict[str, int], finish: int) -> tuple[str, ...]:
+def _chain(work: Work, starts: dict[str, int]) -> tuple[str, ...]:
     """The steps that decide the date, last first: each waits for the next by drying, or for the hands."""
     tasks = {t.id: t for t in work.tasks}
     now = max(tasks.values(), key=lambda t: (starts[t.id] + t.minutes + t.tail, t.id))
@@ -210,8 +269,7 @@ def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
     formula = "The running order places every step in the evenings of Brief, one pair of hands, drying at the bench’s temperature."
     said = ""
     if plan is not None and plan.finish is not None:
-        proof = "proven to be the earliest" if plan.proven else "the earliest found, not proven"
-        formula += f"\nReady on {day_words(plan.finish)}: {proof}."
+        formula += f"\nReady on {day_words(plan.finish)}: {plan.proof}."
         if plan.odds is not None:
             said = odds_words(plan.odds)
             text += f", odds {said}"
@@ -247,13 +305,12 @@ def ready_told(plan: Plan, names: Mapping[str, str]) -> Told | None:
     """When the last coat may be handled; ``names`` are the steps' by id. None where there is no order."""
     if plan.finish is None:
         return None
-    proof = "proven earliest" if plan.proven else "earliest found"
     chain = ", ".join(names[c] for c in plan.chain[:4] if c in names)
     spread = spread_words(plan)
     formula = (
-        f"The last coat may be handled at {plan.finish:%H:%M} on the day; {proof}.\nWhat decides it, last first: {chain}.\nWork lies in your"
-        " evenings, one pair of hands; drying runs day and night; then the fewest set-ups of airbrush and spray can."
-        + (f"\n{spread}" if spread else "")
+        f"The last coat may be handled at {plan.finish:%H:%M} on the day; {plan.proof}.\nWhat decides it, last first: {chain}.\nWork lies in your"
+        " evenings, one pair of hands, with the minutes to set up, rinse and clean airbrush and spray can; drying runs day and night; then the"
+        " fewest set-ups." + (f"\n{spread}" if spread else "")
     )
     said = day_words(plan.finish)
-    return Told(f"ready {said} · {proof}", How("Ready", formula, said, "running order by CP-SAT"))
+    return Told(f"ready {said} · {plan.proof}", How("Ready", formula, said, "running order by CP-SAT"))

@@ -26,13 +26,15 @@ def closed_too_early(project: Project, derived: Derived) -> Iterator[Finding]:
     steps = {s.id: s for s in project.steps}
     number = {s.id: i + 1 for i, s in enumerate(project.steps)}
     for access in derived[ACCESS]:
-        names = [project.get(SURFACES, i).name for i in access.surfaces]
-        late = steps[access.late[0]]
+        names = [thing.name for i in access.shut if (thing := project.find(SURFACES, i) or project.find(LAMPS, i)) is not None]
+        late, closing = steps[access.late[0]], steps[access.closing]
         more = f" and {len(access.late) - 1} more" if len(access.late) > 1 else ""
         fixes = (Fix(access.words, (ReorderSteps(access.words, access.order),)),) if access.order else ()
         yield Finding(
-            "COAT-ACCESS", "stop", "coats", ", ".join(names) or steps[access.closing].name,
-            f"“{late.name}”{more} comes after “{steps[access.closing].name}”. By then it can no longer be reached.",
+            "COAT-ACCESS", "stop", "coats", ", ".join(names) or closing.name,
+            f"“{late.name}”{more} needs what “{closing.name}” has shut. Open it again and take the mark of done off that step, or leave this one out."
+            if closing.done
+            else f"“{late.name}”{more} comes after “{closing.name}”. By then it can no longer be reached.",
             f"step {number[late.id]} needs what step {number[access.closing]} closes",
             ((STEPS, late.id), (STEPS, access.closing)), fixes,
         )  # fmt: skip

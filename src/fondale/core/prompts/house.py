@@ -21,7 +21,7 @@ def orders(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-RULE: steps that stand the other way round than the house rules on ageing and on joining want."""
     rules = project.brief.rules
     for name, rule in (("ageing", rules.ageing), ("joining", rules.order)):
-        found = astray(project.steps, rule)
+        found = astray(project, rule)
         if found is None or (name == "joining" and derived[ACCESS]):
             continue  # what has been closed too early is said by COAT-ACCESS
         (early, late), order = found

@@ -1,0 +1,147 @@
+"""What each step works on, and what must come before it: the one chain from part to finished piece."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from fondale.core.coats.drying import wait_h
+from fondale.core.coats.kinds import is_glue
+from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
+from fondale.core.model.shapes import Mesh
+
+Thing = tuple[str, str]  # the list that it stands in, and its id
+ORDERED = ("at once", "within", "not before")  # ties that come after the step they name
+
+
+@dataclass(frozen=True)
+class Chain:
+    """For each step by id: the things that it works on, the steps that come before it wherever they are listed, and ties that say so."""
+
+    things: Mapping[str, frozenset[Thing]]
+    first: Mapping[str, frozenset[str]]
+    tied: Mapping[str, frozenset[str]]
+
+
+def _named(step: Step) -> set[Thing]:
+    """What a step itself says that it works on."""
+    lists = {
+        "surfaces": step.surfaces, "pieces": step.pieces, "joins": step.joints, "fits": step.fits,
+        "lamps": (*step.wires, *step.tests), "strings": step.strings,
+    }  # fmt: skip
+    return {(name, ident) for name, ids in lists.items() for ident in ids}
+
+
+def chain_of(project: Project) -> Chain:
+    """The chain of a project. A piece stands for its faces and for the pieces put on it; a string for its lamps.
+
+    Wherever they are listed, these come first: what makes the part that is worked on (print, clean, cure; joining too where the house
+    joins before it paints), the wiring of what is tested or wired up, and what a step is said to come after.
+    """
+    file_of = {p.id: p.shape.file for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file}
+    lead_of = {f.id: f.beside or f.id for f in project.prints}
+    piece_of = {s.id: s.piece for s in project.surfaces if s.piece}
+    seat_of = {m.id: m.piece for m in project.lamps if m.piece}
+    on_top: dict[str, list[str]] = {}
+    for p in project.pieces:
+        on_top.setdefault(p.part_of, []).append(p.id)
+    whole = project.brief.rules.order == "whole"
+    joints = {s.id: _pieces_joined(project, s) for s in project.steps if s.joints}
+    things: dict[str, frozenset[Thing]] = {}
+    pieces: dict[str, set[str]] = {}
+    for step in project.steps:
+        mine = _named(step)
+        strung = {lamp for i in step.strings if (string := project.find(STRINGS, i)) is not None for lamp in string.lamps}
+        mine |= {("lamps", lamp) for lamp in strung}
+        bodies = _with_parts({*step.pieces, *joints.get(step.id, ())}, on_top)
+        mine |= {("pieces", b) for b in bodies} | {("surfaces", s) for s, p in piece_of.items() if p in bodies}
+        things[step.id] = frozenset(mine)
+        seats = {seat_of[i] for i in (*step.wires, *strung) if i in seat_of}
+        pieces[step.id] = _with_parts({*bodies, *seats, *(piece_of[s] for s in step.surfaces if s in piece_of)}, on_top)
+    first: dict[str, frozenset[str]] = {}
+    wiring = [
+        (s.id, {i for kind, i in things[s.id] if kind == "lamps"} - set(s.tests), set(s.strings)) for s in project.steps if s.work != "test"
+    ]
+    for step in project.steps:
+        files = {lead for p in pieces[step.id] if p in file_of for lead in (file_of[p], lead_of.get(file_of[p], ""))}
+        if step.file:
+            files -= {step.file, lead_of.get(step.file, "")}
+        needs = {s.id for s in project.steps if s.file in files and s.file and (s.work == "print" or whole)}
+        tested = set(step.tests)
+        needs |= {i for i, wired, _strings in wiring if wired & tested}
+        if whole and step.coat and not joins(step):
+            needs |= {i for i, joined in joints.items() if joined & pieces[step.id]}
+        first[step.id] = frozenset({*needs, *step.after} - {step.id})
+    tied = {s.id: frozenset({t.step for t in s.ties if t.kind in ORDERED} - {s.id}) for s in project.steps}
+    return Chain(things, first, tied)
+
+
+def _with_parts(pieces: Iterable[str], on_top: Mapping[str, Sequence[str]]) -> set[str]:
+    """These pieces and all that is put on them, and on those."""
+    found: set[str] = set()
+    todo = list(pieces)
+    while todo:
+        piece = todo.pop()
+        if piece not in found:
+            found.add(piece)
+            todo.extend(on_top.get(piece, ()))
+    return found
+
+
+def _pieces_joined(project: Project, step: Step) -> set[str]:
+    return {p for i in step.joints if (join := project.find(JOINS, i)) is not None for p in join.pieces}
+
+
+def floats(project: Project, step: Step) -> bool:
+    """Whether a step hangs on nothing: it works on nothing, waits for nothing, and nothing waits for it."""
+    alone = not (_named(step) or step.closes or step.after or step.ties or step.file)
+    return alone and not any(step.id in {*s.after, *(t.step for t in s.ties)} for s in project.steps)
+
+
+def links(steps: Sequence[Step], chain: Chain, keep_shut: bool = False) -> dict[str, set[str]]:
+    """For each step the steps that must come before it, as the maker's order means it.
+
+    Steps on one thing keep their order; what a step closes is worked on before it; what the chain puts first comes first.
+    With ``keep_shut``, steps listed after the closing one stay after it, reachable or not.
+    """
+    before = {s.id: set(chain.first[s.id] | chain.tied[s.id]) for s in steps}
+    shut = {s.id: {("surfaces", c) for c in s.closes} for s in steps}
+    for i, later in enumerate(steps):
+        for earlier in steps[:i]:
+            shared = chain.things[earlier.id] & (chain.things[later.id] | shut[later.id])
+            if shared or (keep_shut and shut[earlier.id] & chain.things[later.id]):
+                if later.id not in before[earlier.id]:
+                    before[later.id].add(earlier.id)
+    known = set(before)
+    return {k: v & known for k, v in before.items()}
+
+
+def joins(step: Step) -> bool:
+    """Whether a step sticks parts together."""
+    return bool(step.joints) or (step.work == "build" and is_glue(step))
+
+
+def needs_dry(step: Step) -> str:
+    """How dry the coats below a step must be: what is joined must bear a hand."""
+    return "handle" if joins(step) else step.dryness
+
+
+def shut_by(project: Project, step: Step) -> frozenset[Thing]:
+    """What a step closes off: faces, and the lamps built into what they are faces of."""
+    pieces = {s.piece for s in project.surfaces if s.id in step.closes and s.piece}
+    return frozenset({("surfaces", c) for c in step.closes} | {("lamps", m.id) for m in project.lamps if m.piece in pieces})
+
+
+def reached(step: Step, chain: Chain) -> frozenset[Thing]:
+    """What a step must be able to reach; a light is tested from outside too."""
+    return chain.things[step.id] - {("lamps", i) for i in step.tests if i not in step.wires}
+
+
+def lag_h(earlier: Step, later: Step, chain: Chain, brief: Brief) -> float:
+    """Hours between the end of one step and the start of another that comes after it; 0 where they have nothing in common.
+
+    A tie alone waits for no coat: it tells its own hours.
+    """
+    shut = {("surfaces", c) for c in later.closes}
+    touches = chain.things[earlier.id] & (chain.things[later.id] | shut) or earlier.id in chain.first[later.id]
+    wait = wait_h(earlier, needs_dry(later), brief) if touches else 0.0
+    tied = (t.hours for t in later.ties if t.step == earlier.id and t.kind == "not before")
+    return max([wait, *tied])
