@@ -183,7 +183,7 @@ def test_the_judge_refuses_what_breaks_a_rule():
     shop = make_plan(both, TODAY)
     assert faults(both, shop, TODAY) == []
     first, second = sorted(
-        (s.id for s in both.steps if s.machine), key=lambda i: next(x.start for e in shop.evenings for x in e.items if x.step == i)
+        (s.id for s in both.steps if s.machine == "m0"), key=lambda i: next(x.start for e in shop.evenings for x in e.items if x.step == i)
     )
     starts = {i.step: i.start for e in shop.evenings for i in e.items}
     early = _moved(shop, second, starts[first] + timedelta(minutes=30) - starts[second])
@@ -246,7 +246,6 @@ def hangs_on(work, later, earlier):
 def plain_replay(work, order, drawn, windows, run):
     """One run, the slow way: what a maker does evening by evening."""
     tasks = [work.tasks[i] for i in order]
-    by_id = {t.id: t for t in tasks}
     left = {t.id: float(drawn.minutes[i, run]) for i, t in zip(order, tasks, strict=True)}
     ends: dict[str, float] = {}
     on: dict[str, str] = {}  # which machine a task took

@@ -17,7 +17,7 @@ from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import balance
 from fondale.core.prints.body import Body, BodyError, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, key_places, plan_cuts, quiet_places
-from fondale.core.prints.jobs import bank, fits_build, follower_times, job_of, largest_percent, lying, stretch_words
+from fondale.core.prints.jobs import bank, fits_build, follower_times, job_of, largest_percent, lying, plates_of, stretch_words
 from fondale.core.prints.parting import LONGEST_KEY_MM, part_sizes
 from fondale.core.progress import Cancelled
 from fondale.core.troubles import Trouble
@@ -365,13 +365,16 @@ def banked(project):
 
 def test_more_printers_halve_the_calendar_not_the_work(empty):
     # TRADE 3: common practice. Failures lengthen it, so nine in ten takes longer than half.
-    files = tuple(file_of().model_copy(update={"id": f"f{i}", "count": 4}) for i in range(3))
+    files = tuple(file_of().model_copy(update={"id": f"f{i}", "count": 4, "any_machine": True}) for i in range(12))
     one, two = (banked(shop(empty, *files, machines=("resin_small",) * k)) for k in (1, 2))
     assert two.work_h == pytest.approx(one.work_h)
     assert two.half_h == pytest.approx(one.half_h / 2, rel=0.15)
     assert one.half_h <= one.ninety_h
     assert one.half_h >= one.work_h
-    assert len(one.bars) == 12
+    assert len(one.bars) == len(two.bars) == 12
+    # Who chose a machine has it used, however many stand idle.
+    own = tuple(f.but(any_machine=False) for f in files)
+    assert banked(shop(empty, *own, machines=("resin_small",) * 2)).half_h == pytest.approx(one.half_h, rel=0.15)
     assert banked(empty).half_h == 0
     assert hours_words(2.67) == "2 h 40"
     assert hours_words(0.5) == "30 min"
@@ -445,9 +448,9 @@ def test_a_print_hands_its_steps_to_coats_once_and_they_follow_it(empty):
     assert [s.id for s in moved.steps] == [s.id for s in own.steps]
     assert (moved.steps[1].after, moved.steps[2].note) == (("paint",), "Fresh alcohol")
     assert moved.steps[1].wait_h != own.steps[1].wait_h
-    # A thousand of them take no more than a step can.
-    crowd = apply(many, put(PRINTS.at("f").then(lambda f: f.count), 1000, "Copies"), ScaleFiles("Scale", ("f",), 400.0))
-    assert max(m for s in crowd.steps for m in s.minutes) == 10_000
+    # More plates than anybody starts are refused, in words.
+    with pytest.raises(EditError, match="Print fewer copies"):
+        apply(many, put(PRINTS.at("f").then(lambda f: f.count), 1000, "Copies"), ScaleFiles("Scale", ("f",), 400.0))
     # What was begun stays as it was; what is removed takes its steps along.
     begun = apply(larger, MarkDone("Done", (larger.steps[0].id,), True))
     assert apply(begun, ScaleFiles("Scale", ("f",), 100.0)).steps == begun.steps
@@ -455,3 +458,53 @@ def test_a_print_hands_its_steps_to_coats_once_and_they_follow_it(empty):
     assert (again.steps[0], len(again.steps)) == (begun.steps[0], len(begun.steps))
     gone = apply(waiting, Remove("Remove", PRINTS, "f"))
     assert [(s.id, s.after) for s in gone.steps] == [("paint", ())]
+
+
+def small(ident: str, height: float = 46.0, **more: object) -> PrintFile:
+    """A part of 16 x 16 mm as printed."""
+    facts = {"size": (16, 16, height), "volume": 4000, "area": 3000, "centre": (8, 8, 20), "triangles": 12}
+    return PrintFile(id=ident, name=ident.upper(), asset="assets/meshes/f.stl", **{**facts, **more})
+
+
+def test_what_lies_side_by_side_takes_the_hours_of_the_highest(empty):
+    # Common practice: a resin printer exposes a layer at once, however much is on it.
+    one, many = shop(empty, small("a"), machines=("resin_small",)), shop(empty, small("a", count=16), machines=("resin_small",))
+    (single,), (full,) = plates_of(one, one.prints[0]), plates_of(many, many.prints[0])
+    assert full.hours == pytest.approx(single.hours)
+    assert full.parts == (("a", 16),)
+    crowd = shop(empty, small("a", count=60), machines=("resin_small",))
+    assert [sum(n for _f, n in p.parts) for p in plates_of(crowd, crowd.prints[0])] == [28, 28, 4]  # 0.7 x 130 x 80 / 16²
+    # Filament: the nozzle goes from part to part, and the hours add up.
+    slow = shop(empty, small("a", count=4), machines=("filament_small",))
+    assert plates_of(slow, slow.prints[0])[0].hours == pytest.approx(4 * job_of(slow, slow.prints[0]).hours)
+
+
+def test_files_on_one_plate_are_started_and_cleaned_once(empty):
+    files = small("a"), small("b", 30.0, beside="a", layer_mm=0.1), small("c", cuts=(Cut(id="x", at=0.5),), beside="a")
+    handed = apply(shop(empty, *files, machines=("resin_small",)), HandOver("Hand over", "b"))
+    names = [s.name for s in handed.steps]
+    assert names[0] == "Print A and 2 beside it"
+    assert [n.split(":")[0] for n in names[1:4]] == ["Wash and dry", "Take the supports off", "Cure"]
+    assert names[4] == "Key and join 2 parts of C"
+    assert {s.id: s.after for s in handed.steps}[handed.steps[4].id] == (handed.steps[3].id,)
+    assert handed.steps[0].wait_h == pytest.approx(job_of(handed, handed.prints[0]).hours, abs=0.01)
+    # Taken off the plate it has steps of its own, and the first one's follow.
+    alone = apply(handed, put(PRINTS.at("b").then(lambda f: f.beside), "", "Alone"))
+    assert {"Print A and 1 beside it", "Print B"} <= {s.name for s in alone.steps}
+    back = apply(alone, put(PRINTS.at("b").then(lambda f: f.beside), "a", "Beside"))
+    assert "Print B" not in [s.name for s in back.steps]
+    assert back.steps == handed.steps
+
+
+def test_every_plate_is_started_and_cleared_by_hand(empty):
+    crowd = apply(shop(empty, small("a", count=60), machines=("resin_small", "curing_box")), HandOver("Hand over", "a"))
+    prints = [s for s in crowd.steps if s.machine == "m0"]
+    assert [s.name for s in prints] == [f"Print A, 60 times, plate {k} of 3" for k in (1, 2, 3)]
+    assert all(any(p.id in s.after for s in crowd.steps) for p in prints)
+    assert next(s for s in crowd.steps if s.name.startswith("Cure")).machine == "m1"
+    # A step that was moved and renamed by its file is known by what it does, not by where it stands.
+    ids = [s.id for s in crowd.steps]
+    turned = apply(crowd, ReorderSteps("Order", tuple(reversed(ids))))
+    again = apply(turned, ScaleFiles("Scale", ("a",), 101.0))
+    assert [s.id for s in again.steps] == list(reversed(ids))
+    assert {s.id: s.name for s in again.steps} == {s.id: s.name for s in crowd.steps}

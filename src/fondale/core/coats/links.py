@@ -7,6 +7,7 @@ from fondale.core.coats.drying import wait_h
 from fondale.core.coats.kinds import is_glue
 from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
 from fondale.core.model.shapes import Mesh
+from fondale.core.prints.jobs import lead_of
 
 Thing = tuple[str, str]  # the list that it stands in, and its id
 ORDERED = ("at once", "within", "not before")  # ties that come after the step they name
@@ -37,7 +38,7 @@ def chain_of(project: Project) -> Chain:
     joins before it paints), the wiring of what is tested or wired up, and what a step is said to come after.
     """
     file_of = {p.id: p.shape.file for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file}
-    lead_of = {f.id: f.beside or f.id for f in project.prints}
+    lead = {f.id: lead_of(project, f).id for f in project.prints}
     piece_of = {s.id: s.piece for s in project.surfaces if s.piece}
     seat_of = {m.id: m.piece for m in project.lamps if m.piece}
     on_top: dict[str, list[str]] = {}
@@ -61,9 +62,9 @@ def chain_of(project: Project) -> Chain:
         (s.id, {i for kind, i in things[s.id] if kind == "lamps"} - set(s.tests), set(s.strings)) for s in project.steps if s.work != "test"
     ]
     for step in project.steps:
-        files = {lead for p in pieces[step.id] if p in file_of for lead in (file_of[p], lead_of.get(file_of[p], ""))}
+        files = {made for p in pieces[step.id] if p in file_of for made in (file_of[p], lead.get(file_of[p], ""))}
         if step.file:
-            files -= {step.file, lead_of.get(step.file, "")}
+            files -= {step.file, lead.get(step.file, "")}
         needs = {s.id for s in project.steps if s.file in files and s.file and (s.work == "print" or whole)}
         tested = set(step.tests)
         needs |= {i for i, wired, _strings in wiring if wired & tested}
@@ -107,9 +108,9 @@ def links(steps: Sequence[Step], chain: Chain, keep_shut: bool = False) -> dict[
     for i, later in enumerate(steps):
         for earlier in steps[:i]:
             shared = chain.things[earlier.id] & (chain.things[later.id] | shut[later.id])
-            if shared or (keep_shut and shut[earlier.id] & chain.things[later.id]):
-                if later.id not in before[earlier.id]:
-                    before[later.id].add(earlier.id)
+            follows = shared or (keep_shut and shut[earlier.id] & chain.things[later.id])
+            if follows and later.id not in before[earlier.id]:
+                before[later.id].add(earlier.id)
     known = set(before)
     return {k: v & known for k, v in before.items()}
 

@@ -1,18 +1,18 @@
 """Edits of the print shop: sizes that follow a file, families, and the steps that a print hands to Coats."""
 
-from collections.abc import Iterable, Sequence, Set
+from collections.abc import Sequence, Set
 from dataclasses import dataclass
 from typing import Any
 
 from fondale.core.edits.boxes import add_machine
-from fondale.core.edits.edit import Edit
+from fondale.core.edits.edit import Edit, EditError
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PRINTS, Piece, PrintFile, Project, Step
 from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H, Work
 from fondale.core.model.prints import Vector
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
-from fondale.core.prints.jobs import PrintJob, job_of, machine_of
+from fondale.core.prints.jobs import MOST_PLATES, beside, job_of, lead_of, machine_of, plates_of
 from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
 from fondale.knowledge import table
@@ -74,36 +74,91 @@ class RescalePieces(Edit):
         return project.but(pieces=new, prints=prints)
 
 
-def print_steps(file: PrintFile, machine: str, job: PrintJob, ids: Sequence[str], taken: Iterable[str]) -> tuple[Step, ...]:
-    """Print, wash, take the supports off, cure, and join the parts: each after the one before.
+def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
+    """Print and clean each plate, take the supports off, cure, and join the parts: each after the one before.
 
-    They take ``ids`` while there are some, then new ones that are none of ``taken``.
+    A file that is printed on another one's plates has only its joining, after all of those. Ids are new ones. Raises EditError for
+    more plates than anybody starts.
     """
-    used, free = [*taken, *ids], list(ids)
+    lead = lead_of(project, file)
+    job = job_of(project, file)
+    taken = [s.id for s in project.steps]
     out: list[Step] = []
 
-    def add(name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str, runs_on: str = "") -> None:
+    def add(
+        name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str, after: tuple[str, ...], **more: Any
+    ) -> str:
         low, likely, high = (min(m, MOST_MINUTES) for m in minutes)
-        ident = free.pop(0) if free else new_id(f"{file.id} {name}", used)
-        used.append(ident)
-        after = (out[-1].id,) if out else ()
+        ident = new_id(f"{file.id} {name}", taken)
+        taken.append(ident)
         out.append(
             Step(
-                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand", after=after,
-                file=file.id, machine=runs_on,
+                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand",
+                after=after, file=file.id, **more,
             )
         )  # fmt: skip
+        return ident
 
-    copies = f", {file.count} times" if file.count > 1 else ""
-    resin = "resin" if job.process == "resin" else ""
-    add(f"Print {file.name}{copies}", "print", (5.0, 10.0, 20.0), round(job.hours * file.count, 2), resin, machine)
-    for row in table("machines")["after"][job.process]:
-        low, likely, high = (float(m) * (1 + 0.5 * (file.count * job.parts - 1)) for m in row["minutes"])
-        add(f"{row['name']}: {file.name}", "print", (low, likely, high), float(row["wait_h"]), row["caution"])
-    if job.parts > 1:
-        n = job.parts
-        add(f"Key and join {n} parts of {file.name}", "build", (6.0 * n, 10.0 * n, 18.0 * n), 0.5, "ca")
+    def join(after: tuple[str, ...]) -> None:
+        if job.parts > 1:
+            n = job.parts
+            minutes = tuple(m * n * file.count for m in (6.0, 10.0, 18.0))
+            add(f"Key and join {n} parts of {file.name}", "build", (minutes[0], minutes[1], minutes[2]), 0.5, "ca", after)
+
+    if lead.id != file.id:
+        theirs = [s.id for s in project.steps if s.file == lead.id and s.work == "print"]
+        join(tuple(theirs[-1:]))
+        return tuple(out)
+    plates = plates_of(project, file)
+    if len(plates) > MOST_PLATES:
+        raise EditError(
+            f"“{file.name}” fills {len(plates)} plates, and {MOST_PLATES} are the most that become steps. Print fewer copies, smaller, or on a larger machine."
+        )
+    machine = machine_of(project, file)
+    runs_on = machine.id if any(m.id == machine.id for m in project.brief.machines) else ""
+    box = next((m.id for m in project.brief.machines if table("machines")["machine"].get(m.row, {}).get("process") == "cure"), "")
+    others = len({i for p in plates for i, _n in p.parts} - {file.id})
+    what = file.name + (f" and {others} beside it" if others else f", {file.count} times" if file.count > 1 else "")
+    clean, *rest = table("machines")["after"][job.process]
+    cleaned: list[str] = []
+    for k, plate in enumerate(plates):
+        which = f", plate {k + 1} of {len(plates)}" if len(plates) > 1 else ""
+        resin = "resin" if job.process == "resin" else ""
+        start = add(
+            f"Print {what}{which}",
+            "print",
+            (5.0, 10.0, 20.0),
+            round(plate.hours, 2),
+            resin,
+            (),
+            machine=runs_on,
+            any_machine=file.any_machine,
+        )
+        number = sum(n for _file, n in plate.parts)
+        minutes = _minutes(clean["minutes"], number)
+        cleaned.append(add(f"{clean['name']}: {what}{which}", "print", minutes, float(clean["wait_h"]), clean["caution"], (start,)))
+    after = tuple(cleaned)
+    number = sum(n for p in plates for _file, n in p.parts)
+    for row in rest:
+        on = {"machine": box} if row.get("in") == "cure" and box else {}
+        after = (
+            add(f"{row['name']}: {what}", "print", _minutes(row["minutes"], number), float(row["wait_h"]), row["caution"], after, **on),
+        )
+    join(after)
     return tuple(out)
+
+
+def _minutes(minutes: Sequence[float], number: int) -> tuple[float, float, float]:
+    """Minutes at so many parts: each after the first takes half as long."""
+    low, likely, high = (float(m) * (1 + 0.5 * (number - 1)) for m in minutes)
+    return low, likely, high
+
+
+def _kind(step: Step, file: PrintFile) -> str:
+    """What a step of a file does, by its name up to the file's own: print, wash, join… and of which plate."""
+    plate = step.name.rpartition(", plate ")[2] if ", plate " in step.name else ""
+    start = next((w for w in ("Print ", "Key and join ") if step.name.startswith(w)), step.name.partition(":")[0])
+    return f"{start.strip()} {plate.partition(' ')[0]}"
 
 
 @dataclass(frozen=True)
@@ -116,10 +171,12 @@ class HandOver(Edit):
     file: str
 
     def done(self, project: Project) -> Project:
-        file = project.get(PRINTS, self.file)
+        file = lead_of(project, project.get(PRINTS, self.file))
         if machine_of(project, file).id not in {m.id for m in project.brief.machines}:
             project = add_machine(project, machine_of(project, file).row).done(project)
-        return with_steps(project, file)
+        for one in beside(project, file):
+            project = with_steps(project, one)
+        return project
 
 
 def with_steps(project: Project, file: PrintFile) -> Project:
@@ -128,17 +185,19 @@ def with_steps(project: Project, file: PrintFile) -> Project:
     Names, minutes, hours, cautions and machine follow; whatever else the maker set on a step stays.
     """
     mine = [s for s in project.steps if s.file == file.id]
-    begun, left = [s.id for s in mine if s.done], {s.id: s for s in mine if not s.done}
-    machine = machine_of(project, file).id
-    runs_on = machine if any(m.id == machine for m in project.brief.machines) else ""
-    made = print_steps(file, runs_on, job_of(project, file), [*begun, *left], (s.id for s in project.steps))[len(begun) :]
-    own = {s.id for s in made} | {s.id for s in mine}
-    fresh = {s.id: _following(left[s.id], s, own) if s.id in left else s for s in made}
-    new = [s for s in made if s.id not in left]
-    last = max((k for k, s in enumerate(project.steps) if s.file == file.id), default=-1)
+    made = print_steps(project, file)
+    begun, left = {_kind(s, file) for s in mine if s.done}, {_kind(s, file): s for s in mine if not s.done}
+    was = {_kind(s, file): s.id for s in mine}
+    to = {s.id: was.get(_kind(s, file), s.id) for s in made}
+    made = tuple(s.but(id=to[s.id], after=tuple(to.get(a, a) for a in s.after)) for s in made if _kind(s, file) not in begun)
+    own = {*was.values(), *to.values()}
+    fresh = {s.id: _following(old, s, own) if (old := left.get(_kind(s, file))) is not None else s for s in made}
+    known = {s.id for s in left.values()}
+    new = [s for s in made if s.id not in known]
+    last = max((k for k, s in enumerate(project.steps) if s.file in (file.id, lead_of(project, file).id)), default=-1)
     out: list[Step] = [*new] if last < 0 else []
     for k, step in enumerate(project.steps):
-        if step.id not in left:
+        if step.id not in known:
             out.append(step)
         elif step.id in fresh:
             out.append(fresh[step.id])
@@ -149,21 +208,41 @@ def with_steps(project: Project, file: PrintFile) -> Project:
 
 def _following(old: Step, new: Step, own: Set[str]) -> Step:
     """A step as its file makes it now, with all that the maker set on it; ``own`` are the steps of the file."""
-    after = (*new.after, *(i for i in old.after if i not in own))
+    after = tuple(dict.fromkeys((*new.after, *(i for i in old.after if i not in own))))
     return old.but(
-        name=new.name, work=new.work, minutes=new.minutes, wait_h=new.wait_h, caution=new.caution, machine=new.machine, after=after
+        name=new.name,
+        work=new.work,
+        minutes=new.minutes,
+        wait_h=new.wait_h,
+        caution=new.caution,
+        machine=new.machine,
+        any_machine=new.any_machine,
+        after=after,
     )
 
 
 def follow(before: Project, after: Project) -> Project:
-    """The steps of files that were handed over follow their file and its machine, as long as none of them is begun."""
+    """The steps of files that were handed over follow their file, what lies beside it and its machine, as long as none of them is begun."""
     if after.prints is before.prints and after.brief is before.brief:
         return after
-    for file in after.prints:
-        mine = [s for s in after.steps if s.file == file.id]
-        old = before.find(PRINTS, file.id)
-        if not mine or any(s.done for s in mine) or old is None:
+    with_own = {s.file for s in after.steps}
+    plates = {f.id: {lead_of(after, f).id, *(lead_of(before, old).id for old in [before.find(PRINTS, f.id)] if old)} for f in after.prints}
+    handed = {lead_of(after, f).id for f in after.prints if with_own & {f.id, *plates[f.id]}}
+    for file in [f for f in after.prints if f.id in handed]:
+        group = beside(after, file)
+        mine = [s for s in after.steps if s.file in {f.id for f in group}]
+        if any(s.done for s in mine) or _filling(before, file.id) == _filling(after, file.id):
             continue
-        if old != file or machine_of(before, old) != machine_of(after, file):
-            after = with_steps(after, file)
+        if not any(s.file == file.id for s in mine) and not any(_filling(before, f.id) != _filling(after, f.id) for f in group):
+            continue
+        for one in group:
+            after = with_steps(after, one)
     return after
+
+
+def _filling(project: Project, ident: str) -> Any:
+    """All that the steps of a file follow from."""
+    file = project.find(PRINTS, ident)
+    if file is None:
+        return None
+    return machine_of(project, file), lead_of(project, file).id, beside(project, file), [m.id for m in project.brief.machines]

@@ -26,7 +26,7 @@ class PrintFile(Model):
 
     ``centre`` is the centre of mass and ``base`` the outline of what it stands on, both from the lower corner of the
     bounding box; ``stretch`` multiplies single axes. ``layer_mm`` 0 leaves the layer to the machine. ``beside`` is the file on whose
-    plates it is printed, with that one's machine and layer.
+    plates it is printed, with that one's machine and layer; ``any_machine``: another machine of the same kind does as well.
     """
 
     id: Id
@@ -46,6 +46,7 @@ class PrintFile(Model):
     stretch: tuple[Times, Times, Times] = (1.0, 1.0, 1.0)
     family: Annotated[str, Field(max_length=60)] = ""
     machine: Annotated[str, Names("machines")] = ""
+    any_machine: bool = False
     beside: Annotated[str, Names("prints")] = ""
     layer_mm: Annotated[float, Field(ge=0, le=2)] = 0.0
     up: Up = "z"

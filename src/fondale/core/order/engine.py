@@ -41,14 +41,19 @@ def schedule(
     return model.earliest(hint, effort, least, progress or Quiet())
 
 
-def in_order(tasks: Sequence[Task], links: Sequence[Link], key: Callable[[Task], float]) -> list[Task] | None:
-    """The tasks in an order that keeps all links, the smallest key first among those that may come; None for a circle [kahn1962]."""
+def in_order(tasks: Sequence[Task], links: Sequence[Link], key: Callable[[Task], float] | None = None) -> list[Task] | None:
+    """The tasks in an order that keeps all links, the smallest key first among those that may come; None for a circle [kahn1962].
+
+    Without a key as near to their own order as links allow.
+    """
     missing = {t.id: 0 for t in tasks}
     after: dict[str, list[str]] = {t.id: [] for t in tasks}
     for link in links:
         missing[link.after] += 1
         after[link.before].append(link.after)
     by_id, at = {t.id: t for t in tasks}, {t.id: i for i, t in enumerate(tasks)}
+    if key is None:
+        key = lambda t: at[t.id]  # noqa: E731
     ready = [(key(t), at[t.id], t.id) for t in tasks if not missing[t.id]]
     heapq.heapify(ready)
     out: list[Task] = []

@@ -105,7 +105,7 @@ def play(work: Work, order: Sequence[int], drawn: Draw, windows: Sequence[tuple[
     holders = np.flatnonzero(holds.any(axis=1))
     only, several = holders[holds[holders].sum(axis=1) == 1], holders[holds[holders].sum(axis=1) > 1]
     machine = holds.argmax(axis=1) if machines else np.zeros(count, int)
-    clears = np.array([place[t.clears] if t.clears in place else -1 for t in tasks], int)
+    clears = np.array([place.get(t.clears, -1) for t in tasks], int)
     cleared = {t.clears for t in tasks if t.clears}
     held = np.array([np.inf if t.id in cleared else t.held for t in tasks], float)
     taken = np.tile(np.array([np.inf if m in work.bench.open_on else work.bench.free.get(m, -np.inf) for m in machines], float), (runs, 1))
@@ -148,9 +148,9 @@ def play(work: Work, order: Sequence[int], drawn: Draw, windows: Sequence[tuple[
                 fits[:, a - lo] &= over | (following <= now + need[:, a - lo] + most) | (left[at, a] + left[at, b] > longest)
             if urgent is not None:
                 hot = urgent[at, lo:] & (open_to <= now[:, None])
-                fits = np.where(hot.any(axis=1)[:, None], hot, fits)
+                fits[hot.any(axis=1)] = hot[hot.any(axis=1)]
             best = fits.argmax(axis=1)
-            works: Bools = np.asarray((begun[at] >= 0) | fits[np.arange(at.size), best])
+            works = (begun[at] >= 0) | fits[np.arange(at.size), best]
             chosen = np.where(begun[at] >= 0, begun[at], best + lo)
             if not works.all():
                 later = open_to[~works]

@@ -158,8 +158,7 @@ def _begun(project: Project, rate: float, calendar: Calendar, work: Work) -> tup
     leave: frozenset[Tied] = frozenset()
     unkept: list[Unkept] = []
     while True:
-        place = {t.id: float(i) for i, t in enumerate(work.tasks)}
-        order = in_order(work.tasks, work.links, lambda t: place[t.id])
+        order = in_order(work.tasks, work.links)
         try:
             if order is None:
                 raise NoPlan(_circle(work))
@@ -181,8 +180,7 @@ def _begun(project: Project, rate: float, calendar: Calendar, work: Work) -> tup
 
 
 def _placeable(work: Work) -> bool:
-    place = {t.id: float(i) for i, t in enumerate(work.tasks)}
-    order = in_order(work.tasks, work.links, lambda t: place[t.id])
+    order = in_order(work.tasks, work.links)
     return order is not None and Placer(order, work.links, work.bench).place(order) is not None
 
 

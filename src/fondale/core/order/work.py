@@ -11,7 +11,7 @@ from fondale.core.model import MACHINES, STEPS, Brief, Machine, Project, Setup, 
 from fondale.core.order.evenings import DAY_MIN, Calendar, evening_on
 from fondale.core.order.tasks import Bench, Link, Task
 from fondale.core.order.ties import Tied, Unkept, unkept_of
-from fondale.core.prints.jobs import machine_rows
+from fondale.core.prints.jobs import machine_rows, success_of
 from fondale.knowledge import table
 
 PARTS_MIN = (25, 60)  # a part of a long step is no shorter and no longer than this: common practice, no source
@@ -122,10 +122,10 @@ def work_left(project: Project, rate: float, calendar: Calendar, leave: frozense
     skip = leave | {u.tied for u in unkept}
     out = _tied(project, calendar, tasks, out, first, last, skip)
     tries = table("machines")["tries"]
-    files = {f.id: f for f in project.prints}
-    success = {
-        last[i]: float(tries[files[s.file].difficulty]) for i in last if (s := by_id[i]).machine and s.work == "print" and s.file in files
-    }
+    rows, files = machine_rows(), {f.id: f for f in project.prints}
+    prints = (by_id[i] for i in last if by_id[i].file in files)
+    runs = (s for s in prints if (m := project.find(MACHINES, s.machine)) is not None and m.row in rows)
+    success = {last[s.id]: success_of(project, files[s.file]) for s in runs}
     return Work(tuple(tasks.values()), tuple(out), step_of, parts, bench, dry, success, float(tries["lost"]), unkept)
 
 

@@ -1,13 +1,16 @@
-"""Hours, material, tries and money of a file on a machine."""
+"""Hours, material, tries and money of a file on a machine, and the plates that are filled with files."""
 
 import math
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import Machine, PrintFile, Project
+from fondale.core.model import PRINTS, Machine, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.parting import part_sizes
@@ -36,8 +39,15 @@ def house_machine(project: Project) -> Machine:
     return Machine(id="none", name=table("machines")["machine"][row]["name"], row=row)
 
 
+def lead_of(project: Project, file: PrintFile) -> PrintFile:
+    """The file on whose plates a file is printed: its own, unless it lies beside one that has plates of its own."""
+    lead = project.find(PRINTS, file.beside)
+    return lead if lead is not None and not lead.beside else file
+
+
 def machine_of(project: Project, file: PrintFile) -> Machine:
     """The machine that a file is printed on: the chosen one while it is at hand, else the house's."""
+    file = lead_of(project, file)
     chosen = (m for m in project.brief.machines if m.row in machine_rows() and m.id == file.machine)
     return next(chosen, None) or house_machine(project)
 
@@ -103,14 +113,14 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     parts = part_sizes(file, shape)
     lay = [lying(s, file.up, file.tilt_deg) for s in parts]
     build = tuple(row["build"])
-    layer = file.layer_mm or row["layer_mm"]
+    layer = lead_of(project, file).layer_mm or row["layer_mm"]
     # Parts stand side by side where there is room; otherwise they follow one another.
-    plates = _plates(lay, build)
-    layers = sum(max(1, math.ceil(max(p) / layer)) for p in plates)
+    plates = packed([(s, file.id) for s in lay], build)
+    layers = sum(layers_of(p, layer) for p in plates)
     whole, body = solid_volume(file)
     supports = body * row["supports"]
     if row["process"] == "resin":
-        seconds = layers * row["layer_s"] + len(plates) * row["bottoms"] * row["bottom_s"]
+        seconds = sum(resin_seconds(p, layer, row) for p in plates)
         used = body + supports
         rule = (
             f"{layers} layers of {digits(layer, 3)} mm × {digits(row['layer_s'], 1)} s + "
@@ -146,18 +156,94 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     )  # fmt: skip
 
 
-def _plates(parts: list[Vector], build: tuple[float, ...]) -> list[list[float]]:
-    """Heights of the parts, grouped into plates by their plan area (70 % of a plate can be used: common practice)."""
+Lying = tuple[Vector, str]  # a part as it lies, and the file that it is of
+
+
+def packed(parts: Sequence[Lying], build: tuple[float, ...]) -> list[list[Lying]]:
+    """Parts grouped into plates by their plan area, the highest first (70 % of a plate can be used: common practice)."""
     room = 0.7 * build[0] * build[1]
-    plates: list[tuple[float, list[float]]] = []
-    for w, d, h in sorted(parts, key=lambda p: -p[2]):
-        for i, (used, heights) in enumerate(plates):
+    plates: list[tuple[float, list[Lying]]] = []
+    for part in sorted(parts, key=lambda p: -p[0][2]):
+        w, d, _h = part[0]
+        for i, (used, held) in enumerate(plates):
             if used + w * d <= room:
-                plates[i] = (used + w * d, [*heights, h])
+                plates[i] = (used + w * d, [*held, part])
                 break
         else:
-            plates.append((w * d, [h]))
-    return [heights for _used, heights in plates]
+            plates.append((w * d, [part]))
+    return [held for _used, held in plates]
+
+
+def layers_of(plate: Sequence[Lying], layer: float) -> int:
+    """Layers of a plate: those of its highest part."""
+    return max(1, math.ceil(max(size[2] for size, _file in plate) / layer))
+
+
+def resin_seconds(plate: Sequence[Lying], layer: float, row: dict[str, Any]) -> float:
+    """Seconds that a plate of resin takes: all that lies on it takes the time of its highest part."""
+    return float(layers_of(plate, layer) * row["layer_s"] + row["bottoms"] * row["bottom_s"])
+
+
+@dataclass(frozen=True)
+class Plate:
+    """One filling of a machine: what is on it (file, how many parts), the hours of one good try and the chance of one.
+
+    ``machines`` are the names of those that it may be printed on, the chosen one first.
+    """
+
+    lead: str
+    machines: tuple[str, ...]
+    parts: tuple[tuple[str, int], ...]
+    hours: float
+    success: float
+
+
+MOST_PLATES = 40
+
+
+def beside(project: Project, file: PrintFile) -> list[PrintFile]:
+    """A file and those that are printed on its plates."""
+    return [file, *(f for f in project.prints if f.id != file.id and lead_of(project, f).id == file.id)]
+
+
+def success_of(project: Project, file: PrintFile) -> float:
+    """The chance that a plate of a file comes out well: that of the hardest file on it."""
+    tries = table("machines")["tries"]
+    return min(float(tries[f.difficulty]) for f in beside(project, file))
+
+
+def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | None = None) -> tuple[Plate, ...]:
+    """The plates of a file: its copies and their parts side by side with those of the files that are printed beside it.
+
+    Resin: a plate takes the hours of its highest part. Filament: hours of the parts add up.
+    """
+    machine = machine_of(project, file)
+    row = table("machines")["machine"][machine.row]
+    group = beside(project, file)
+    known = {f.id: (jobs or {}).get(f.id) or job_of(project, f) for f in group}
+    parts: list[Lying] = []
+    for f in group:
+        shape = next((p.shape for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == f.id), None)
+        parts += [(lying(s, f.up, f.tilt_deg), f.id) for s in part_sizes(f, shape)] * f.count
+    success = success_of(project, file)
+    alike = [m.name for m in project.brief.machines if m.row == machine.row and m.id != machine.id] if file.any_machine else []
+    names = (machine.name, *alike)
+    layer = file.layer_mm or row["layer_mm"]
+    out = []
+    for plate in packed(parts, tuple(row["build"])):
+        on_it = Counter(ident for _size, ident in plate)
+        hours = (
+            resin_seconds(plate, layer, row) / 3600 * machine.pace
+            if row["process"] == "resin"
+            else sum(known[i].hours / known[i].parts * n for i, n in on_it.items())
+        )
+        out.append(Plate(file.id, names, tuple(on_it.items()), hours, success))
+    return tuple(out)
+
+
+def all_plates(project: Project, jobs: Mapping[str, PrintJob] | None = None) -> tuple[Plate, ...]:
+    """The plates of every file."""
+    return tuple(plate for f in project.prints if lead_of(project, f).id == f.id for plate in plates_of(project, f, jobs))
 
 
 def largest_percent(file: PrintFile, build: Vector) -> float:
@@ -199,7 +285,7 @@ def follower_times(dictating: Vector, follower: Vector, wall_mm: float, clearanc
 
 @dataclass(frozen=True)
 class Bank:
-    """Printing everything on the machines at hand: hours until the last part, half the time and nine times in ten.
+    """Printing every plate on the machines that were chosen: hours until the last part, half the time and nine times in ten.
 
     ``bars`` (machine, job, start, end) without failures; ``work_h`` is the sum of all printing.
     """
@@ -210,35 +296,26 @@ class Bank:
     bars: tuple[tuple[str, str, float, float], ...]
 
 
-def bank(project: Project, jobs_of: dict[str, PrintJob], runs: int = 500, seed: int = 1) -> Bank:
-    """List scheduling, longest job first, on the machines of each process; failures are drawn and printed again."""
-    jobs = [(jobs_of[f.id], f) for f in project.prints]
-    rows = table("machines")["machine"]
-    machines: dict[str, list[str]] = {}
-    for process in ("resin", "filament"):
-        names = [m.name for m in project.brief.machines if m.row in rows and rows[m.row]["process"] == process]
-        machines[process] = names or [f"a {process} printer"]
+def bank(project: Project, jobs_of: Mapping[str, PrintJob], runs: int = 500, seed: int = 1) -> Bank:
+    """List scheduling, longest plate first, each on its machine or one of its kind; failures are drawn and printed again."""
+    plates = sorted(all_plates(project, jobs_of), key=lambda p: (-p.hours, p.lead))
     rng = np.random.default_rng(seed)
     lost = table("machines")["tries"]["lost"]
     bars: list[tuple[str, str, float, float]] = []
-    ends = np.zeros(runs)
-    for process, names in machines.items():
-        mine = sorted(
-            ((j, f.id, k) for j, f in jobs if j.process == process for k in range(f.count)), key=lambda r: (-r[0].hours, r[1], r[2])
-        )
-        free, plain = np.zeros((len(names), runs)), [0.0] * len(names)
-        for job, ident, _copy in mine:
-            m = min(range(len(names)), key=lambda i: (plain[i], i))
-            bars.append((names[m], ident, plain[m], plain[m] + job.hours))
-            plain[m] += job.hours
-            # Each run hands the job to the machine that is free first there.
-            first = free.argmin(0)
-            fails = rng.geometric(job.success, runs) - 1
-            each: Floats = job.hours * (1 + fails * lost * rng.uniform(0.5, 1.5, runs))
-            free[first, np.arange(runs)] += each
-        if mine:
-            ends = np.maximum(ends, free.max(0))
-    work = sum(j.hours * f.count for j, f in jobs)
+    plain: dict[str, float] = {}
+    free: dict[str, Floats] = {}
+    for plate in plates:
+        name = min(plate.machines, key=lambda m: plain.get(m, 0.0))
+        bars.append((name, plate.lead, plain.get(name, 0.0), plain.get(name, 0.0) + plate.hours))
+        plain[name] = bars[-1][3]
+        fails = rng.geometric(plate.success, runs) - 1
+        each: Floats = plate.hours * (1 + fails * lost * rng.uniform(0.5, 1.5, runs))
+        # Each run hands the plate to the machine that is free first there.
+        ready = np.array([free.setdefault(m, np.zeros(runs)) for m in plate.machines])
+        for k, m in enumerate(plate.machines):
+            free[m] = free[m] + each * (ready.argmin(0) == k)
+    ends = np.max(list(free.values()), axis=0) if free else np.zeros(runs)
+    work = sum(p.hours for p in plates)
     return Bank(float(np.quantile(ends, 0.5)), float(np.quantile(ends, 0.9)), work, tuple(bars))
 
 

@@ -7,8 +7,8 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.app.actions import keyed
-from fondale.core.coats.conflicts import floats
 from fondale.core.coats.drying import bench_told, dries_told
+from fondale.core.coats.links import floats
 from fondale.core.derived import PLAN
 from fondale.core.edits import Remove, put
 from fondale.core.edits.new_things import add_step, add_surface, set_coat
