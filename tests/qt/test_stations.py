@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QMenu, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QPushButton
 
 from fondale.core.bodies.mannequin import pose_ratio
 from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
@@ -15,11 +15,11 @@ from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind
+from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
 from fondale.qt.stations.bench.shelf_page import ShelfPage
 from fondale.qt.stations.brief.sheet_page import SheetPage, parse_clock, parse_day
 from fondale.qt.stations.coats.samples import SAMPLE
-from fondale.qt.stations.coats.station import parse_minutes
 from tests.conftest import TODAY
 
 
@@ -296,7 +296,7 @@ def test_coats_are_chosen_shifted_and_marked(desk, heron):
     assert [s.id for s in d.project.steps].index(chosen) == at + 1
     d.click(coats._earlier)
     assert [s.id for s in d.project.steps].index(chosen) == at
-    d.click(coats.done)
+    d.click(coats.ticket.done)
     assert d.project.find(STEPS, chosen).done
     coats.samples.grab()
     box, ident = next((b, i) for b, listing, i in coats.samples._spots if listing == STEPS)
@@ -311,9 +311,9 @@ def test_coats_are_chosen_shifted_and_marked(desk, heron):
 def choose(d, button, name):
     """Press a word, and one line of the list that it opens."""
     d.click(button)
-    menu = button.findChild(QMenu)
-    next(a for a in menu.actions() if a.text() == name).trigger()
-    menu.close()
+    QTest.keyClicks(button.finder.line, name)
+    d.key(Qt.Key.Key_Return, on=button.finder.line)
+    button.finder.close()
     QApplication.processEvents()
 
 
@@ -325,29 +325,30 @@ def test_links_tests_waits_and_the_moment_of_a_step_are_set_by_hand(desk, empty)
     coats = d.station("coats")
     d.session.select(STEPS, "try")
     QApplication.processEvents()
-    choose(d, coats.after, "Wire")
-    choose(d, coats.tests, "Lamp")
-    d.type(coats.waits.edit, "1.5")
+    choose(d, coats.ticket.after, "Wire")
+    choose(d, coats.ticket.tests, "Lamp")
+    d.type(coats.ticket.waits.edit, "1.5")
     step = d.project.steps[1]
     assert (step.after, step.tests, step.wait_h) == (("wire",), ("lamp",), 1.5)
-    assert (coats.after.text(), coats.tests.text()) == ("after wire", "tests lamp")
-    d.click(coats.after)
-    assert [a.text() for a in coats.after.findChild(QMenu).actions()] == ["Wire"]  # never after itself
-    coats.after.findChild(QMenu).close()
-    assert not coats.finished.isVisible()
-    d.click(coats.done)
+    assert (coats.ticket.after.text(), coats.ticket.tests.text()) == ("after wire", "tests lamp")
+    d.click(coats.ticket.after)
+    found = coats.ticket.after.finder
+    assert [found.list.item(i).text() for i in range(found.list.count())] == ["Wire"]  # never after itself
+    found.close()
+    assert not coats.ticket.finished.isVisible()
+    d.click(coats.ticket.done)
     QApplication.processEvents()
     assert d.project.steps[1].finished.date() == TODAY
-    d.type(coats.finished.edit, "2026-11-20 21:30")
+    d.type(coats.ticket.finished.edit, "2026-11-20 21:30")
     assert d.project.steps[1].finished == datetime(2026, 11, 20, 21, 30)
-    d.type(coats.finished.edit, "2026-11-20")
+    d.type(coats.ticket.finished.edit, "2026-11-20")
     assert d.project.steps[1].finished == datetime(2026, 11, 20, 23, 59)
-    d.type(coats.finished.edit, "yesterday")
-    assert "2026-12-19 21:30" in coats.finished.error
-    d.key(Qt.Key.Key_Escape, on=coats.finished.edit)
-    d.type(coats.finished.edit, " ")
+    d.type(coats.ticket.finished.edit, "yesterday")
+    assert "2026-12-19 21:30" in coats.ticket.finished.error
+    d.key(Qt.Key.Key_Escape, on=coats.ticket.finished.edit)
+    d.type(coats.ticket.finished.edit, " ")
     assert d.project.steps[1].finished is None
-    d.click(coats.done)
+    d.click(coats.ticket.done)
     assert not d.project.steps[1].done
 
 
@@ -364,18 +365,18 @@ def test_steps_and_surfaces_are_added_and_edited(desk, empty, monkeypatch):
     (step,) = d.project.steps
     assert step.surfaces == ("kiosk-front",)
     d.settle("quick", "plan")
-    coats.coat.box.activated.emit(1)
-    d.type(coats.minutes.edit, "10 20 40")
+    coats.ticket.coat.box.activated.emit(1)
+    d.type(coats.ticket.minutes.edit, "10 20 40")
     step = d.project.steps[0]
     assert (step.coat, step.minutes) == ("primer_spray", (10, 20, 40))
-    d.type(coats.minutes.edit, "40 20 10")
-    assert "least, likely and most" in coats.minutes.error
-    choose(d, coats.closes, "Kiosk front")
+    d.type(coats.ticket.minutes.edit, "40 20 10")
+    assert "least, likely and most" in coats.ticket.minutes.error
+    choose(d, coats.ticket.closes, "Kiosk front")
     assert d.project.steps[0].closes == ("kiosk-front",)
-    choose(d, coats.closes, "Kiosk front")
+    choose(d, coats.ticket.closes, "Kiosk front")
     d.refresh()
     assert coats.ready.text().startswith("ready ")
-    d.click(coats.remove)
+    d.click(coats.ticket.remove)
     assert d.project.steps == ()
 
 
@@ -539,12 +540,12 @@ def test_a_step_that_hangs_on_nothing_is_said_so(desk, empty):
     coats = d.station("coats")
     d.session.select(STEPS, "b")
     QApplication.processEvents()
-    assert coats._floats.isVisible()
-    choose(d, coats.after, "A")
-    assert not coats._floats.isVisible()
+    assert coats.ticket._floats.isVisible()
+    choose(d, coats.ticket.after, "A")
+    assert not coats.ticket._floats.isVisible()
     d.session.select(STEPS, "a")  # now B waits for it
     QApplication.processEvents()
-    assert not coats._floats.isVisible()
+    assert not coats.ticket._floats.isVisible()
 
 
 def test_what_is_added_on_the_bench_is_chosen_and_the_next_typing_is_its_own(desk, empty):

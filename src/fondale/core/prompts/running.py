@@ -19,7 +19,7 @@ def late(project: Project, derived: Derived) -> Iterator[Finding]:
     chain = [steps[i].name for i in plan.chain[:3] if i in steps]
     if plan.finish.date() >= deadline:
         days = (plan.finish.date() - deadline).days
-        proof = "No order is faster." if plan.proven else "A faster order may exist; none was found."
+        proof = "No order is faster." if plan.proven else f"It is {plan.proof}."
         yield Finding(
             "PLAN-LATE", "stop", "coats", "The date", f"It will be ready on {day_words(plan.finish)}, {max(days, 0) or 'not even a'} {'days' if days > 1 else 'day'} {'after' if days else 'before'} it opens. {proof} What holds it up: {', '.join(chain)}.",
             f"opens {day_words(deadline)}", (),
@@ -48,4 +48,24 @@ def no_order(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (Rule(late, PLAN), Rule(no_order, PLAN))
+def untied(project: Project, derived: Derived) -> Iterator[Finding]:
+    """PLAN-TIE: a tie between two steps that no order can keep, and what would cure it."""
+    for left in derived[PLAN].unkept:
+        step, before = project.find(STEPS, left.tied[0]), project.find(STEPS, left.tied[1])
+        if step is None or before is None:
+            continue
+        spot = STEPS.at(step.id)
+        rest = tuple(t for t in step.ties if (t.step, t.kind) != left.tied[1:])
+        fixes = (
+            [Fix("Let it go into wet paint", (put(spot.then(lambda s: s.dryness), "wet", f"{step.name} into wet paint"),))]
+            if left.wet
+            else []
+        )
+        fixes.append(Fix("Let the tie go", (put(spot.then(lambda s: s.ties), rest, f"Let a tie of {step.name} go"),)))
+        yield Finding(
+            "PLAN-TIE", "stop", "coats", step.name, left.why, "the order does without it", ((STEPS, step.id), (STEPS, before.id)), tuple(fixes),
+            within=(left.tied[2],),
+        )  # fmt: skip
+
+
+RULES = (Rule(untied, PLAN), Rule(late, PLAN), Rule(no_order, PLAN))

@@ -4,13 +4,15 @@ from collections.abc import Callable
 from typing import Any, Self
 
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtWidgets import QColorDialog, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
+from fondale.core.colours import Rgb, parse_colour, show_colour
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
+from fondale.qt.furniture.finder import Finder
 from fondale.qt.furniture.prose import Line, Prose
 
 Parse = Callable[[str], Any]
@@ -208,11 +210,54 @@ def scale_field(caption: str, commit: Callable[[float], object], width: int = 80
     return Field(caption, parse_scale, lambda v: show_scale(v), commit, width)
 
 
+LONG = 9  # lists from here on are found by typing
+
+
+class _Box(QComboBox):
+    """A list; a long one opens as a finder."""
+
+    def showPopup(self) -> None:
+        if self.count() < LONG:
+            super().showPopup()
+            return
+        options = [(i, self.itemText(i)) for i in range(self.count())]
+        self.finder = Finder(self, options, self._take)
+        self.finder.open_below(self)
+
+    def _take(self, at: int) -> None:
+        self.setCurrentIndex(at)
+        self.activated.emit(at)
+
+
+class ColourField(Field):
+    """A colour, typed as #rrggbb or by one of its words, with a swatch that opens the colours."""
+
+    def __init__(self, caption: str, commit: Callable[[Rgb], object], width: int = 84) -> None:
+        super().__init__(caption, parse_colour, lambda v: show_colour(v) if v is not None else "", commit, width)
+        self.swatch = QPushButton()
+        self.swatch.setProperty("role", "swatch")
+        self.swatch.setAccessibleName(f"Choose the {caption or 'colour'}")
+        self.swatch.clicked.connect(self._choose)
+        self.row.insertWidget(2, self.swatch)
+        self.keep_width(self.swatch, 26)
+
+    def set_value(self, value: Any) -> None:
+        super().set_value(value)
+        if value is not None:
+            self.swatch.setStyleSheet(f"background: {show_colour(value)};")
+
+    def _choose(self) -> None:
+        now = QColor.fromRgbF(*(self.value or (0.5, 0.5, 0.5)))
+        found = QColorDialog.getColor(now, self.window(), "Colour")
+        if found.isValid():
+            self._commit((round(found.redF(), 4), round(found.greenF(), 4), round(found.blueF(), 4)))
+
+
 class Choice(Captioned):
     """A caption and a list of (value, words)."""
 
     def __init__(self, caption: str, options: list[tuple[Any, str]], commit: Callable[[Any], object], width: int = 0) -> None:
-        self.box = QComboBox()
+        self.box = _Box()
         super().__init__(caption, self.box, width)
         self.setLayout(self.row)
         self._options: list[tuple[Any, str]] = []

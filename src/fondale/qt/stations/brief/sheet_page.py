@@ -1,8 +1,7 @@
 """The brief sheet: what it is for, by when, on which evenings, within what."""
 
-import re
 from collections.abc import Callable
-from datetime import date, timedelta
+from datetime import date
 from functools import partial
 from typing import TypeVar
 
@@ -11,9 +10,9 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout
 from fondale.core.coats.drying import drying_factor
 from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
-from fondale.core.lengths import LengthError
 from fondale.core.model import PROJECT, SEATS, Brief
 from fondale.core.order.plan import NO_ODDS, spread_words
+from fondale.core.times import parse_clock, parse_day, parse_days
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
@@ -25,40 +24,7 @@ from fondale.qt.stations.brief.weeks import Weeks
 
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 CAPTION = 92
-LONGEST_OFF, LATEST_MIN = 366, 23 * 60
 T = TypeVar("T")
-
-
-def parse_day(text: str) -> date | None:
-    """A date as 2026-12-19; nothing typed means none."""
-    if not text.strip():
-        return None
-    try:
-        return date.fromisoformat(text.strip())
-    except ValueError:
-        raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
-
-
-def parse_days(text: str) -> tuple[date, ...]:
-    """A date, or a range as 2026-12-24 to 2026-12-27; nothing typed means none. Raises LengthError."""
-    first, *rest = (parse_day(part) for part in text.split(" to ")) if text.strip() else (None,)
-    if first is None:
-        return ()
-    last = rest[0] if rest and rest[0] is not None else first
-    if len(rest) > 1 or not first <= last <= first + timedelta(days=LONGEST_OFF):
-        raise LengthError(f"Write a range as 2026-12-24 to 2026-12-27, the earlier day first, at most {LONGEST_OFF} days.")
-    return tuple(first + timedelta(days=k) for k in range((last - first).days + 1))
-
-
-def parse_clock(text: str) -> int:
-    """The minute of the day: 19:30, 19, 7 pm. Raises LengthError."""
-    found = re.fullmatch(r"(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?", text.strip().lower())
-    hour, minute = (int(found[1]), int(found[2] or 0)) if found else (99, 0)
-    if found and found[3] and hour <= 12:
-        hour = hour % 12 + (12 if found[3] == "pm" else 0)
-    if hour * 60 + minute > LATEST_MIN or minute > 59:
-        raise LengthError("Write the hour as 19:30 or 7 pm, at the latest 23:00.")
-    return hour * 60 + minute
 
 
 class SheetPage(Page):

@@ -62,6 +62,7 @@ class RunningOrder(QWidget):
         for evening in plan.evenings:
             y = self._evening(p, evening, y, ends, event.rect())
         self._cords(p, ends)
+        self._ties(p, ends)
 
     def _evening(self, p: QPainter, evening: Evening, y: float, ends: dict[str, QPointF], show: QRect) -> float:
         """Lay an evening out from ``y`` on, and draw it where it can be seen; returns where the next one begins."""
@@ -89,19 +90,19 @@ class RunningOrder(QWidget):
 
     def _title(self, p: QPainter, evening: Evening, box: QRectF) -> None:
         theme = self._session.theme
-        used = sum(i.minutes for i in evening.items)
         title = ("Tonight, " if evening.day == self._session.results.look.today else "") + day_words(evening.day)
         p.setFont(theme.font(13, 600))
         p.setPen(theme.color("ink"))
         p.drawText(box, Qt.AlignmentFlag.AlignVCenter, title)
         p.setFont(theme.font(11.5))
         p.setPen(theme.text("soft"))
-        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{used} of {evening.minutes} min")
+        tools = "".join(f", {tool} {minutes}" for tool, minutes in evening.tools)
+        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{evening.used} of {evening.minutes} min{tools}")
 
     def _glass(self, p: QPainter, evening: Evening, glass: QRectF) -> None:
         """The evening's minutes as a measuring glass, filled by kind of work."""
         theme = self._session.theme
-        used = sum(i.minutes for i in evening.items)
+        used = evening.used
         at = glass.bottom()
         for item in evening.items:
             part = glass.height() * item.minutes / max(evening.minutes, used)
@@ -163,6 +164,20 @@ class RunningOrder(QWidget):
                 step = self._session.project.find(STEPS, cord.step)
                 words = f"{'dry' if step is not None and step.coat else 'until'} {cord.until:%a %H:%M}"
                 p.drawText(QRectF(self.width() - theme.px(86), b.y() + 1, theme.px(86), theme.px(15)), Qt.AlignmentFlag.AlignRight, words)
+
+    def _ties(self, p: QPainter, ends: dict[str, QPointF]) -> None:
+        """A bracket from a step to the one that is tied to it; red where the order does not keep it."""
+        theme, plan = self._session.theme, self._session.results[PLAN]
+        left = {u.tied for u in plan.unkept} if plan is not None else set()
+        for step in self._session.project.steps:
+            for tie in step.ties:
+                a, b = ends.get(tie.step), ends.get(f"{step.id}:first") or ends.get(step.id)
+                if a is None or b is None:
+                    continue
+                role = "stop" if (step.id, tie.step, tie.kind) in left else "curtain"
+                p.setPen(QPen(theme.color(role), 1.4))
+                x = a.x() - 2
+                p.drawPolyline([QPointF(x - 4, a.y()), QPointF(x, a.y()), QPointF(x, b.y()), QPointF(x - 4, b.y())])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, ident in self._spots:

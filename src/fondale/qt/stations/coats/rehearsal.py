@@ -5,6 +5,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.model import STEPS
+from fondale.core.order.ties import tie_words
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
@@ -62,7 +63,9 @@ class Rehearsal(QWidget):
         step = steps[at]
         surfaces = {s.id: s.name for s in self._session.project.surfaces}
         shut = ", ".join(surfaces.get(c, c) for c in step.closes)
-        text = f"{at + 1}. {step.name}" + (f"; closes {shut}" if shut else "")
+        names = {s.id: s.name for s in steps}
+        tied = "".join(f"; {tie_words(t, names.get(t.step, t.step))}" for t in step.ties)
+        text = f"{at + 1}. {step.name}" + (f"; closes {shut}" if shut else "") + tied
         p.setFont(theme.font(12.5, 600))
         p.setPen(theme.color("ink"))
         width = p.fontMetrics().horizontalAdvance(text)

@@ -1,0 +1,104 @@
+"""Days, hours and minutes as makers type them."""
+
+import re
+from datetime import date, datetime, timedelta
+
+from fondale.core.lengths import LengthError
+
+LONGEST_OFF = 365
+LATEST_MIN = 23 * 60
+
+
+def parse_day(text: str) -> date | None:
+    """A date as 2026-12-19; nothing typed means none."""
+    if not text.strip():
+        return None
+    try:
+        return date.fromisoformat(text.strip())
+    except ValueError:
+        raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
+
+
+def parse_days(text: str) -> tuple[date, ...]:
+    """Dates and ranges as 2026-12-24 to 2026-12-27, with commas between; nothing typed means none. Raises LengthError."""
+    return tuple(sorted({day for part in text.split(",") for day in _range(part)}))
+
+
+def _range(text: str) -> tuple[date, ...]:
+    first, *rest = (parse_day(part) for part in text.split(" to ")) if text.strip() else (None,)
+    if first is None:
+        return ()
+    last = rest[0] if rest and rest[0] is not None else first
+    if len(rest) > 1 or not first <= last <= first + timedelta(days=LONGEST_OFF):
+        raise LengthError(f"Write a range as 2026-12-24 to 2026-12-27, the earlier day first, at most {LONGEST_OFF} days.")
+    return tuple(first + timedelta(days=k) for k in range((last - first).days + 1))
+
+
+def parse_clock(text: str) -> int:
+    """The minute of the day: 19:30, 19, 7 pm. Raises LengthError."""
+    found = re.fullmatch(r"(\d{1,2})(?:[:.](\d{2}))?\s*(am|pm)?", text.strip().lower())
+    hour, minute = (int(found[1]), int(found[2] or 0)) if found else (99, 0)
+    if found and found[3] and hour <= 12:
+        hour = hour % 12 + (12 if found[3] == "pm" else 0)
+    if hour * 60 + minute > LATEST_MIN or minute > 59:
+        raise LengthError("Write the hour as 19:30 or 7 pm, at the latest 23:00.")
+    return hour * 60 + minute
+
+
+def parse_minutes(text: str) -> tuple[float, float, float]:
+    """``15``, or ``10 15 25`` (low, likely, high), or a batch: ``32 times 4 min, 10 min set-up``, ``32 x 4 + 10``. Raises LengthError."""
+    batch = re.fullmatch(
+        r"\s*(\d+)\s*(?:x|×|times)\s*(\d+(?:[.,]\d+)?)\s*(?:min)?\s*(?:(?:\+|,|and)?\s*(\d+(?:[.,]\d+)?)\s*(?:min)?\s*(?:set-?up|setup|to set up)?)?\s*",
+        text.lower(),
+    )
+    if batch:
+        each, extra = float(batch[2].replace(",", ".")), float((batch[3] or "0").replace(",", "."))
+        text = f"{int(batch[1]) * each + extra:g}"
+    try:
+        values = [float(v.replace(",", ".")) for v in text.replace("to", " ").replace("min", " ").split()]
+    except ValueError:
+        values = []
+    if len(values) == 1 and 0 < values[0] <= 5000:
+        return values[0] * 0.7, values[0], values[0] * 1.7
+    if len(values) == 3 and 0 < values[0] <= values[1] <= values[2] <= 10_000:
+        return values[0], values[1], values[2]
+    raise LengthError("Write the likely minutes, or least, likely and most: 10 15 25; or a batch: 32 x 4 + 10.")
+
+
+def parse_moment(text: str) -> datetime | None:
+    """A moment as 2026-12-19 21:30, or a day, by its end; nothing typed means that nobody knows. Raises LengthError."""
+    if not text.strip():
+        return None
+    try:
+        moment = datetime.fromisoformat(text.strip().replace(" ", "T", 1))
+    except ValueError:
+        raise LengthError("Write the moment as year-month-day hour:minute, for example 2026-12-19 21:30.") from None
+    return moment.replace(tzinfo=None) if ":" in text else moment.replace(hour=23, minute=59)
+
+
+def show_moment(moment: datetime | None) -> str:
+    """As it is typed."""
+    return f"{moment:%Y-%m-%d %H:%M}" if moment is not None else ""
+
+
+def show_days(days: tuple[date, ...]) -> str:
+    """Days as they are typed, each stretch as a range."""
+    out: list[list[date]] = []
+    for day in sorted(days):
+        if out and day - out[-1][-1] == timedelta(days=1):
+            out[-1].append(day)
+        else:
+            out.append([day])
+    return ", ".join(f"{r[0]} to {r[-1]}" if len(r) > 1 else f"{r[0]}" for r in out)
+
+
+def parse_hours(text: str) -> float:
+    """Hours: ``2``, ``2 h``, ``30 min``, ``1 day``, ``2 days``. Raises LengthError."""
+    found = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(h|hours?|min|minutes?|days?|d)?", text.strip().lower())
+    if found is None:
+        raise LengthError("Write hours as 2 h, 30 min or 3 days.")
+    value, unit = float(found[1].replace(",", ".")), found[2] or "h"
+    hours = value * (24 if unit[0] == "d" else 1 / 60 if unit[0] == "m" else 1)
+    if not hours <= 10_000:
+        raise LengthError("At most 10,000 hours.")
+    return hours

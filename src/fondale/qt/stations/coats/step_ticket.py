@@ -1,0 +1,238 @@
+"""The ticket of the chosen step: what it is, what it works on, and how it hangs on the others."""
+
+from collections.abc import Callable, Sequence
+from functools import partial
+from typing import Any, TypeVar, get_args
+
+from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QPushButton, QVBoxLayout, QWidget
+
+from fondale.core.coats.drying import dries_told
+from fondale.core.coats.links import floats
+from fondale.core.edits import Remove, put
+from fondale.core.edits.new_things import set_coat
+from fondale.core.edits.steps import MarkDone
+from fondale.core.lengths import LengthError
+from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFACES, Listing, Step, Tie
+from fondale.core.model.coats import MOST_WAIT_H, Dryness, TieKind, Tool, Work
+from fondale.core.order.ties import tie_words
+from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
+from fondale.core.words import digits
+from fondale.knowledge import table
+from fondale.qt.furniture.columns import FieldGrid
+from fondale.qt.furniture.fields import Choice, ColourField, Field, number, words
+from fondale.qt.furniture.finder import Finder, Several
+from fondale.qt.furniture.how import HowButton
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import Entries, action, menu_button
+from fondale.qt.session import Session
+
+DRYNESS: dict[Dryness, str] = {"wet": "may be wet", "touch": "touch dry", "next": "ready for a coat", "handle": "hard"}
+TIES: dict[TieKind, str] = {
+    "at once": "at once after…", "within": "within hours of…", "not before": "not before hours after…", "together": "on one evening with…",
+}  # fmt: skip
+# What a step can work on: the list, the step's field, and how it is told.
+WORKS_ON: tuple[tuple[Listing[Any], str, str], ...] = (
+    (SURFACES, "surfaces", "{}"), (PIECES, "pieces", "all of {}"), (JOINS, "joints", "joint {}"), (FITS, "fits", "fit {}"),
+    (LAMPS, "wires", "wires {}"), (STRINGS, "strings", "wires string {}"),
+)  # fmt: skip
+T = TypeVar("T")
+
+
+class StepTicket(QWidget):
+    """Everything that a step holds, each editable in place; nothing while there is no step."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addWidget(self._grid())
+        column.addLayout(self._last_line())
+
+    def _grid(self) -> FieldGrid:
+        grid = FieldGrid(5)
+        put_in, narrow = self._setter, 44
+        coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
+        cautions = [("", "none"), *((k, k) for k in table("cautions"))]
+        self.step_name = Field("step", words(1, 120), str, put_in(lambda s: s.name, "Rename step")).caption_width(narrow)
+        self.coat = Choice("coat", coats, self._set_coat).caption_width(narrow)
+        self.colour = ColourField("colour", put_in(lambda s: s.colour, "Colour"))
+        show_minutes = lambda v: " ".join(digits(x, 0) for x in v) if v else ""  # noqa: E731
+        self.minutes = Field("minutes", parse_minutes, show_minutes, put_in(lambda s: s.minutes, "Minutes")).caption_width(56)
+        self.minutes.setToolTip("The likely minutes, or least, likely and most: 10 15 25; or a batch: 32 x 4 + 10")
+        self.work = Choice("work", [(w, w) for w in get_args(Work)], put_in(lambda s: s.work, "Kind of work")).caption_width(narrow)
+        self.tool = Choice("tool", [(t, t) for t in get_args(Tool)], put_in(lambda s: s.tool, "Tool")).caption_width(narrow)
+        self.dryness = Choice("below", list(DRYNESS.items()), put_in(lambda s: s.dryness, "Dryness")).caption_width(narrow)
+        self.split = Choice("goes", [(False, "in one go"), (True, "in parts")], put_in(lambda s: s.splittable, "Splitting")).caption_width(
+            narrow
+        )
+        self.waits = Field("waits", number(0, MOST_WAIT_H, "h"), lambda v: f"{digits(v, 1)} h", put_in(lambda s: s.wait_h, "Waiting"))
+        self.waits.caption_width(56).setToolTip("Hours that go on by themselves afterwards: a cure, a printer")
+        self.caution = Choice("caution", cautions, put_in(lambda s: s.caution, "Caution")).caption_width(56)
+        self.not_on = Field("not on", parse_days, show_days, put_in(lambda s: s.not_on, "Not on an evening")).caption_width(narrow)
+        self.not_on.setToolTip("Evenings that it must not take: 2026-12-24, or 2026-12-24 to 2026-12-27")
+        self.note = Field("note", words(0), str, put_in(lambda s: s.note, "Note")).caption_width(narrow)
+        self.works_on = Several("works on", self._things, self._worked_on, self._toggle_thing)
+        self.closes = self._several("closes", SURFACES, lambda s: s.closes)
+        self.tests = self._several("tests", LAMPS, lambda s: s.tests)
+        self.after = self._several("after", STEPS, lambda s: s.after)
+        self.tied = menu_button("tied to nothing", self._ties)
+        self._fields: list[QWidget] = [
+            self.step_name, self.coat, self.colour, self.minutes, self.works_on,
+            self.work, self.tool, self.dryness, self.split, self.closes,
+            self.waits, self.caution, self.not_on, self.note, self.tests, self.after, self.tied,
+        ]  # fmt: skip
+        grid.fill(self._fields)
+        return grid
+
+    def _last_line(self) -> QHBoxLayout:
+        self._dries = HowButton()
+        self._floats = Prose("note", "floats: the order may put it anywhere")
+        self.machine = Choice("runs on", [("", "no machine")], self._set_machine)
+        self.finished = Field("done at", parse_moment, show_moment, self._setter(lambda s: s.finished, "When it was done"), 130)
+        self.done = action("Done", self._toggle_done)
+        self.remove = QPushButton("Remove")
+        self.remove.clicked.connect(self._remove)
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        row.addWidget(self._dries)
+        row.addWidget(self._floats, 1)
+        row.addStretch(0)
+        for widget in (self.machine, self.finished, self.done, self.remove):
+            row.addWidget(widget)
+        return row
+
+    def _several(self, caption: str, listing: Listing[Any], get: Callable[[Step], tuple[str, ...]]) -> Several:
+        def options() -> list[tuple[str, str]]:
+            return [(m.id, m.name) for m in listing.members(self.session.project) if m is not self.step]
+
+        def marked() -> tuple[str, ...]:
+            return get(self.step) if self.step is not None else ()
+
+        return Several(caption, options, marked, lambda ident: self._toggle(caption.capitalize(), get, ident))
+
+    @property
+    def step(self) -> Step | None:
+        """The chosen step."""
+        return self.session.project.find(STEPS, self.session.chosen(STEPS))
+
+    def _put(self, get: Callable[[Step], T], value: T, label: str) -> None:
+        if self.step is not None:
+            self.session.do(put(STEPS.at(self.step.id).then(get), value, f"{label}: {self.step.name}"))
+
+    def _setter(self, get: Callable[[Step], T], label: str) -> Callable[[T], None]:
+        return lambda value: self._put(get, value, label)
+
+    def _toggle(self, label: str, get: Callable[[Step], tuple[str, ...]], ident: str) -> None:
+        if self.step is not None:
+            now = get(self.step)
+            self._put(get, tuple(x for x in now if x != ident) if ident in now else (*now, ident), label)
+
+    def _set_coat(self, coat: str) -> None:
+        if self.step is not None:
+            self.session.do(*set_coat(self.session.project, self.step, coat), label=f"Coat: {self.step.name}")
+
+    # What it works on: things of many lists in one.
+
+    def _things(self) -> Sequence[tuple[tuple[str, str], str]]:
+        project = self.session.project
+        return [((field, m.id), said.format(m.name)) for listing, field, said in WORKS_ON for m in listing.members(project)]
+
+    def _worked_on(self) -> Sequence[tuple[str, str]]:
+        step = self.step
+        return [(field, i) for _listing, field, _said in WORKS_ON for i in getattr(step, field)] if step is not None else ()
+
+    def _toggle_thing(self, thing: tuple[str, str]) -> None:
+        step, (field, ident) = self.step, thing
+        if step is not None:
+            now = getattr(step, field)
+            new = tuple(x for x in now if x != ident) if ident in now else (*now, ident)
+            self.session.do(put(STEPS.at(step.id), step.but(**{field: new}), f"Works on: {step.name}"))
+
+    # Ties.
+
+    def _ties(self) -> Entries:
+        step = self.step
+        if step is None:
+            return []
+        names = {s.id: s.name for s in self.session.project.steps}
+        there = [(f"× {tie_words(t, names.get(t.step, t.step))}", partial(self._drop_tie, t)) for t in step.ties]
+        return [*((said, partial(self.tie, kind)) for kind, said in TIES.items()), *there]
+
+    def _drop_tie(self, tie: Tie) -> None:
+        if self.step is not None:
+            self._put(lambda s: s.ties, tuple(t for t in self.step.ties if t != tie), "Let a tie go")
+
+    def tie(self, kind: TieKind) -> None:
+        """Ask for the step that this one is tied to, and for the hours where it takes some."""
+        others = [(s.id, s.name) for s in self.session.project.steps if self.step is None or s.id != self.step.id]
+        self.finder = Finder(self.tied, others, lambda ident: self._tie_to(kind, ident))
+        self.finder.open_below(self.tied)
+
+    def _tie_to(self, kind: TieKind, ident: str) -> None:
+        step, hours = self.step, 0.0
+        if step is None:
+            return
+        if kind in ("within", "not before"):
+            text, ok = QInputDialog.getText(
+                self, TIES[kind].rstrip("…").capitalize(), "Hours, for example 2 h, 30 min or 3 days", text="2 h"
+            )
+            if not ok:
+                return
+            try:
+                hours = parse_hours(text)
+            except LengthError as error:
+                self.session.said.emit(str(error))
+                return
+        rest = tuple(t for t in step.ties if (t.step, t.kind) != (ident, kind))
+        self._put(lambda s: s.ties, (*rest, Tie(step=ident, kind=kind, hours=hours)), "Tie")
+
+    # Its end.
+
+    def _set_machine(self, value: tuple[str, bool]) -> None:
+        step = self.step
+        if step is not None:
+            machine, any_machine = value
+            self.session.do(put(STEPS.at(step.id), step.but(machine=machine, any_machine=any_machine), f"Machine: {step.name}"))
+
+    def _toggle_done(self) -> None:
+        if self.step is not None:
+            label = "Not done after all" if self.step.done else "Done"
+            self.session.do(MarkDone(f"{label}: {self.step.name}", (self.step.id,), not self.step.done, self.session.now()))
+
+    def _remove(self) -> None:
+        if self.step is not None:
+            self.session.do(Remove(f"Remove “{self.step.name}”", STEPS, self.step.id))
+
+    def refresh(self) -> None:
+        """Follow the chosen step."""
+        step, project = self.step, self.session.project
+        self.setVisible(step is not None)
+        if step is None:
+            return
+        machines, rows = project.brief.machines, [m.row for m in project.brief.machines]
+        alike = [
+            ((m.id, True), f"any {table('machines')['machine'].get(m.row, {}).get('name', m.name)}")
+            for m in machines
+            if rows.count(m.row) > 1
+        ]
+        self.machine.set_options([(("", False), "no machine"), *(((m.id, False), m.name) for m in machines), *alike])
+        for field, value in (
+            (self.step_name, step.name), (self.coat, step.coat), (self.colour, step.colour), (self.tool, step.tool), (self.minutes, step.minutes),
+            (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable), (self.waits, step.wait_h),
+            (self.caution, step.caution), (self.not_on, step.not_on), (self.note, step.note), (self.finished, step.finished),
+            (self.machine, (step.machine, step.any_machine)),
+        ):  # fmt: skip
+            field.set_value(value)
+        for button in (self.works_on, self.closes, self.tests, self.after):
+            button.follow()
+        names = {s.id: s.name for s in project.steps}
+        said = [tie_words(t, names.get(t.step, t.step)) for t in step.ties]
+        self.tied.setText((said[0] if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
+        self.tied.setToolTip("\n".join(said))
+        self.caution.setToolTip(str(table("cautions").get(step.caution, {}).get("text", "")))
+        self.finished.setVisible(step.done)
+        self._floats.setVisible(floats(project, step))
+        self.done.setText("Not done after all" if step.done else "Mark as done")
+        self._dries.show_told(dries_told(step, project.brief))
