@@ -4,6 +4,7 @@ import re
 from datetime import date, datetime, timedelta
 
 from fondale.core.lengths import LengthError
+from fondale.core.model import Setup
 
 LONGEST_OFF = 365
 LATEST_MIN = 23 * 60
@@ -102,3 +103,17 @@ def parse_hours(text: str) -> float:
     if not hours <= 10_000:
         raise LengthError("At most 10,000 hours.")
     return hours
+
+
+def parse_setup(text: str) -> Setup:
+    """Minutes to bring a tool out, to clean it, and to change its colour: ``8 10 3``. Raises LengthError."""
+    found = [int(x) for x in re.findall(r"\d+", text)]
+    if not 1 <= len(found) <= 3 or max(found) > 60:
+        raise LengthError("Write minutes to bring it out, to clean it and to change its colour, for example 8 10 3.")
+    out, clean, rinse = [*found, 0, 0][:3]
+    return Setup(out=out, clean=clean, rinse=rinse)
+
+
+def show_setup(setup: Setup | None) -> str:
+    """As it is typed."""
+    return f"{setup.out} {setup.clean} {setup.rinse}" if setup is not None else ""

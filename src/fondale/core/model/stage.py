@@ -22,7 +22,7 @@ class Place(Model):
 
 
 class Case(Model):
-    """What holds the scene; sizes are inside sizes."""
+    """What holds the scene; sizes are inside sizes. Side walls without a paint of their own have that of the back, ``wall_paint``."""
 
     kind: CaseKind = "glazed box"
     width: PositiveMm = 300.0
@@ -32,6 +32,8 @@ class Case(Model):
     lip_sides: Annotated[float, Field(ge=0, le=1000)] = 0.0
     floor_paint: Rgb = (0.25, 0.24, 0.22)
     wall_paint: Rgb = (0.12, 0.14, 0.18)
+    left_paint: Rgb | None = None
+    right_paint: Rgb | None = None
     ceiling_paint: Rgb = (0.10, 0.10, 0.11)
 
 

@@ -45,7 +45,8 @@ def case_faces(case: Case) -> tuple[Floats, Floats]:
             [[w, d, 0], [0, -d, 0], [0, 0, h]],
             [[0, d, 0], [w, 0, 0], [0, 0, h]],
         ]
-        paints += [case.ceiling_paint, case.wall_paint, case.wall_paint, case.wall_paint]
+        left, right = case.left_paint or case.wall_paint, case.right_paint or case.wall_paint
+        paints += [case.ceiling_paint, left, right, case.wall_paint]
         if case.kind == "closed box":
             faces.append([[w, 0, 0], [-w, 0, 0], [0, 0, h]])
             paints.append(case.wall_paint)
@@ -54,9 +55,9 @@ def case_faces(case: Case) -> tuple[Floats, Floats]:
                 lip = min(case.lip_top, h)
                 faces.append([[w, 0, h - lip], [-w, 0, 0], [0, 0, lip]])
                 paints.append(case.ceiling_paint)
-            for x in (0.0, w - min(case.lip_sides, w / 2)):
+            for x, paint in ((0.0, left), (w - min(case.lip_sides, w / 2), right)):
                 if case.lip_sides > 0:
                     side = min(case.lip_sides, w / 2)
                     faces.append([[x + side, 0, 0], [-side, 0, 0], [0, 0, h]])
-                    paints.append(case.wall_paint)
+                    paints.append(paint)
     return np.array(faces, float), np.array(paints, float)

@@ -124,6 +124,10 @@ class Several(QPushButton):
         self.finder = Finder(self, self._options(), self._put, self._marked)
         self.finder.open_below(self)
 
+    def set_value(self, _value: object) -> None:
+        """As a field of a ticket is told to follow."""
+        self.follow()
+
     def follow(self) -> None:
         """Say what is chosen."""
         names = dict(self._options())

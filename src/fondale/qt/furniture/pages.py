@@ -12,7 +12,7 @@ from fondale.core.model import Listing, Model, Project
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import pick
-from fondale.qt.furniture.ticket import Editor, Row
+from fondale.qt.furniture.ticket import Editor
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 
@@ -73,7 +73,9 @@ class Page(QWidget):
         """What a field of a ticket calls with a new value."""
         return lambda value: self.put_in(listing, get, value, label)
 
-    def row(self, listing: Listing[M], get: Callable[[M], T], label: str, make: Callable[[Callable[[T], None]], Editor]) -> Row:
+    def row(
+        self, listing: Listing[M], get: Callable[[M], T], label: str, make: Callable[[Callable[[T], None]], Editor]
+    ) -> tuple[Editor, Callable[[Project], Any]]:
         """A row of a ticket: what ``make`` makes of the setter shows the value of the chosen thing, and sets it."""
 
         def read(_project: Project) -> T | None:

@@ -9,10 +9,11 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from fondale.core.model import Project
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.fields import Choice, Field
+from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.prose import Short
 
 Editor = Field | Choice
-Row = tuple[Editor, Callable[[Project], Any]]
+Row = tuple[Editor | Several, Callable[[Project], Any]]
 
 
 class Ticket(QWidget):

@@ -18,6 +18,7 @@ from fondale.core.model import BITS, NEEDS, PIECES, Bit, Need
 from fondale.core.model.bench import Material, Outline, State
 from fondale.core.sayings import sayings
 from fondale.core.words import clipped, digits, show_scale, with_article
+from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.pages import Page
@@ -102,6 +103,10 @@ class BitsPage(Page):
         self.lose = action("It is lost", self._lose)
         right.addWidget(self.use)
         right.addWidget(self.lose)
+        self.again = Again(session, lambda: (BITS, self.bit.id) if self.bit is not None else None)
+        self.ticket.line.addWidget(self.again.button)
+        self.need_again = Again(session, lambda: (NEEDS, session.chosen(NEEDS)) if session.chosen(NEEDS) else None)
+        self._need_row.insertWidget(2, self.need_again.button)
         right.addStretch(1)
         column.addWidget(Columns(14, (left, 2), (self.bits.framed(), 5), (right, 3)), 1)
 

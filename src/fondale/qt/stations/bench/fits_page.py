@@ -278,7 +278,9 @@ class FitsPage(Page):
         self.ticket.show_thing("fit", fit.name, True, self._rows)
         kind = table("fits")["kind"][fit.kind]
         for name, at in (("hole", 2), ("peg", 3)):
-            self.ticket.rows[at][0]._caption.setText(kind[name])
+            field = self.ticket.rows[at][0]
+            if isinstance(field, Field):
+                field.caption = kind[name]
         self.ticket.read(project)
         self._surfaces.set_options([(s.id, s.name) for s in project.surfaces])
         self._surfaces.setVisible(bool(project.surfaces))

@@ -19,6 +19,7 @@ from fondale.knowledge import table
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number, words
+from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
@@ -151,7 +152,15 @@ class JoinsPage(Page):
             self.row(JOINS, lambda j: j.b, "Material", lambda put: Choice("other side", materials, put)),
             self.row(JOINS, lambda j: j.need, "What the joint must do", lambda put: Choice("it must", list(NEEDS), put)),
         )
-        return [(f.caption_width(CAPTION), read) for f, read in fields]
+        between = Several("between", lambda: [(p.id, p.name) for p in self.session.project.pieces], self._joined, self._toggle_piece)
+        return [*((f.caption_width(CAPTION), read) for f, read in fields), (between, lambda _p: None)]
+
+    def _joined(self) -> tuple[str, ...]:
+        return self.join.pieces if self.join is not None else ()
+
+    def _toggle_piece(self, ident: str) -> None:
+        now = self._joined()
+        self.put_in(JOINS, lambda j: j.pieces, tuple(p for p in now if p != ident) if ident in now else (*now, ident), "What is joined")
 
     def _add(self) -> None:
         edit, ident = add_join(self.session.project)

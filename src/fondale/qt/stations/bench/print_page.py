@@ -6,7 +6,7 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
 
 from fondale.core.derived import JOBS
-from fondale.core.edits import Remove
+from fondale.core.edits import Remove, put
 from fondale.core.model import PRINTS, PrintFile, Project
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
@@ -96,13 +96,15 @@ class PrintPage(Page):
 
         hours = number(0, 2, "mm")
         levels = [("easy", "easy"), ("fair", "fair"), ("hard", "hard")]
-        self._machine = Choice("machine", [], self.setter(PRINTS, lambda f: f.machine, "Machine"))
+        self._machine = Choice("machine", [], self._set_machine)
+        self._beside = Choice("with", [], self.setter(PRINTS, lambda f: f.beside, "On whose plates"))
         fields = (
             self._computed(lambda f: f.percent, Field("percent", number(0.01, 100_000, "%"), lambda v: f"{digits(v, 2)} %", self.sizes.scale)),
             self._computed(lambda f: f.printed[2], length_field("height", self.sizes.to_height, house, 0)),
             self._computed(lambda f: f.stretch, Field("stretch", parse_stretch, lambda v: " x ".join(digits(s * 100, 1) for s in v), self.sizes.stretch)),
             self.row(PRINTS, lambda f: f.family, "Family", lambda put: Field("family", words(0, 60), str, put)),
-            self._computed(lambda f: machine_of(self.session.project, f).id, self._machine),
+            self._computed(lambda f: (machine_of(self.session.project, f).id, f.any_machine), self._machine),
+            self._computed(lambda f: f.beside, self._beside),
             self.row(PRINTS, lambda f: f.count, "Copies", lambda put: Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put)),
             self.row(PRINTS, lambda f: f.up, "How it lies", lambda put: Choice("lies", list(UPS.items()), put)),
             self.row(PRINTS, lambda f: f.tilt_deg, "Tilt", lambda put: Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put)),
@@ -114,7 +116,7 @@ class PrintPage(Page):
         )  # fmt: skip
         return [(f.caption_width(CAPTION), read) for f, read in fields]
 
-    def _computed(self, get: Callable[[PrintFile], object], field: Editor) -> Row:
+    def _computed(self, get: Callable[[PrintFile], object], field: Editor) -> tuple[Editor, Callable[[Project], object]]:
         """A row whose value is set in another way than it is read."""
 
         def read(_project: Project) -> object:
@@ -122,6 +124,11 @@ class PrintPage(Page):
             return get(file) if file is not None else None
 
         return field, read
+
+    def _set_machine(self, value: tuple[str, bool]) -> None:
+        file = self.file
+        if file is not None:
+            self.session.do(put(PRINTS.at(file.id), file.but(machine=value[0], any_machine=value[1]), f"Machine: {file.name}"))
 
     def _remove(self) -> None:
         file = self.file
@@ -146,7 +153,14 @@ class PrintPage(Page):
             self.ticket.show_thing("file", file.name, True, self._rows)
             rows = machine_rows()
             machines = [(m.id, m.name) for m in project.brief.machines if m.row in rows]
-            self._machine.set_options(machines or [("none", machine_of(project, file).name)])
+            rows_of = [m.row for m in project.brief.machines]
+            alike = [
+                ((m.id, True), f"any {rows[m.row]['name']}") for m in project.brief.machines if m.row in rows and rows_of.count(m.row) > 1
+            ]
+            known = [((ident, False), name) for ident, name in machines or [("none", machine_of(project, file).name)]]
+            self._machine.set_options([*known, *alike])
+            leads = [(f.id, f"on the plates of {f.name}") for f in project.prints if f.id != file.id and not f.beside]
+            self._beside.set_options([("", "plates of its own"), *leads])
             self.ticket.read(project)
             self.keyed.setChecked(file.keyed)
             self._show_file(file)

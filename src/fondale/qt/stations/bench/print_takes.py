@@ -8,7 +8,7 @@ from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER
 from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.prints.balance import tip_told
-from fondale.core.prints.jobs import PrintJob, job_told, machine_rows
+from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_rows
 from fondale.core.words import digits, hours_words, percent
 from fondale.instruments import Bar, Request, run_bank
 from fondale.knowledge import table
@@ -109,18 +109,10 @@ class Takes(Columns):
             return
         self._night += 1
         bars: list[Bar] = []
-        for process in ("resin", "filament"):
-            jobs = [
-                (f.id, j.hours, j.success)
-                for f in project.prints
-                for j in (known.get(f.id),)
-                if j and j.process == process
-                for _ in range(f.count)
-            ]
-            rows = table("machines")["machine"]
-            names = [m.name for m in project.brief.machines if rows.get(m.row, {}).get("process") == process] or [f"a {process} printer"]
-            if jobs:
-                bars += run_bank([self.session.instruments.printer(n, self._night) for n in names], jobs[:400])
+        plates = all_plates(project, known)
+        for names in dict.fromkeys(p.machines for p in plates):
+            jobs = [(p.lead, p.hours, p.success) for p in plates if p.machines == names]
+            bars += run_bank([self.session.instruments.printer(n, self._night) for n in names], jobs[:400])
         self._ran = (bank, tuple(bars))
         self._show_bank()
 

@@ -12,7 +12,7 @@ from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
 from fondale.core.model import PROJECT, SEATS, Brief
 from fondale.core.order.plan import NO_ODDS, spread_words
-from fondale.core.times import parse_clock, parse_day, parse_days
+from fondale.core.times import parse_clock, parse_day, parse_days, parse_setup, show_setup
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
@@ -140,6 +140,15 @@ class SheetPage(Page):
         line.addWidget(self.deadline)
         line.addWidget(self.day_off)
         column.addLayout(line)
+        tools = QHBoxLayout()
+        self.airbrush = Field("airbrush", parse_setup, show_setup, self._setter(lambda b: b.airbrush, "Airbrush"), 92)
+        self.spray_can = Field("spray can", parse_setup, show_setup, self._setter(lambda b: b.spray_can, "Spray can"), 92)
+        for field in (self.airbrush, self.spray_can):
+            field.setToolTip(
+                "Minutes to bring it out, to clean it at the end of the evening, and to change its colour after a step: 8 10 3"
+            )
+            tools.addWidget(field)
+        column.addLayout(tools)
         days = QHBoxLayout()
         days.setSpacing(5)
         self.evenings: list[Field] = []
@@ -184,7 +193,7 @@ class SheetPage(Page):
         for field, value in (
             (self.piece, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm),
             (self.cap, brief.cap), (self.currency, brief.currency), (self.warmth, brief.bench_c), (self.damp, brief.bench_rh),
-            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.day_off, ()), (self.begins, brief.evening_from),
+            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.airbrush, brief.airbrush), (self.spray_can, brief.spray_can), (self.day_off, ()), (self.begins, brief.evening_from),
         ):  # fmt: skip
             field.set_value(value)
         self.viewer.setVisible(bool(project.seats))

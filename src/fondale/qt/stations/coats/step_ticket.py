@@ -18,6 +18,7 @@ from fondale.core.order.ties import tie_words
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
 from fondale.core.words import digits
 from fondale.knowledge import table
+from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.fields import Choice, ColourField, Field, number, words
 from fondale.qt.furniture.finder import Finder, Several
@@ -99,7 +100,8 @@ class StepTicket(QWidget):
         row.addWidget(self._dries)
         row.addWidget(self._floats, 1)
         row.addStretch(0)
-        for widget in (self.machine, self.finished, self.done, self.remove):
+        self.again = Again(self.session, lambda: (STEPS, self.step.id) if self.step else None)
+        for widget in (self.machine, self.finished, self.done, self.again.button, self.remove):
             row.addWidget(widget)
         return row
 
@@ -233,6 +235,7 @@ class StepTicket(QWidget):
         self.tied.setToolTip("\n".join(said))
         self.caution.setToolTip(str(table("cautions").get(step.caution, {}).get("text", "")))
         self.finished.setVisible(step.done)
+        self.machine.setVisible(bool(machines))
         self._floats.setVisible(floats(project, step))
         self.done.setText("Not done after all" if step.done else "Mark as done")
         self._dries.show_told(dries_told(step, project.brief))

@@ -1,13 +1,14 @@
 """The ticket of the chosen surface: of which piece it is, how large, and whether it can be shut in."""
 
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from fondale.core.edits import Remove, put
-from fondale.core.model import SURFACES, Surface
+from fondale.core.model import SURFACES, Listing, Surface
 from fondale.core.words import digits
+from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.rows import action
@@ -30,7 +31,8 @@ class SurfaceTicket(QWidget):
         self.inside = Choice("lies", [(False, "outside"), (True, "inside, can be shut")], self._setter(lambda s: s.inside, "Inside"))
         self.inside.caption_width(36)
         self.remove = action("Remove the surface", self._remove)
-        fields: list[QWidget] = [self.surface_name, self.piece, self.area, self.inside, self.remove]
+        self.again = Again(session, lambda: (SURFACES, self.surface.id) if self.surface else None, self._chose)
+        fields: list[QWidget] = [self.surface_name, self.piece, self.area, self.inside, self.again.button, self.remove]
         grid.fill(fields)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -52,6 +54,10 @@ class SurfaceTicket(QWidget):
     def _remove(self) -> None:
         if self.surface is not None:
             self._session.do(Remove(f"Remove “{self.surface.name}”", SURFACES, self.surface.id))
+
+    def _chose(self, listing: Listing[Any], ident: str) -> None:
+        self._session.selected[listing] = ident
+        self._session.selection_changed.emit()
 
     def refresh(self) -> None:
         """Follow the chosen surface."""

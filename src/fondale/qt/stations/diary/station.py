@@ -14,7 +14,7 @@ from fondale.core.edits.steps import LogEvening
 from fondale.core.model import Page
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Field, number
+from fondale.qt.furniture.fields import Choice, Field, number
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
@@ -31,6 +31,8 @@ class DiaryStation(Station):
         super().__init__(session)
         self._minutes = 0.0
         self._spent = 0.0
+        self._begun: dict[str, float] = {}
+        self._begun_at = ""
         self._timer = QElapsedTimer()
         self._tick = QTimer(self)
         self._tick.setInterval(1000)
@@ -78,6 +80,11 @@ class DiaryStation(Station):
         label = Line("soft", "What was finished")
         column.addWidget(label)
         self._steps = self._list(column)
+        self.begun = Choice("begun", [("", "nothing")], self._choose_begun)
+        self.begun_min = Field("minutes", number(0, 1440), lambda v: digits(v, 0) if v else "", self._take_begun, 60)
+        column.addWidget(Columns(10, (self.begun, 3), (self.begun_min, 2)))
+        self._begun_words = Prose("soft")
+        column.addWidget(self._begun_words)
         self.words = QPlainTextEdit()
         self.words.setPlaceholderText("What was done, mixes, mistakes")
         self.words.setAccessibleName("What was done")
@@ -99,6 +106,25 @@ class DiaryStation(Station):
 
     def _take_spent(self, value: float) -> None:
         self._spent = value
+
+    def _choose_begun(self, ident: str) -> None:
+        """A step that was worked on and is not finished; its minutes are typed beside it."""
+        self._begun_at = ident
+        self.begun_min.set_value(self._begun.get(ident, 0.0))
+        self.begun_min.edit.setFocus()
+
+    def _take_begun(self, value: float) -> None:
+        if not self._begun_at:
+            self.session.said.emit("Choose the step that was begun first.")
+            return
+        self._begun = {**self._begun, self._begun_at: value} if value else {k: v for k, v in self._begun.items() if k != self._begun_at}
+        self._show_begun()
+
+    def _show_begun(self) -> None:
+        names = {s.id: s.name for s in self.session.project.steps if not s.done}
+        said = [f"{names[i]} {digits(m, 0)} min" for i, m in self._begun.items() if i in names]
+        self._begun_words.setText(f"Begun and not finished: {', '.join(said)}." if said else "")
+        self._begun_words.setVisible(bool(said))
 
     def toggle_timer(self) -> None:
         """Start the timer, or stop it and add its minutes."""
@@ -131,9 +157,14 @@ class DiaryStation(Station):
             return
         today: date = self.session.results.look.today
         ident = new_id(f"page {today.isoformat()}", (p.id for p in self.session.project.pages))
-        page = Page(id=ident, day=today, minutes=self._minutes, done=done, spent=self._spent, words=text[:20_000], lesson=lesson[:20_000])
+        open_steps = {s.id for s in self.session.project.steps if not s.done} - set(done)
+        begun = {i: m for i, m in self._begun.items() if i in open_steps}
+        page = Page(
+            id=ident, day=today, minutes=self._minutes, done=done, begun=begun, spent=self._spent, words=text[:20_000], lesson=lesson[:20_000]
+        )  # fmt: skip
         if self.session.do(LogEvening(f"Page of {day_words(today)}", page, self.session.now())):
             self._minutes = self._spent = 0.0
+            self._begun, self._begun_at = {}, ""
             self.words.clear()
             self.lesson.clear()
             self.session.said.emit("The page is written.")
@@ -146,6 +177,11 @@ class DiaryStation(Station):
         self._tonight_note.setText(day_words(self.session.results.look.today))
         self.minutes.set_value(self._minutes)
         self.spent.set_value(self._spent)
+        open_now = [(s.id, s.name) for s in project.steps if not s.done]
+        self.begun.set_options([("", "nothing"), *open_now])
+        self._begun_at = self._begun_at if self._begun_at in dict(open_now) else ""
+        self.begun.set_value(self._begun_at)
+        self._show_begun()
         self._fill_steps()
         self._fill_pages()
         self._fill_left()

@@ -15,6 +15,7 @@ from fondale.core.light.desk import levels_of, meter_told
 from fondale.core.model import LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.knowledge import table
+from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Short
@@ -125,6 +126,8 @@ class LampsStation(Station):
         self.ticket = Ticket(4)
         self.ticket.removed.connect(self._remove_chosen)
         self._level_line()
+        self.again = Again(session, self._chosen, self._choose)
+        self.ticket.line.addWidget(self.again.button)
         right.addWidget(self.ticket)
         rail = QHBoxLayout()
         rail.setSpacing(16)
@@ -143,7 +146,8 @@ class LampsStation(Station):
         line.addWidget(self._level_words)
         self.level = QSlider(Qt.Orientation.Horizontal)
         self.level.setRange(0, 100)
-        self.level.setFixedWidth(160)
+        self.level.setMinimumWidth(90)
+        self.level.setMaximumWidth(160)
         self.level.setAccessibleName("Level of the lamp in this moment")
         self.level.sliderPressed.connect(self.session.begin_drag)
         self.level.sliderReleased.connect(self.session.end_drag)
@@ -264,6 +268,9 @@ class LampsStation(Station):
             widget.setVisible(is_lamp)
         self.current.setVisible(is_lamp)
         what, title = (f"{listing.name} {ident}", thing.name) if thing is not None else ("nothing", "No lamp chosen")
+        if is_lamp and thing is not None:
+            what += f" {thing.motion != 'steady'}"  # what moves has more to set
+        self.again.button.setVisible(thing is not None and listing in (LAMPS, METERS))
         self.ticket.show_thing(what, title, thing is not None, lambda: self._rows.of(listing, ident))
         string = string_row(self.ticket.rows)
         if string is not None:

@@ -3,12 +3,15 @@
 from collections.abc import Callable
 from typing import Any, TypeVar, get_args
 
+from fondale.core.directions import parse_direction, show_direction
+from fondale.core.edits import put
 from fondale.core.edits.wiring import wire_lamp
 from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Listing, Project, Spot
 from fondale.core.model.lamps import Motion, Wiring
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, Field, number, place_field, words
+from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
 
@@ -38,12 +41,14 @@ class TicketRows:
     def _spot(self, caption: str, spot: Spot[float], name: str) -> Row:
         return place_field(caption, self._session.setter(spot, f"Move {name}"), 74).caption_width(34), spot.find
 
-    def _number(self, caption: str, spot: Spot[float], label: str, least: float, most: float, unit: str, places: int = 0) -> Row:
+    def _number(
+        self, caption: str, spot: Spot[float], label: str, least: float, most: float, unit: str, places: int = 0
+    ) -> tuple[Field, Callable[[Project], float | None]]:
         gap = "" if unit == "°" else " "
         show = lambda v: f"{digits(v, places)}{gap}{unit}"  # noqa: E731
         return Field(caption, number(least, most, unit), show, self._session.setter(spot, label), 84 if unit != "°" else 74), spot.find
 
-    def _choice(self, caption: str, options: list[tuple[T, str]], spot: Spot[T], label: str) -> Row:
+    def _choice(self, caption: str, options: list[tuple[T, str]], spot: Spot[T], label: str) -> tuple[Choice, Callable[[Project], Any]]:
         return Choice(caption, options, self._session.setter(spot, label)), spot.find
 
     def string_options(self) -> list[tuple[str, str]]:
@@ -65,26 +70,82 @@ class TicketRows:
             return next((s.id for s in p.strings if ident in s.lamps), "")
 
         x, y, z = lamp.then(lambda m: m.x), lamp.then(lambda m: m.y), lamp.then(lambda m: m.z)
-        return [
+        pieces = [("", "nothing"), *((p.id, p.name) for p in self._session.project.pieces)]
+        seed, rate = lamp.then(lambda m: m.seed), lamp.then(lambda m: m.flashes_per_s)
+        set_seed = self._session.setter(seed, f"Seed of {name}")
+        seen = [(False, "a light"), (True, "meant to be seen")]
+        moving = self._session.project.get(LAMPS, ident).motion != "steady"
+        rows: list[Row] = [
             self._spot("x", x, name), self._spot("y", y, name), self._spot("z", z, name),
             (led.caption_width(34), read_led), (angle.caption_width(44), read_angle), (motion.caption_width(44), read_motion),
-            (string, string_of),
+            (string, string_of), self._aim(LAMPS, ident, ("ax", "ay", "az"), "aims", name),
+            self._choice("in", pieces, lamp.then(lambda m: m.piece), f"What {name} is built into"),
+            self._choice("it is", seen, lamp.then(lambda m: m.meant_to_be_seen), f"How {name} is seen"),
         ]  # fmt: skip
+        if moving:
+            rows += [
+                (Field("seed", number(0, 2**31), lambda v: digits(v, 0), lambda v: set_seed(round(v)), 84), seed.find),
+                self._number("flashes", rate, f"Flashes of {name}", 0, 50, "/s", 2),
+            ]
+        return rows
+
+    def _aim(self, listing: Listing[Any], ident: str, axes: tuple[str, str, str], caption: str, name: str) -> Row:
+        """A direction, in words and degrees."""
+
+        def aim(value: tuple[float, float, float]) -> None:
+            thing = listing.at(ident).find(self._session.project)
+            if thing is not None:
+                self._session.do(put(listing.at(ident), thing.but(**dict(zip(axes, value, strict=True))), f"Aim {name}"))
+
+        def read(project: Project) -> tuple[float, ...] | None:
+            thing = listing.at(ident).find(project)
+            return tuple(getattr(thing, a) for a in axes) if thing is not None else None
+
+        field = Field(caption, parse_direction, lambda v: show_direction(*v) if v else "", aim, 120)
+        field.setToolTip("down, up, left, right, back, front, back and down; or 30° down to the left; 30° down, turned 20°")
+        return field, read
 
     def _string(self, ident: str, name: str) -> list[Row]:
         string = STRINGS.at(ident)
         supplies = [(s.id, s.name) for s in self._session.project.supplies]
+        awg = string.then(lambda s: s.awg)
+        set_awg = self._session.setter(awg, f"Wire of {name}")
         return [
             self._number("resistor", string.then(lambda s: s.resistor_ohm), f"Resistor of {name}", 0, 1e7, "Ω", 1),
             self._choice("wired", list(WIRED.items()), string.then(lambda s: s.wiring), f"Wiring of {name}"),
             self._number("wire", string.then(lambda s: s.wire_mm), f"Wire of {name}", 0, 100_000, "mm"),
             self._choice("supply", supplies, string.then(lambda s: s.supply), f"Supply of {name}"),
+            (Field("gauge", number(10, 46, "AWG"), lambda v: f"{digits(v, 0)} AWG", lambda v: set_awg(round(v)), 84), awg.find),
+            (Several("lamps", self._lamps, lambda: self._hung(ident), lambda i: self._hang(ident, i)), lambda _p: None),
+            (
+                Several("turned round", lambda: self._own(ident), lambda: self._hung(ident, True), lambda i: self._turn(ident, i)),
+                lambda _p: None,
+            ),
         ]
+
+    def _lamps(self) -> list[tuple[str, str]]:
+        return [(m.id, m.name) for m in self._session.project.lamps]
+
+    def _own(self, ident: str) -> list[tuple[str, str]]:
+        own = self._hung(ident)
+        return [(i, name) for i, name in self._lamps() if i in own]
+
+    def _hung(self, ident: str, turned: bool = False) -> tuple[str, ...]:
+        string = self._session.project.find(STRINGS, ident)
+        return () if string is None else string.reversed if turned else string.lamps
+
+    def _hang(self, ident: str, lamp: str) -> None:
+        self._session.do(*wire_lamp(self._session.project, lamp, "" if lamp in self._hung(ident) else ident))
+
+    def _turn(self, ident: str, lamp: str) -> None:
+        now = self._hung(ident, True)
+        spot = STRINGS.at(ident).then(lambda s: s.reversed)
+        self._session.do(put(spot, tuple(x for x in now if x != lamp) if lamp in now else (*now, lamp), "Turn a lamp round"))
 
     def _supply(self, ident: str, name: str) -> list[Row]:
         supply = self._session.project.get(SUPPLIES, ident)
         rows = [(k, str(v["name"])) for k, v in table("electric")[supply.section].items()]
-        out = [self._choice("it is a", rows, SUPPLIES.at(ident).then(lambda s: s.row), f"Kind of {name}")]
+        out: list[Row] = [self._choice("it is a", rows, SUPPLIES.at(ident).then(lambda s: s.row), f"Kind of {name}")]
         if supply.kind == "cells":
             spot = SUPPLIES.at(ident).then(lambda s: s.count)
             set_count = self._session.setter(spot, f"Cells of {name}")
@@ -96,7 +157,13 @@ class TicketRows:
         meter = METERS.at(ident)
         x, y, z = meter.then(lambda m: m.x), meter.then(lambda m: m.y), meter.then(lambda m: m.z)
         wanted = self._number("wanted", meter.then(lambda m: m.wanted_lx), f"Wanted light at {name}", 0, 1e6, "lx")
-        return [self._spot("x", x, name), self._spot("y", y, name), self._spot("z", z, name), wanted]
+        return [
+            self._spot("x", x, name),
+            self._spot("y", y, name),
+            self._spot("z", z, name),
+            wanted,
+            self._aim(METERS, ident, ("nx", "ny", "nz"), "faces", name),
+        ]
 
 
 def string_row(rows: list[Row]) -> Choice | None:

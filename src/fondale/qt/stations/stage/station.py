@@ -1,33 +1,36 @@
 """Stage: where everything stands, and who sees what from where."""
 
-from typing import Any, get_args
+from functools import partial
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout
 
 from fondale.core.derived import READINGS, STAGE, VIEWS
 from fondale.core.edits import remove
-from fondale.core.edits.measuring import sizes_of
 from fondale.core.edits.new_things import add_piece, add_seat
-from fondale.core.model import PIECES, PROJECT, SEATS, Listing, Piece, Place, Seat, Spot
-from fondale.core.model.stage import CaseKind
+from fondale.core.model import PIECES, SEATS, Listing, Piece, Seat
 from fondale.core.shapes import KINDS, ShapeKind
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eyes_told, seen_told
-from fondale.core.words import clipped, digits, percent
+from fondale.core.words import clipped, percent
+from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line
-from fondale.qt.furniture.rows import ShortAction, clear, heading, menu_button
+from fondale.qt.furniture.rows import ShortAction, clear, heading, menu_button, pick
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.drawing import Drawing
+from fondale.qt.stations.stage.face import Face
+from fondale.qt.stations.stage.rows import StageRows
 from fondale.qt.stations.stage.seen import SeenTable
+
+OPENINGS = {"add": "Add an opening", "copy": "Copy this one", "close": "Take this one out"}
 
 
 class SeatView(SeatPicture):
@@ -80,6 +83,7 @@ class StageStation(Station):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._rows = StageRows(session)
         row = QHBoxLayout(self)
         row.setContentsMargins(24, 12, 16, 8)
         row.setSpacing(16)
@@ -92,9 +96,18 @@ class StageStation(Station):
         self.plan = Drawing(session, "plan")
         left.addWidget(self.plan, 5)
         head, self._section_note = heading("Section")
+        self._group = QButtonGroup(self)
+        self._picks = [pick(t, partial(self._show_drawing, k), self._group) for k, t in enumerate(("section", "its face"))]
+        self._picks[0].setChecked(True)
+        for button in self._picks:
+            head.addWidget(button)
         left.addLayout(head)
         self.section = Drawing(session, "section")
-        left.addWidget(self.section, 4)
+        self.face = Face(session, self._rows)
+        self._drawings = QStackedWidget()
+        self._drawings.addWidget(self.section)
+        self._drawings.addWidget(self.face)
+        left.addWidget(self._drawings, 4)
         row.addLayout(left, 9)
         right = QVBoxLayout()
         right.setSpacing(6)
@@ -102,10 +115,14 @@ class StageStation(Station):
         self.view = SeatView(session)
         right.addWidget(self.view, 4)
         self._editing = "pieces"
-        self.ticket = Ticket(3)
+        self.ticket = Ticket(4)
         self.ticket.removed.connect(self._remove_chosen)
         self.seen = HowButton()
         self.ticket.line.addWidget(self.seen)
+        self.openings = menu_button("Openings…", [(said, partial(self._change_openings, how)) for how, said in OPENINGS.items()])
+        self.again = Again(session, lambda: (PIECES, session.chosen(PIECES)))
+        for button in (self.openings, self.again.button):
+            self.ticket.line.addWidget(button)
         right.addWidget(self.ticket)
         self.seen_table = SeenTable(session)
         self.seen_table.chosen.connect(lambda i: session.select(PIECES, i))
@@ -130,6 +147,17 @@ class StageStation(Station):
             ("Edit the case", lambda: self._choose("case")),
         ]
         return Columns(4, (bar, 1), (menu_button("Seats and case…", entries), 0))
+
+    def _show_drawing(self, which: int, _checked: bool = False) -> None:
+        self._picks[which].setChecked(True)
+        self._drawings.setCurrentIndex(which)
+
+    def _change_openings(self, how: str) -> None:
+        piece = self.session.project.find(PIECES, self.session.chosen(PIECES))
+        if piece is not None:
+            self._rows.change_openings(piece, how)
+            self._show_drawing(1)
+            self.refresh()
 
     def _choose(self, what: str) -> None:
         self._editing = what
@@ -199,10 +227,20 @@ class StageStation(Station):
         elif self._editing == "case":
             what, title = f"case {project.case.kind}", "The case"
         elif piece is not None:
-            what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None}", piece.name
+            openings = getattr(piece.shape, "openings", None)
+            more = (len(openings), self._rows.opening) if openings is not None else ()
+            what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None} {more}", piece.name
         else:
             what, title = "nothing", "Nothing placed yet: add a piece."
         removable = what.startswith(("piece", "seat"))
+        walled = what.startswith("piece") and piece is not None and hasattr(piece.shape, "openings")
+        self.openings.setVisible(walled)
+        self.again.button.setVisible(what.startswith("piece"))
+        for button in self._picks:
+            button.setVisible(walled)
+        if not walled:
+            self._show_drawing(0)
+        self.face.update()
         self.ticket.show_thing(what, title, removable, lambda: self._make_rows(piece, seat))
         self.ticket.read(project)
         self._show_seen(piece)
@@ -210,61 +248,10 @@ class StageStation(Station):
     def _make_rows(self, piece: Piece | None, seat: Seat | None) -> list[Row]:
         """Fields and how to read their values, for what is being edited."""
         if self._editing == "seats" and seat is not None:
-            return self._seat_rows(seat)
+            return self._rows.seat(seat)
         if self._editing == "case":
-            return self._case_rows()
-        return self._piece_rows(piece) if piece is not None else []
-
-    def _length(self, caption: str, spot: Spot[float], label: str) -> Row:
-        house = lambda: self.session.project.brief.house_n  # noqa: E731
-        return length_field(caption, self.session.setter(spot, label), house, 76).caption_width(50), spot.find
-
-    def _spot(self, caption: str, spot: Spot[float], label: str) -> Row:
-        return place_field(caption, self.session.setter(spot, label), 76).caption_width(50), spot.find
-
-    def _name(self, spot: Spot[str]) -> Row:
-        return Field("name", words(1, 120), str, self.session.setter(spot, "Rename")).caption_width(50), spot.find
-
-    def _seat_rows(self, seat: Seat) -> list[Row]:
-        at, name = SEATS.at(seat.id), seat.name
-        sitting = at.then(lambda s: s.sitting)
-        postures = [(False, "standing"), (True, "sitting")]
-        posture = Choice("eyes", postures, self.session.setter(sitting, f"Posture at {name}")).caption_width(50)
-        return [
-            self._name(at.then(lambda s: s.name)),
-            self._length("stature", at.then(lambda s: s.stature_mm), f"Stature at {name}"),
-            (posture, sitting.find),
-            self._length("distance", at.then(lambda s: s.distance), f"Distance of {name}"),
-            self._spot("sideways", at.then(lambda s: s.offset), f"Place of {name}"),
-            self._spot("range", at.then(lambda s: s.range), f"Range of {name}"),
-        ]
-
-    def _case_rows(self) -> list[Row]:
-        case = PROJECT.then(lambda p: p.case)
-        kind = case.then(lambda c: c.kind)
-        kinds: list[tuple[CaseKind, str]] = [(k, k) for k in get_args(CaseKind)]
-        choice = Choice("kind", kinds, self.session.setter(kind, "Kind of case")).caption_width(50)
-        return [
-            (choice, kind.find),
-            self._length("width", case.then(lambda c: c.width), "Inside width of the case"),
-            self._length("depth", case.then(lambda c: c.depth), "Inside depth of the case"),
-            self._length("height", case.then(lambda c: c.height), "Inside height of the case"),
-            self._spot("top lip", case.then(lambda c: c.lip_top), "Lip at the top"),
-            self._spot("side lips", case.then(lambda c: c.lip_sides), "Lips at the sides"),
-        ]
-
-    def _piece_rows(self, piece: Piece) -> list[Row]:
-        at, rows = PIECES.at(piece.id), []
-        if piece.place is not None:
-            place = at.then(lambda p: p.place).narrowed(Place)
-            rows.append(self._spot("x", place.then(lambda p: p.x), f"Move {piece.name}"))
-            rows.append(self._spot("y", place.then(lambda p: p.y), f"Move {piece.name}"))
-            turn = place.then(lambda p: p.turn_deg)
-            put_turn = self.session.setter(turn, f"Turn {piece.name}")
-            rows.append((Field("turn", number(-360, 360, "°"), lambda v: f"{digits(v, 1)}°", put_turn, 84).caption_width(50), turn.find))
-        for size, spot in sizes_of(piece).items():
-            rows.append(self._length(size, spot, f"Size of {piece.name}"))
-        return [*rows, self._name(at.then(lambda p: p.name))]
+            return self._rows.case()
+        return self._rows.piece(piece) if piece is not None else []
 
     def _show_seen(self, piece: Piece | None) -> None:
         project, known = self.session.project, self.session.results[VIEWS] or ()
