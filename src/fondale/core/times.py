@@ -20,6 +20,14 @@ def parse_day(text: str) -> date | None:
         raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
 
 
+def parse_first_day(text: str) -> date:
+    """A date that cannot be left out. Raises LengthError."""
+    day = parse_day(text)
+    if day is None:
+        raise LengthError("It has to begin some day: year-month-day, for example 2026-12-19.")
+    return day
+
+
 def parse_days(text: str) -> tuple[date, ...]:
     """Dates and ranges as 2026-12-24 to 2026-12-27, with commas between; nothing typed means none. Raises LengthError."""
     return tuple(sorted({day for part in text.split(",") for day in _range(part)}))

@@ -90,9 +90,9 @@ def drop_machine(project: Project, ident: str) -> Remove:
     return Remove(f"No {machine.name} any more", MACHINES, ident)
 
 
-def add_detail(piece: Piece, part: str, mm: float) -> Put[tuple[Detail, ...]]:
+def add_detail(piece: Piece, part: str, mm: float, error_mm: float = 0.1) -> Put[tuple[Detail, ...]]:
     """One more size taken on a piece."""
-    detail = Detail(id=new_id(part, [d.id for d in piece.details]), part=part, mm=mm)
+    detail = Detail(id=new_id(part, [d.id for d in piece.details]), part=part, mm=mm, error_mm=error_mm)
     return put(PIECES.at(piece.id).then(lambda p: p.details), (*piece.details, detail), f"Measure {piece.name}")
 
 

@@ -239,7 +239,7 @@ class ColourField(Field):
         self.swatch.setAccessibleName(f"Choose the {caption or 'colour'}")
         self.swatch.clicked.connect(self._choose)
         self.row.insertWidget(2, self.swatch)
-        self.keep_width(self.swatch, 26)
+        self.keep_width(self.swatch, 20)
 
     def set_value(self, value: Any) -> None:
         super().set_value(value)

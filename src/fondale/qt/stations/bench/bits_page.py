@@ -1,5 +1,6 @@
 """The bits box: drawers of bits; type a need and the best float up."""
 
+import re
 from pathlib import Path
 from typing import get_args
 
@@ -13,11 +14,11 @@ from fondale.core.bits.search import ROUND_ONES, pack, rank
 from fondale.core.edits import Remove
 from fondale.core.edits import put as put_value
 from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
-from fondale.core.lengths import LengthError, parse_length, parse_scale
+from fondale.core.lengths import LengthError, parse_length, parse_real, parse_scale
 from fondale.core.model import BITS, NEEDS, PIECES, Bit, Need
 from fondale.core.model.bench import Material, Outline, State
 from fondale.core.sayings import sayings
-from fondale.core.words import clipped, digits, show_scale, with_article
+from fondale.core.words import clipped, digits, show_real, show_scale, with_article
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number, words
@@ -84,11 +85,12 @@ class BitsPage(Page):
         frame = self.needs.framed()
         frame.setMinimumWidth(186)
         left.addWidget(frame, 1)
+        self.need_ticket = Ticket(1)
+        self.need_ticket.removed.connect(self._drop_need)
+        left.addWidget(self.need_ticket)
         self._need_row = QHBoxLayout()
         self.met = action("Met", self._met)
-        self.drop = action("Remove", self._drop_need)
         self._need_row.addWidget(self.met)
-        self._need_row.addWidget(self.drop)
         self._need_row.addStretch(1)
         left.addLayout(self._need_row)
         self.bits = BitCells(session)
@@ -106,7 +108,7 @@ class BitsPage(Page):
         self.again = Again(session, lambda: (BITS, self.bit.id) if self.bit is not None else None)
         self.ticket.line.addWidget(self.again.button)
         self.need_again = Again(session, lambda: (NEEDS, session.chosen(NEEDS)) if session.chosen(NEEDS) else None)
-        self._need_row.insertWidget(2, self.need_again.button)
+        self._need_row.insertWidget(1, self.need_again.button)
         right.addStretch(1)
         column.addWidget(Columns(14, (left, 2), (self.bits.framed(), 5), (right, 3)), 1)
 
@@ -136,8 +138,11 @@ class BitsPage(Page):
         """Ask the box for what the line says, unless it has answered that already."""
         project, need = self.session.project, self.need
         self.needs.show_things(project.needs, need.id if need is not None else "")
-        for widget in (self.met, self.drop):
+        for widget in (self.met, self.need_again.button, self.need_ticket):
             widget.setVisible(need is not None)
+        if need is not None:
+            self.need_ticket.show_thing(f"need {len(project.photos)}", need.name, True, self._need_rows)
+            self.need_ticket.read(project)
         self.met.setText("Open again" if need is not None and need.made else "Met")
         if project.bits is not self._box.bits:
             self._box = pack(project.bits, self._box)
@@ -224,6 +229,21 @@ class BitsPage(Page):
             self.row(BITS, lambda b: b.drawer, "Drawer", lambda put: Field("drawer", words(0, 40), str, put)),
             self.row(BITS, lambda b: b.count, "Count", lambda put: Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), put)),
             self.row(BITS, lambda b: b.state, "State", lambda put: Choice("state", [(s, s) for s in get_args(State)], put)),
+            self.row(BITS, lambda b: b.note, "Note", lambda put: Field("note", words(0), str, put)),
+        )  # fmt: skip
+        return [(f.caption_width(CAPTION), read) for f, read in fields]
+
+    def _need_rows(self) -> list[Row]:
+        def sizes(text: str) -> tuple[float, ...]:
+            return tuple(parse_real(part, self.session.project.brief.house_n) for part in re.split(r"\s*[x×,]\s*", text.strip()) if part)
+
+        photos = [("", "none"), *((p.id, p.name) for p in self.session.project.photos)]
+        fields = (
+            self.row(NEEDS, lambda n: n.name, "Rename", lambda put: Field("need", words(1, 120), str, put)),
+            self.row(NEEDS, lambda n: n.outline, "Outline", lambda put: Choice("outline", [(o, o) for o in get_args(Outline)], put)),
+            self.row(NEEDS, lambda n: n.real, "Real sizes", lambda put: Field("really", sizes, lambda v: " × ".join(show_real(s) for s in v) if v else "", put)),
+            self.row(NEEDS, lambda n: n.give_mm, "Give", lambda put: Field("give", number(0, 1e6, "mm"), lambda v: f"{digits(v, 0)} mm", put)),
+            self.row(NEEDS, lambda n: n.photo, "Photograph", lambda put: Choice("photo", photos, put)),
         )  # fmt: skip
         return [(f.caption_width(CAPTION), read) for f, read in fields]
 

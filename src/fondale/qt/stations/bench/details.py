@@ -4,9 +4,9 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from fondale.core.edits.boxes import add_detail, drop_detail
 from fondale.core.model import Piece
-from fondale.core.words import show_mm
+from fondale.core.words import digits, show_mm
 from fondale.knowledge import table
-from fondale.qt.furniture.fields import Choice, length_field
+from fondale.qt.furniture.fields import Choice, Field, length_field, number
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import clear
 from fondale.qt.session import Session
@@ -28,19 +28,26 @@ class Details(QWidget):
         self.length = length_field("", self._take, lambda: session.project.brief.house_n, 74)
         self.length.edit.setAccessibleName("Its size")
         self.length.edit.setPlaceholderText("mm")
+        self.error = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
+        self.error.setToolTip("How sure the next size is")
+        self._error = 0.1
         self._taken = QHBoxLayout()
         self._taken.setSpacing(2)
         row.addWidget(self.part)
         row.addWidget(self.length)
+        row.addWidget(self.error)
         row.addLayout(self._taken, 1)
 
     def _choose(self, part: str) -> None:
         self._part = part
         self.length.edit.setFocus()
 
+    def _set_error(self, mm: float) -> None:
+        self._error = mm
+
     def _take(self, mm: float) -> None:
         if self._piece is not None and self._part:
-            self._session.do(add_detail(self._piece, self._part, mm))
+            self._session.do(add_detail(self._piece, self._part, mm, self._error))
             self.length.set_value(None)
 
     @staticmethod
@@ -54,6 +61,7 @@ class Details(QWidget):
         if self._piece is not None and self._piece.id != piece.id:
             self.length.edit.clear()  # what was typed was meant for another
         self._piece = piece
+        self.error.set_value(self._error)
         parts = list(table("body")["details"]) if body else []
         names = self.names()
         options = [(k, names[k]) for k in [*parts, *table("scales")["things"]]]

@@ -111,11 +111,12 @@ class ShelfPage(Page):
         grid.addWidget(self.claim, 4, 1)
         grid.addWidget(self.name_field, 5, 0)
         grid.addWidget(self.cost, 5, 1)
+        grid.addWidget(self.note_field, 6, 0, 1, 2)
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(1, 1)
         self._fields = (
             self.height_field, self.error_field, self.caliper_button, self.details, self.name_field, self.person, self.pose, self.species,
-            self.thing, self.build, self.origin, self.claim, self.stands, self.cost,
+            self.thing, self.build, self.origin, self.claim, self.stands, self.cost, self.note_field,
         )  # fmt: skip
         column.addLayout(grid)
         column.addStretch(1)
@@ -144,6 +145,8 @@ class ShelfPage(Page):
         self.stands = Choice("stands", list(STANDS.items()), self._setter(lambda p: p.stands, "Where it stands")).caption_width(46)
         money = lambda v: f"{digits(v, 2)} {self.session.project.brief.currency}"  # noqa: E731
         self.cost = Field("cost", self._parse_money, money, self._setter(lambda p: p.cost, "Cost")).caption_width(46)
+
+        self.note_field = Field("note", words(0), str, self._setter(lambda p: p.note, "Note")).caption_width(CAPTION)
 
     def _what_it_is(self) -> QVBoxLayout:
         column = headed("What it is", 4)
@@ -317,6 +320,7 @@ class ShelfPage(Page):
         self.claim.set_value(piece.claim)
         self.stands.set_value(piece.stands)
         self.cost.set_value(piece.cost)
+        self.note_field.set_value(piece.note)
 
     def _show_reading(self, piece: Piece | None, reading: Reading | None) -> None:
         for widget in (self._native_words, self.native, self._interval, self.factor, self.ruler, self.reads):

@@ -104,6 +104,8 @@ class PhotoPage(Page):
         line.addWidget(self.which, 1)
         line.addWidget(action("Bring…", self._bring, "PNG, JPEG, WebP or TIFF"))
         column.addLayout(line)
+        self.called = Field("called", words(1, 120), str, self.setter(PHOTOS, lambda f: f.name, "Rename")).caption_width(CAPTION)
+        column.addWidget(self.called)
         self.cells = ThreadCells(self.session)
         self.cells.chosen.connect(self._choose)
         column.addWidget(self.cells.framed(), 1)
@@ -297,6 +299,8 @@ class PhotoPage(Page):
         self.note = "stretch a thread over something known, and read the rest"
         self.which.set_options([(p.id, p.name) for p in project.photos])
         self.which.set_value(photo.id if photo else "")
+        self.called.setVisible(photo is not None)
+        self.called.set_value(photo.name if photo is not None else "")
         picture = self._pictures.of(photo, self.refresh) if photo is not None else None
         at = thread.id if thread else ""
         self.view.show_photo(photo, picture, readings, at)

@@ -12,7 +12,7 @@ from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
 from fondale.core.model import PROJECT, SEATS, Brief
 from fondale.core.order.plan import NO_ODDS, spread_words
-from fondale.core.times import parse_clock, parse_day, parse_days, parse_setup, show_setup
+from fondale.core.times import parse_clock, parse_day, parse_days, parse_first_day, parse_setup, show_setup
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
@@ -82,6 +82,11 @@ class SheetPage(Page):
             56,
         )
         grid.addWidget(self.begins, 3, 1)
+        self.starts = Field(
+            "begins", parse_first_day, lambda v: v.isoformat() if v else "", self._setter(lambda b: b.start, "First evening"), 92
+        )
+        self.starts.caption_width(CAPTION).setToolTip("The day from which there are evenings for it")
+        grid.addWidget(self.starts, 4, 0)
         column.addLayout(grid)
         column.addSpacing(10)
         row, _note = heading("What follows")
@@ -193,7 +198,7 @@ class SheetPage(Page):
         for field, value in (
             (self.piece, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm),
             (self.cap, brief.cap), (self.currency, brief.currency), (self.warmth, brief.bench_c), (self.damp, brief.bench_rh),
-            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.airbrush, brief.airbrush), (self.spray_can, brief.spray_can), (self.day_off, ()), (self.begins, brief.evening_from),
+            (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.starts, brief.start), (self.airbrush, brief.airbrush), (self.spray_can, brief.spray_can), (self.day_off, ()), (self.begins, brief.evening_from),
         ):  # fmt: skip
             field.set_value(value)
         self.viewer.setVisible(bool(project.seats))

@@ -17,8 +17,9 @@ from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
 
-CAPTION, WIDE = 50, 76
+CAPTION, WIDE, CHOICE = 50, 76, 100
 STANDS = "stands"
+SHORT = {"thickness": "thick", "diameter": "across"}  # captions for sizes whose own words are too long
 
 
 def parse_up(text: str) -> float | None:
@@ -51,10 +52,10 @@ class StageRows:
         return Field("name", words(1, 120), str, self.session.setter(spot, "Rename")).caption_width(CAPTION), spot.find
 
     def _colour(self, caption: str, spot: Spot[Any], label: str) -> Row:
-        return ColourField(caption, self.session.setter(spot, label), WIDE).caption_width(CAPTION), spot.find
+        return ColourField(caption, self.session.setter(spot, label), 70).caption_width(CAPTION), spot.find
 
     def _choice(self, caption: str, options: list[tuple[Any, str]], spot: Spot[Any], label: str) -> Row:
-        return Choice(caption, options, self.session.setter(spot, label)).caption_width(CAPTION), spot.find
+        return Choice(caption, options, self.session.setter(spot, label), CHOICE).caption_width(CAPTION), spot.find
 
     def _count(self, caption: str, spot: Spot[int], least: int, most: int, label: str) -> Row:
         put_in = self.session.setter(spot, label)
@@ -93,7 +94,7 @@ class StageRows:
 
     def _side(self, caption: str, spot: Spot[Any], back: Spot[Any]) -> Row:
         """A side wall: its own colour, or that of the back."""
-        field = ColourField(caption, self.session.setter(spot, f"Paint of the {caption} wall"), WIDE).caption_width(CAPTION)
+        field = ColourField(caption, self.session.setter(spot, f"Paint of the {caption} wall"), 70).caption_width(CAPTION)
         return field, lambda p: spot.find(p) or back.find(p)
 
     def piece(self, piece: Piece) -> list[Row]:
@@ -110,7 +111,7 @@ class StageRows:
                 (Field("up", parse_up, show_up, self.session.setter(up, f"Height of {name}"), WIDE).caption_width(CAPTION), up.find),
                 (Field("turn", number(-360, 360, "°"), lambda v: f"{digits(v, 1)}°", self.session.setter(turn, f"Turn {name}"), 84).caption_width(CAPTION), turn.find),
             ]  # fmt: skip
-        rows += [self._length(size, spot, f"Size of {name}") for size, spot in sizes_of(piece).items()]
+        rows += [self._length(SHORT.get(size, size), spot, f"Size of {name}") for size, spot in sizes_of(piece).items()]
         rows += self._kind(piece)
         others = [("", "nothing"), *((p.id, p.name) for p in self.session.project.pieces if p.id != piece.id)]
         roles = [("piece", "a piece"), ("scenery", "scenery")]
@@ -162,7 +163,9 @@ class StageRows:
         if not now:
             return []
         self.opening = min(self.opening, len(now) - 1)
-        which = Choice("opening", [(i, f"{i + 1} of {len(now)}") for i in range(len(now))], self._choose_opening).caption_width(CAPTION)
+        which = Choice("opening", [(i, f"{i + 1} of {len(now)}") for i in range(len(now))], self._choose_opening, CHOICE).caption_width(
+            CAPTION
+        )
         rows: list[Row] = [(which, lambda _p: self.opening)]
         fields: tuple[tuple[str, str, Any], ...] = (
             ("from left", "x", number(-100_000, 100_000, "mm")), ("sill", "z", number(0, 100_000, "mm")),
@@ -173,9 +176,9 @@ class StageRows:
                 caption, parse, lambda v: f"{digits(v, 1)} mm" if v is not None else "", partial(self._put_opening, piece.id, name), WIDE
             )
             rows.append((field.caption_width(CAPTION), self._reader(spot, name)))
-        arch = Choice("ends in", [(False, "a lintel"), (True, "an arch")], partial(self._put_opening, piece.id, "arch")).caption_width(
-            CAPTION
-        )
+        arch = Choice(
+            "ends in", [(False, "a lintel"), (True, "an arch")], partial(self._put_opening, piece.id, "arch"), CHOICE
+        ).caption_width(CAPTION)
         rows.append((arch, self._reader(spot, "arch")))
         return rows
 
