@@ -63,9 +63,9 @@ def test_everything_is_derived_from_the_snapshot(results):
         (LAMPS.at("stove").then(lambda m: m.name), "Ember", set()),
         (LAMPS.at("stove").then(lambda m: m.level), 0.5, {"light", "picture"}),
         (PROJECT.then(lambda p: p.brief.cap), 99.0, {"ledger"}),
-        (PROJECT.then(lambda p: p.brief.bench_c), 25.0, {"plan"}),
+        (PROJECT.then(lambda p: p.brief.bench_c), 25.0, {"draft", "plan"}),
         (PROJECT.then(lambda p: p.brief.house_n), 76.0, {"readings", "ribbon"}),
-        (STEPS.at("hut").then(lambda s: s.done), True, {"access", "chemistry", "missing", "plan"}),
+        (STEPS.at("hut").then(lambda s: s.done), True, {"access", "chemistry", "missing", "draft", "plan"}),
     ],
 )
 def test_only_what_depends_on_an_edit_is_computed_again(results, spot, value, computed):

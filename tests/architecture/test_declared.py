@@ -10,13 +10,14 @@ import fondale
 from fondale.app.settings import SETTINGS
 from fondale.core.model.marks import Needed
 from fondale.core.model.spots import Gone
+from fondale.core.order.place import TooLate
 from fondale.core.progress import Cancelled
 from fondale.core.reckoning import NotKnown
 from fondale.core.troubles import Trouble
 
 SOURCE = Path(__file__).parents[2] / "src" / "fondale"
 # Signals from one part of the program to another, which no maker reads.
-SIGNALS = {Needed, Gone, Cancelled, NotKnown}
+SIGNALS = {Needed, Gone, Cancelled, NotKnown, TooLate}
 
 
 def errors_of_ours() -> set[type[BaseException]]:

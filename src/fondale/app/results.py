@@ -3,20 +3,23 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any, TypeVar, cast
+from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from fondale.app.asking import Errands, awaits
 from fondale.app.document import Document
 from fondale.app.judge import Judge
 from fondale.app.signal import Signal
 from fondale.app.workers import Report, Workers
-from fondale.core.derived import AMPS, FOR_SHOW, LIGHT, PICTURE, PLAN, RESULTS
+from fondale.core.derived import AMPS, DRAFT, FOR_SHOW, LIGHT, PICTURE, PLAN, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
 from fondale.core.house_scale import counted
 from fondale.core.model import Project
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived, Key, Look, Result
 from fondale.core.unknown import Unknown, reckonable
+
+if TYPE_CHECKING:
+    from fondale.core.order.plan import Plan
 
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
 T = TypeVar("T")
@@ -104,6 +107,11 @@ class Results:
         """Whether a result is of the present snapshot."""
         known = self._known.get(result.name)
         return known is not None and known.key == self._key(result)
+
+    @property
+    def order(self) -> "Plan | None":
+        """The running order to show: the best one, or the first one while that of the present snapshot is being looked for."""
+        return self[DRAFT] if not self.fresh(PLAN) and self.fresh(DRAFT) else self[PLAN]
 
     @property
     def slow_work(self) -> tuple[tuple[float, str], ...]:

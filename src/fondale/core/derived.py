@@ -335,17 +335,25 @@ def _time(project: Project, look: Look) -> Key:
     return _order(project), when, _bench(project), project.pages, tries, look.today
 
 
+def _draft(at: Reckoning) -> "Plan":
+    from fondale.core.order.plan import make_plan
+
+    return make_plan(at.project, at.look.today, draft=True)
+
+
+# Shown until the best order is found; beside the pictures, so that it need not wait for that.
+DRAFT = Result("draft", "a first running order", "view", _draft, _time, slow=True)
 PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=True)
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
     READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
-    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, PLAN, LIGHT, PICTURE,
+    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}
 QUICK = tuple(r for r in RESULTS if r.lane == "quick")
 # What the window alone looks at.
-FOR_SHOW = (STAGE, OUTLINES, PICTURE)
+FOR_SHOW = (STAGE, OUTLINES, DRAFT, PICTURE)
 
 
 def derive(project: Project, today: "date", progress: "Progress | None" = None) -> Derived:

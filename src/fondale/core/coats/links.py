@@ -7,7 +7,6 @@ from fondale.core.coats.drying import wait_h
 from fondale.core.coats.kinds import is_glue
 from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
 from fondale.core.model.shapes import Mesh
-from fondale.core.prints.jobs import lead_of
 
 Thing = tuple[str, str]  # the list that it stands in, and its id
 ORDERED = ("at once", "within", "not before")  # ties that come after the step they name
@@ -38,7 +37,7 @@ def chain_of(project: Project) -> Chain:
     joins before it paints), the wiring of what is tested or wired up, and what a step is said to come after.
     """
     file_of = {p.id: p.shape.file for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file}
-    lead = {f.id: lead_of(project, f).id for f in project.prints}
+    lead = {f.id: project.lead_of(f).id for f in project.prints}
     piece_of = {s.id: s.piece for s in project.surfaces if s.piece}
     seat_of = {m.id: m.piece for m in project.lamps if m.piece}
     on_top: dict[str, list[str]] = {}

@@ -12,7 +12,7 @@ from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H, Work
 from fondale.core.model.prints import Vector
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
-from fondale.core.prints.jobs import MOST_PLATES, beside, job_of, lead_of, machine_of, plates_of
+from fondale.core.prints.jobs import MOST_PLATES, beside, job_of, machine_of, plates_of
 from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
 from fondale.knowledge import table
@@ -80,7 +80,7 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
     A file that is printed on another one's plates has only its joining, after all of those. Ids are new ones. Raises EditError for
     more plates than anybody starts.
     """
-    lead = lead_of(project, file)
+    lead = project.lead_of(file)
     job = job_of(project, file)
     taken = [s.id for s in project.steps]
     out: list[Step] = []
@@ -171,7 +171,7 @@ class HandOver(Edit):
     file: str
 
     def done(self, project: Project) -> Project:
-        file = lead_of(project, project.get(PRINTS, self.file))
+        file = project.lead_of(project.get(PRINTS, self.file))
         if machine_of(project, file).id not in {m.id for m in project.brief.machines}:
             project = add_machine(project, machine_of(project, file).row).done(project)
         for one in beside(project, file):
@@ -194,7 +194,7 @@ def with_steps(project: Project, file: PrintFile) -> Project:
     fresh = {s.id: _following(old, s, own) if (old := left.get(_kind(s, file))) is not None else s for s in made}
     known = {s.id for s in left.values()}
     new = [s for s in made if s.id not in known]
-    last = max((k for k, s in enumerate(project.steps) if s.file in (file.id, lead_of(project, file).id)), default=-1)
+    last = max((k for k, s in enumerate(project.steps) if s.file in (file.id, project.lead_of(file).id)), default=-1)
     out: list[Step] = [*new] if last < 0 else []
     for k, step in enumerate(project.steps):
         if step.id not in known:
@@ -226,8 +226,8 @@ def follow(before: Project, after: Project) -> Project:
     if after.prints is before.prints and after.brief is before.brief:
         return after
     with_own = {s.file for s in after.steps}
-    plates = {f.id: {lead_of(after, f).id, *(lead_of(before, old).id for old in [before.find(PRINTS, f.id)] if old)} for f in after.prints}
-    handed = {lead_of(after, f).id for f in after.prints if with_own & {f.id, *plates[f.id]}}
+    plates = {f.id: {after.lead_of(f).id, *(before.lead_of(old).id for old in [before.find(PRINTS, f.id)] if old)} for f in after.prints}
+    handed = {after.lead_of(f).id for f in after.prints if with_own & {f.id, *plates[f.id]}}
     for file in [f for f in after.prints if f.id in handed]:
         group = beside(after, file)
         mine = [s for s in after.steps if s.file in {f.id for f in group}]
@@ -245,4 +245,4 @@ def _filling(project: Project, ident: str) -> Any:
     file = project.find(PRINTS, ident)
     if file is None:
         return None
-    return machine_of(project, file), lead_of(project, file).id, beside(project, file), [m.id for m in project.brief.machines]
+    return machine_of(project, file), project.lead_of(file).id, beside(project, file), [m.id for m in project.brief.machines]

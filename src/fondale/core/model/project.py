@@ -75,6 +75,11 @@ class Project(Model):
         """The member of a list with this id. Raises Gone."""
         return listing.at(ident).read(self)
 
+    def lead_of(self, file: PrintFile) -> PrintFile:
+        """The file on whose plates a file is printed: its own, unless it lies beside one that has plates of its own."""
+        lead = next((f for f in self.prints if f.id == file.beside), None)
+        return lead if lead is not None and not lead.beside else file
+
 
 PROJECT: Spot[Project] = Spot()
 PHOTOS = Listing[Photo].of(lambda p: p.photos)

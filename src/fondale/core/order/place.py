@@ -17,7 +17,7 @@ class Placed:
     machines: dict[str, str]
 
 
-class _Late(Exception):
+class TooLate(Exception):
     """A task would come too late: ``task`` must not begin before minute ``at``."""
 
     def __init__(self, task: str, at: int) -> None:
@@ -67,7 +67,7 @@ class Placer:
         for _ in range(MOST_TRIES):
             try:
                 return _Placing(self, floors, tools_in).all(order)
-            except _Late as late:
+            except TooLate as late:
                 if late.at <= floors.get(late.task, -1):
                     return None
                 floors[late.task] = late.at
@@ -180,14 +180,14 @@ class _Placing:
         return min(ready, key=lambda m: (self.free.get(m, 0), task.holds.index(m)))
 
     def _check(self, task: Task, at: int) -> None:
-        """Raises _Late where ``task`` stands too late after something."""
+        """Raises TooLate where ``task`` stands too late after something."""
         for link in self.p.before[task.id]:
             if link.most is None or link.before not in self.done:
                 continue
             before = self.p.by_id[link.before]
             if at > self.done[link.before] + before.minutes + link.most:
                 head = self.p.block[before.id][0].id
-                raise _Late(head, self.done[head] + at - (self.done[link.before] + before.minutes + link.most))
+                raise TooLate(head, self.done[head] + at - (self.done[link.before] + before.minutes + link.most))
 
     def _gap(self, block: tuple[Task, ...], ready: int) -> int | None:
         """The first minute at which a block goes into an evening."""
@@ -214,7 +214,7 @@ class _Placing:
             if k < len(self.windows):
                 mate = next(t for g in groups for t in self.p.groups[g] if t.id in self.done)
                 head = self.p.block[mate.id][0].id
-                raise _Late(head, max(self.opens[k], self.floors.get(head, 0) + 1))
+                raise TooLate(head, max(self.opens[k], self.floors.get(head, 0) + 1))
         return None
 
     def _in(self, k: int, ready: int, minutes: int, tools: tuple[str, ...]) -> int | None:

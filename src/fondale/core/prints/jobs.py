@@ -10,7 +10,7 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import PRINTS, Machine, PrintFile, Project
+from fondale.core.model import Machine, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.parting import part_sizes
@@ -39,15 +39,9 @@ def house_machine(project: Project) -> Machine:
     return Machine(id="none", name=table("machines")["machine"][row]["name"], row=row)
 
 
-def lead_of(project: Project, file: PrintFile) -> PrintFile:
-    """The file on whose plates a file is printed: its own, unless it lies beside one that has plates of its own."""
-    lead = project.find(PRINTS, file.beside)
-    return lead if lead is not None and not lead.beside else file
-
-
 def machine_of(project: Project, file: PrintFile) -> Machine:
     """The machine that a file is printed on: the chosen one while it is at hand, else the house's."""
-    file = lead_of(project, file)
+    file = project.lead_of(file)
     chosen = (m for m in project.brief.machines if m.row in machine_rows() and m.id == file.machine)
     return next(chosen, None) or house_machine(project)
 
@@ -113,7 +107,7 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     parts = part_sizes(file, shape)
     lay = [lying(s, file.up, file.tilt_deg) for s in parts]
     build = tuple(row["build"])
-    layer = lead_of(project, file).layer_mm or row["layer_mm"]
+    layer = project.lead_of(file).layer_mm or row["layer_mm"]
     # Parts stand side by side where there is room; otherwise they follow one another.
     plates = packed([(s, file.id) for s in lay], build)
     layers = sum(layers_of(p, layer) for p in plates)
@@ -203,7 +197,7 @@ MOST_PLATES = 40
 
 def beside(project: Project, file: PrintFile) -> list[PrintFile]:
     """A file and those that are printed on its plates."""
-    return [file, *(f for f in project.prints if f.id != file.id and lead_of(project, f).id == file.id)]
+    return [file, *(f for f in project.prints if f.id != file.id and project.lead_of(f).id == file.id)]
 
 
 def success_of(project: Project, file: PrintFile) -> float:
@@ -243,7 +237,7 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
 
 def all_plates(project: Project, jobs: Mapping[str, PrintJob] | None = None) -> tuple[Plate, ...]:
     """The plates of every file."""
-    return tuple(plate for f in project.prints if lead_of(project, f).id == f.id for plate in plates_of(project, f, jobs))
+    return tuple(plate for f in project.prints if project.lead_of(f).id == f.id for plate in plates_of(project, f, jobs))
 
 
 def largest_percent(file: PrintFile, build: Vector) -> float:

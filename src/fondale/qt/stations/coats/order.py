@@ -4,7 +4,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.derived import PLAN
+from fondale.core.derived import DRAFT, PLAN
 from fondale.core.model import STEPS, Step
 from fondale.core.order.plan import Evening, Item
 from fondale.core.words import day_words
@@ -28,7 +28,7 @@ class RunningOrder(QWidget):
         return self._session.theme.px(26), self._session.theme.px(19)
 
     def sizeHint(self) -> QSize:
-        plan = self._session.results[PLAN]
+        plan = self._session.results.order
         head, row = self._heights()
         rows = sum(max(2, len(e.items)) for e in plan.evenings) if plan else 4
         return QSize(380, (len(plan.evenings) if plan else 1) * (head + 10) + rows * row + 20)
@@ -44,7 +44,7 @@ class RunningOrder(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        plan = self._session.results[PLAN]
+        plan = self._session.results.order
         self._spots = []
         if plan is None or not plan.evenings:
             words = (
@@ -55,7 +55,7 @@ class RunningOrder(QWidget):
             p.setPen(theme.color("soft"))
             p.drawText(self.rect().adjusted(0, 8, -8, 0), Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, words)
             return
-        if not self._session.results.fresh(PLAN):
+        if not (self._session.results.fresh(PLAN) or self._session.results.fresh(DRAFT)):
             p.setOpacity(0.55)
         y = 0.0
         ends: dict[str, QPointF] = {}
@@ -137,7 +137,7 @@ class RunningOrder(QWidget):
     def _cords(self, p: QPainter, ends: dict[str, QPointF]) -> None:
         """Cords of the chosen step and of those that decide the date; all others thin."""
         theme = self._session.theme
-        plan = self._session.results[PLAN]
+        plan = self._session.results.order
         if plan is None:
             return
         chosen = self._session.chosen(STEPS)
@@ -167,7 +167,7 @@ class RunningOrder(QWidget):
 
     def _ties(self, p: QPainter, ends: dict[str, QPointF]) -> None:
         """A bracket from a step to the one that is tied to it; red where the order does not keep it."""
-        theme, plan = self._session.theme, self._session.results[PLAN]
+        theme, plan = self._session.theme, self._session.results.order
         left = {u.tied for u in plan.unkept} if plan is not None else set()
         for step in self._session.project.steps:
             for tie in step.ties:

@@ -1,5 +1,6 @@
 """Coats: what goes on, in which order, over what, and when."""
 
+from dataclasses import replace
 from typing import Any, TypeVar
 
 from PySide6.QtWidgets import QInputDialog, QScrollArea, QVBoxLayout
@@ -119,7 +120,7 @@ class CoatsStation(Station):
 
     def refresh(self) -> None:
         """Follow the project and the plan."""
-        project, plan = self.session.project, self.session.results[PLAN]
+        project, plan = self.session.project, self.session.results.order
         for area in (self._sample_scroll, self._order_scroll):
             area.setMinimumHeight(self.session.theme.px(SCROLL_LEAST))
         self.samples.updateGeometry()
@@ -131,7 +132,8 @@ class CoatsStation(Station):
         )
         ready = ready_told(plan, {s.id: s.name for s in project.steps}) if plan is not None else None
         if ready is not None:
-            self.ready.show_told(ready)
+            looking = not self.session.results.fresh(PLAN) and plan is not self.session.results[PLAN]
+            self.ready.show_told(replace(ready, shown=f"{ready.shown}, still looking") if looking else ready)
         self.ready.setVisible(ready is not None)
         self.surface_ticket.refresh()
         self.ticket.refresh()
