@@ -136,8 +136,8 @@ def test_a_page_marks_its_steps_done(heron, today):
 
 
 def test_accepting_and_reopening(heron):
-    after = apply(heron, Accept("Leave", "A:b", "because"))
-    after = apply(after, Accept("Leave", "A:b", "other"))
+    after = apply(heron, Accept("Leave", ("A:b",), "because"))
+    after = apply(after, Accept("Leave", ("A:b",), "other"))
     assert [(a.key, a.reason) for a in after.accepted] == [("A:b", "other")]
     assert apply(after, Reopen("Reopen", "A:b")).accepted == ()
 

@@ -1,5 +1,6 @@
 """Every rule speaks when it should, is quiet when it should, and its fix makes it quiet."""
 
+from dataclasses import replace
 from datetime import date
 
 import pytest
@@ -8,9 +9,11 @@ from fondale.core.derived import LIGHT, PLAN, derive
 from fondale.core.edits import apply, put
 from fondale.core.edits.leaving import Accept
 from fondale.core.light.desk import LightDesk
-from fondale.core.model import PIECES, PROJECT, Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
+from fondale.core.model import LAMPS, PIECES, PROJECT, Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.prompts import Finding, all_prompts, judge
+from fondale.core.prompts.finding import Fix
+from fondale.core.prompts.joining import joined
 from fondale.core.prompts.rules import RULES
 from tests.conftest import TODAY, boxed, figure, known, with_long_names
 
@@ -273,7 +276,7 @@ def test_a_slow_pace_is_told(empty):
 def test_what_is_left_with_a_reason_is_quiet_and_kept(empty):
     project = boxed(empty, figure("a", 150, 100, mm=30))
     found = only(codes(project), "BENCH-SCALE")
-    after = apply(project, Accept("Leave", found.key, "He is far away"))
+    after = apply(project, Accept("Leave", found.keys, "He is far away"))
     assert quiet(after, "BENCH-SCALE")
     _open, kept = judge(known(after))
     assert [(f.code, reason) for f, reason in kept] == [("BENCH-SCALE", "He is far away")]
@@ -321,3 +324,37 @@ def test_every_text_has_words_a_unit_and_no_loose_ends(heron, glass, hut, today)
 def test_rules_are_quiet_on_an_empty_project(empty):
     derived = derive(empty, TODAY)
     assert [f for rule in RULES for f in rule.findings(derived)] == []
+
+
+def bare(ident: str, lip: float, text: str = "Its bulb can be seen.") -> Finding:
+    meant = put(LAMPS.at(ident).then(lambda m: m.meant_to_be_seen), True, "Meant")
+    lower = put(PROJECT.then(lambda p: p.case.lip_top), lip, "Lip")
+    fixes = (Fix(f"Add a {lip:g} mm lip", (lower,)), Fix("It is meant to be seen", (meant,)))
+    return Finding("LAMP-BARE", "mind", "lamps", ident, text, f"{lip}", ((LAMPS, ident),), fixes)
+
+
+def test_fourteen_bare_lamps_are_one_card():
+    lamps = [bare(f"l{k}", 10.0 + k) for k in range(14)]
+    other = bare("m", 5.0, "Another cause.")
+    one, two = joined([*lamps, other])
+    assert two is other
+    assert one.title == "l0, l1 and 12 more"
+    assert one.keys == tuple(f.key for f in lamps)
+    # One lip serves all: the largest; each of them is meant to be seen.
+    assert one.fixes[0] == lamps[-1].fixes[0]
+    assert len(one.fixes[1].edits) == 14
+
+
+def test_cures_that_contradict_each_other_are_not_joined():
+    switch = lambda ident, kind: Finding(  # noqa: E731
+        "X", "mind", "stage", ident, "Same.", "", ((LAMPS, ident),), (Fix("Do", (put(PROJECT.then(lambda p: p.case.kind), kind, "Do"),)),)
+    )
+    assert len(joined([switch("a", "dome"), switch("b", "open base")])) == 2
+    assert len(joined([switch("a", "dome"), switch("b", "dome")])) == 1
+    none = Finding("X", "mind", "stage", "a", "Same.", "", ((LAMPS, "a"),))
+    assert len(joined([none, replace(none, title="b", subjects=((LAMPS, "b"),))])) == 2
+
+
+def test_what_was_joined_is_left_one_by_one(heron):
+    project = apply(heron, Accept("Leave", joined([bare("moon", 3.0), bare("kiosk", 4.0)])[0].keys, "So be it"))
+    assert [a.key for a in project.accepted if a.reason == "So be it"] == ["LAMP-BARE:moon", "LAMP-BARE:kiosk"]

@@ -99,7 +99,7 @@ def test_only_what_named_it_changes(heron, listing):
 
 
 def test_what_was_left_and_spoke_of_it_speaks_again(heron):
-    left = apply(heron, Accept("Leave", "LAMP-BARE:moon:child", "It is the moon"), Accept("Leave", "BRIEF-MONEY", "So be it"))
+    left = apply(heron, Accept("Leave", ("LAMP-BARE:moon:child",), "It is the moon"), Accept("Leave", ("BRIEF-MONEY",), "So be it"))
     assert [a.key for a in without(left, LAMPS, "moon").accepted] == ["BRIEF-MONEY"]
 
 

@@ -8,14 +8,14 @@ from fondale.core.model import Accepted, Project
 
 @dataclass(frozen=True)
 class Accept(Edit):
-    """Leave a prompt as it is, for a reason."""
+    """Leave a prompt, by its keys, as it is, for a reason."""
 
-    key: str
+    keys: tuple[str, ...]
     reason: str
 
     def done(self, project: Project) -> Project:
-        kept = tuple(a for a in project.accepted if a.key != self.key)
-        return project.but(accepted=(*kept, Accepted(key=self.key, reason=self.reason)))
+        kept = tuple(a for a in project.accepted if a.key not in self.keys)
+        return project.but(accepted=(*kept, *(Accepted(key=k, reason=self.reason) for k in self.keys)))
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,10 @@ class Fix:
 
 @dataclass(frozen=True)
 class Finding:
-    """One prompt. ``subjects`` are the things of the project that it is about, ``within`` ids of parts of them."""
+    """One prompt. ``subjects`` are the things of the project that it is about, ``within`` ids of parts of them.
+
+    ``members`` are the findings that were joined in this one.
+    """
 
     code: str
     severity: Severity
@@ -35,11 +38,17 @@ class Finding:
     fixes: tuple[Fix, ...] = ()
     caution: str = ""
     within: tuple[str, ...] = ()
+    members: tuple["Finding", ...] = ()
 
     @property
     def key(self) -> str:
         """What stays the same while the trouble stays the same: the code and what it is about."""
         return ":".join([self.code, *(ident for _listing, ident in self.subjects), *self.within])
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """Its own key, or those of all that were joined in it."""
+        return tuple(m.key for m in self.members) or (self.key,)
 
 
 class Rule:

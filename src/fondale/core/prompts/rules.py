@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from fondale.core.model import Project
 from fondale.core.prompts import brief, coats, file, house, lamps, light, running, scale, sight, wiring, workshop
 from fondale.core.prompts.finding import RANK, Finding, Rule
+from fondale.core.prompts.joining import joined
 from fondale.core.reckoning import Derived
 
 RULES: tuple[Rule, ...] = (
@@ -28,7 +29,8 @@ def sorted_out(project: Project, findings: Iterable[Finding]) -> tuple[tuple[Fin
     """Open prompts, worst first, and those that still hold but were left, with the reason."""
     reasons = {a.key: a.reason for a in project.accepted}
     found = sorted(findings, key=lambda f: (RANK[f.severity], f.code, f.key))
-    return tuple(f for f in found if f.key not in reasons), tuple((f, reasons[f.key]) for f in found if f.key in reasons)
+    open_ones = joined(f for f in found if f.key not in reasons)
+    return tuple(open_ones), tuple((f, reasons[f.key]) for f in found if f.key in reasons)
 
 
 def judge(derived: Derived) -> tuple[tuple[Finding, ...], Left]:

@@ -79,7 +79,7 @@ class PromptCard(QFrame):
     def _leave(self) -> None:
         reason, ok = QInputDialog.getText(self, "Leave it because…", f"{self.finding.title}: why may it stay so?")
         if ok and reason.strip():
-            self._session.do(Accept(f"Leave “{self.finding.title}”", self.finding.key, reason.strip()))
+            self._session.do(Accept(f"Leave “{self.finding.title}”", self.finding.keys, reason.strip()))
         elif ok:
             self._session.said.emit("A reason is needed: it is kept in the Diary.")
 
