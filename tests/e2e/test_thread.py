@@ -137,7 +137,7 @@ def test_a_kiosk_from_nothing_to_its_odds(desk, empty, tmp_path, answers):  # no
     assert d.project.get(PRINTS, "roof").beside == "kiosk"
     d.click(d.button(bench.page, "Hand its steps to Coats"))
     d.settle("quick")
-    assert [s.name for s in d.project.steps if s.machine] == ["Print kiosk and 1 beside it"]
+    assert [s.name for s in d.project.steps if s.machine] == ["Print Kiosk and 1 beside it"]
 
     lamps = d.station("lamps")
     lamps._add_lamp()
@@ -190,6 +190,7 @@ def test_a_kiosk_from_nothing_to_its_odds(desk, empty, tmp_path, answers):  # no
     assert at[order[3]] - at[order[2]] < timedelta(hours=24, minutes=40)
     assert plan.odds is not None
     # The lamp is shut in before anybody has tested it: the prompt says so, and its way out puts a test before the roof.
+    d.station("coats")
     card = d.card("COAT-TEST")
     d.click(d.button(card, "Test before closing"))
     d.refresh()

@@ -37,12 +37,16 @@ class Chemistry:
 
 @dataclass(frozen=True)
 class Missing:
-    """A coat or a test that is not there: ``primer``, ``gloss`` or ``test``, before ``step``."""
+    """A coat or a test that is not there: ``primer``, ``gloss`` or ``test``, before ``step``; or the ``bare`` faces of a joint.
 
-    kind: Literal["primer", "gloss", "test"]
+    ``first`` is the first coat that would have to be kept off those.
+    """
+
+    kind: Literal["primer", "gloss", "test", "bare"]
     step: str
     surface: str
     lamps: tuple[str, ...] = ()
+    first: str = ""
 
 
 def _closure(start: Iterable[str], way: dict[str, set[str]]) -> set[str]:
@@ -139,6 +143,7 @@ def missing(project: Project) -> tuple[Missing, ...]:
         for i, (layer, role) in enumerate(roles):
             if role == "decal" and not layer.done and (i == 0 or roles[i - 1][1] not in ("gloss", "decal")):
                 out.append(Missing("gloss", layer.step, surface.id))
+    out += _painted_joints(project)
     tested: set[str] = set()
     for step in project.steps:
         tested |= set(step.tests)
@@ -150,6 +155,21 @@ def missing(project: Project) -> tuple[Missing, ...]:
         if inside:
             out.append(Missing("test", step.id, step.closes[0], tuple(inside)))
     return tuple(out)
+
+
+def _painted_joints(project: Project) -> list[Missing]:
+    """Joints that are to be closed on paint, which no glue holds on to, where nobody masks or scrapes them."""
+    rows, chain, out = table("coats")["coat"], chain_of(project), []
+    for i, step in enumerate(project.steps):
+        others = [s for s in project.steps if s is not step and set(s.joints) & set(step.joints)]
+        if step.done or not step.joints or others:
+            continue
+        faces = {x for kind, x in chain.things[step.id] if kind == "surfaces"}
+        coats = [s for s in project.steps[:i] if s.coat in rows and rows[s.coat]["role"] != "glue" and set(s.surfaces) & faces]
+        if coats:
+            surface = next(x for x in coats[0].surfaces if x in faces)
+            out.append(Missing("bare", step.id, surface, first=coats[0].id))
+    return out
 
 
 def _lamps_inside(project: Project, pieces: set[str]) -> list[str]:

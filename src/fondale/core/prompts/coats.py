@@ -5,8 +5,9 @@ from collections.abc import Iterator
 from fondale.core.coats.drying import too_cold
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
 from fondale.core.edits import Add, Edit, new_id
+from fondale.core.edits.handing import scrape_step
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import LAMPS, STEPS, SURFACES, Project, Step
+from fondale.core.model import JOINS, LAMPS, STEPS, SURFACES, Project, Step
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import as_name, digits
@@ -66,7 +67,7 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
-    """COAT-PRIMER, COAT-GLOSS, COAT-TEST: what was forgotten, and the step that makes up for it."""
+    """COAT-PRIMER, COAT-GLOSS, COAT-TEST, COAT-JOINT: what was forgotten, and the step that makes up for it."""
     ids = [s.id for s in project.steps]
     for miss in derived[MISSING]:
         surface, before = project.find(SURFACES, miss.surface), project.get(STEPS, miss.step)
@@ -78,6 +79,17 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
                 "COAT-TEST", "mind", "coats", name, f"“{before.name}” closes {lamps} in before anybody has tested the light.",
                 f"step {ids.index(before.id) + 1} has no test before it", ((STEPS, before.id),),
                 (Fix("Test before closing", insert_before(project, step, before.id, f"Light test before {before.name}")),),
+            )  # fmt: skip
+            continue
+        if miss.kind == "bare":
+            join = project.get(JOINS, before.joints[0])
+            scrape, mask = scrape_step(project, join), scrape_step(project, join)
+            mask = mask.but(id=new_id(f"mask {join.id}", ids), name=as_name(f"Mask the faces of {join.name}"), caution="")
+            yield Finding(
+                "COAT-JOINT", "mind", "coats", before.name, f"Glue holds on to the paint on {name.lower()}, and paint does not hold. Mask the faces first, or scrape them bare.",
+                f"step {ids.index(before.id) + 1} joins what step {ids.index(miss.first) + 1} has painted", ((STEPS, before.id), (SURFACES, miss.surface)),
+                (Fix("Scrape them first", insert_before(project, scrape, before.id, scrape.name)),
+                 Fix("Mask before painting", insert_before(project, mask, miss.first, mask.name))),
             )  # fmt: skip
             continue
         primer = miss.kind == "primer"

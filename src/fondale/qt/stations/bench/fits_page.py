@@ -13,6 +13,7 @@ from fondale.core.coats.stack import core_sample
 from fondale.core.derived import AIRS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_fit
+from fondale.core.edits.handing import HandFit
 from fondale.core.fits.air import air_of, air_told, coat_names, drilled, parse_coats
 from fondale.core.fits.capacity import Capacity, rectangle
 from fondale.core.model import FITS, Fit
@@ -118,6 +119,7 @@ class FitsPage(Page):
         left = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
+        self.ticket.line.addWidget(action("Hand it to Coats", self._hand_over, "A step that tries this fit dry"))
         left.addWidget(self.ticket)
         left.addStretch(1)
         column.addWidget(Columns(14, (left, 10), (self._what_is_left(), 9), (self._seats(), 9)), 4)
@@ -245,6 +247,10 @@ class FitsPage(Page):
         edit, ident = add_fit(self.session.project)
         if self.session.do(edit):
             self.session.select(FITS, ident)
+
+    def _hand_over(self) -> None:
+        if self.fit is not None and self.session.do(HandFit(f"Steps of {self.fit.name}", self.fit.id)):
+            self.session.said.emit(f"“Try {self.fit.name} dry” is among the steps on Coats.")
 
     def _remove(self) -> None:
         fit = self.fit

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_join
+from fondale.core.edits.handing import HandJoin
 from fondale.core.fits.glue import Glue, glues_for
 from fondale.core.fits.pins import pin_for, pin_told
 from fondale.core.model import JOINS, PIECES, Join, Piece
@@ -87,6 +88,7 @@ class JoinsPage(Page):
         left.addWidget(self.cells.framed(), 1)
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
+        self.ticket.line.addWidget(action("Hand it to Coats", self._hand_over, "A step that closes this joint, with its glue's hours"))
         left.addWidget(self.ticket)
         middle = QVBoxLayout()
         head, _note = heading("What holds it, best first")
@@ -161,6 +163,10 @@ class JoinsPage(Page):
     def _toggle_piece(self, ident: str) -> None:
         now = self._joined()
         self.put_in(JOINS, lambda j: j.pieces, tuple(p for p in now if p != ident) if ident in now else (*now, ident), "What is joined")
+
+    def _hand_over(self) -> None:
+        if self.join is not None and self.session.do(HandJoin(f"Steps of {self.join.name}", self.join.id)):
+            self.session.said.emit(f"“Join {self.join.name}” is among the steps on Coats.")
 
     def _add(self) -> None:
         edit, ident = add_join(self.session.project)

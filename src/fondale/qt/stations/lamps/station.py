@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QV
 from fondale.core.circuit.supply import current_told
 from fondale.core.derived import AMPS, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
+from fondale.core.edits.handing import HandRig
 from fondale.core.edits.wiring import add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of, meter_told
 from fondale.core.model import LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
@@ -101,6 +102,7 @@ class LampsStation(Station):
                     ("A string", self._add_string),
                     ("A lux meter", self._add_meter),
                     ("A moment", self._add_moment),
+                    ("Its steps on Coats", self._hand_over),
                 ],
             )
         )
@@ -189,6 +191,12 @@ class LampsStation(Station):
         edit, ident = add_string(self.session.project, supplies[0].id)
         if self.session.do(edit):
             self._choose(STRINGS, ident)
+
+    def _hand_over(self) -> None:
+        if not self.session.project.strings:
+            self.session.said.emit("Nothing is wired yet: hang the lamps on strings first.")
+        elif self.session.do(HandRig("Steps of the rig")):
+            self.session.said.emit("Wiring and testing are among the steps on Coats.")
 
     def _add_meter(self) -> None:
         edit, ident = add_meter(self.session.project)
