@@ -1,0 +1,196 @@
+"""What was hard to reach is under the hand: openings, aims, ties, half-done work, the same thing again, lists found by typing."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QInputDialog
+
+from fondale.core.derived import DRAFT, PLAN
+from fondale.core.edits import apply
+from fondale.core.edits.new_things import add_piece
+from fondale.core.model import LAMPS, PIECES, STEPS, Lamp, Step, Surface
+from fondale.core.model.shapes import Wall
+from fondale.core.shapes import KINDS
+from tests.conftest import TODAY
+
+
+@pytest.fixture
+def answers(monkeypatch):
+    """What is typed into the next dialog."""
+    waiting: list[str] = []
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (waiting.pop(0), True))
+    return waiting
+
+
+def walled(empty):
+    edit, ident = add_piece(empty, next(k for k in KINDS if k.model is Wall))
+    return apply(empty, edit), ident
+
+
+def test_openings_are_added_dragged_sized_and_copied(desk, empty):
+    project, ident = walled(empty)
+    d = desk(project)
+    d.refresh()
+    stage = d.station("stage")
+    d.session.select(PIECES, ident)
+    QApplication.processEvents()
+    shape = lambda: d.project.get(PIECES, ident).shape  # noqa: E731
+    count = len(shape().openings)
+    stage._change_openings("add")
+    QApplication.processEvents()
+    assert len(shape().openings) == count + 1
+    face = stage.face
+    assert face.isVisible()
+    before = shape().openings[-1]
+    box = face.box_of(shape(), before)
+    scale = box.width() / before.width
+    d.drag(face, box.center(), box.center() + QPointF(-10 * scale, -5 * scale))
+    moved = shape().openings[-1]
+    assert moved.x == pytest.approx(before.x - 10, abs=0.6)
+    assert moved.z == pytest.approx(before.z + 5, abs=0.6)
+    corner = face.box_of(shape(), moved).topRight()
+    d.drag(face, corner, corner + QPointF(6 * scale, 0))
+    assert shape().openings[-1].width == pytest.approx(before.width + 6, abs=0.6)
+    d.key(Qt.Key.Key_Right, on=face)
+    assert shape().openings[-1].x == pytest.approx(moved.x + 1)
+    stage._change_openings("copy")
+    assert len(shape().openings) == count + 2
+    stage._change_openings("close")
+    assert len(shape().openings) == count + 1
+    d.session.document.undo()
+    assert len(shape().openings) == count + 2
+
+
+def test_a_lamp_is_moved_and_aimed_in_plan_and_section(desk, empty):
+    lamp = Lamp(id="l", name="L", x=100, y=80, z=150)
+    d = desk(empty.but(lamps=(lamp,)))
+    d.refresh()
+    stage = d.station("stage")
+    stage.plan.setFocus()
+    at = stage.plan.to_screen(100, 80)
+    d.drag(stage.plan, at, stage.plan.to_screen(120, 90))
+    now = d.project.get(LAMPS, "l")
+    assert (now.x, now.y) == (pytest.approx(120, abs=1), pytest.approx(90, abs=1))
+    assert d.session.chosen(LAMPS) == "l"
+    # It looks down: in the section its handle is below it. Pulled to the front it looks to the front.
+    section = stage.section
+    handle = section.to_screen(now.y, now.z - 45)
+    d.drag(section, handle, section.to_screen(now.y - 45, now.z))
+    aimed = d.project.get(LAMPS, "l")
+    assert np.allclose((aimed.ax, aimed.ay, aimed.az), (0, -1, 0), atol=0.05)
+    lamps = d.station("lamps")
+    aim = next(f for f, _r in lamps.ticket.rows if getattr(f, "caption", "") == "aims")
+    assert aim.edit.text() == "front"
+    d.type(aim.edit, "30° down to the left")
+    assert d.project.get(LAMPS, "l").az == pytest.approx(-0.5)
+    d.type(aim.edit, "somewhere")
+    assert "30° down to the left" in aim.error
+
+
+def test_a_piece_is_lifted_by_keys_and_stands_again(desk, empty):
+    project, ident = walled(empty)
+    d = desk(project)
+    d.refresh()
+    stage = d.station("stage")
+    d.session.select(PIECES, ident)
+    QApplication.processEvents()
+    d.key(Qt.Key.Key_Up, on=stage.section)
+    assert d.project.get(PIECES, ident).place.z == 1
+    up = next(f for f, _r in stage.ticket.rows if getattr(f, "caption", "") == "up")
+    d.type(up.edit, "stands")
+    assert d.project.get(PIECES, ident).place.z is None
+
+
+def test_ties_are_made_and_let_go_by_hand(desk, empty, answers):
+    steps = (Step(id="a", name="Green coat"), Step(id="b", name="Lift the chips"))
+    d = desk(empty.but(steps=steps))
+    d.refresh()
+    coats = d.station("coats")
+    d.session.select(STEPS, "b")
+    QApplication.processEvents()
+    answers.append("2 h")
+    coats.ticket.tie("within")
+    QTest.keyClicks(coats.ticket.finder.line, "green")
+    d.key(Qt.Key.Key_Return, on=coats.ticket.finder.line)
+    (tie,) = d.project.get(STEPS, "b").ties
+    assert (tie.step, tie.kind, tie.hours) == ("a", "within", 2)
+    assert coats.ticket.tied.text() == "within 2 h 00 after “Green coat”"
+    assert not coats.ticket._floats.isVisible()
+    coats.ticket._drop_tie(tie)
+    assert d.project.get(STEPS, "b").ties == ()
+
+
+def test_a_tie_that_cannot_be_kept_is_a_prompt_with_a_cure(desk, empty, answers):
+    steps = (Step(id="a", name="A", coat="enamel", surfaces=("s",)), Step(id="b", name="B", coat="acrylic", surfaces=("s",)))
+    d = desk(empty.but(surfaces=(Surface(id="s", name="S"),), steps=steps))
+    coats = d.station("coats")
+    d.session.select(STEPS, "b")
+    answers.append("2 h")
+    coats.ticket._tie_to("within", "a")
+    d.refresh()
+    card = d.card("PLAN-TIE")
+    assert "may go on only 24 h" in card.finding.text
+    d.click(d.button(card, "Let it go into wet paint"))
+    d.refresh()
+    assert d.project.get(STEPS, "b").dryness == "wet"
+    assert "PLAN-TIE" not in {f.code for f in d.session.results.prompts}
+
+
+def test_half_done_work_is_written_down_and_counts(desk, empty):
+    d = desk(empty.but(steps=(Step(id="a", name="A", minutes=(30, 40, 60)), Step(id="b", name="B"))))
+    d.refresh()
+    diary = d.station("diary")
+    d.type(diary.begun_min.edit, "5")  # of what? it says so, and nothing is lost
+    assert diary._begun == {}
+    diary.begun.box.activated.emit(1)
+    d.type(diary.begun_min.edit, "25")
+    d.type(diary.minutes.edit, "30")
+    d.click(diary.write)
+    (page,) = d.project.pages
+    assert (page.begun, page.done, page.day) == ({"a": 25.0}, (), TODAY)
+    d.refresh()
+    assert {i.step: i.minutes for e in d.session.results[PLAN].evenings for i in e.items}["a"] == 15
+
+
+def test_lamps_in_rows_by_one_word(desk, empty, answers):
+    d = desk(empty.but(lamps=(Lamp(id="l", name="Lamp", x=10, y=10, z=100),)))
+    d.refresh()
+    lamps = d.station("lamps")
+    answers += ["7 every 20 right, 12 rows every 10 back", "many"]
+    lamps.again.several()
+    assert len(d.project.lamps) == 84
+    d.session.document.undo()
+    assert len(d.project.lamps) == 1  # one step of undo
+    said: list[str] = []
+    d.session.said.connect(said.append)
+    lamps.again.several()
+    assert "every 40 right" in said[-1]
+
+
+def test_coats_are_found_by_any_of_their_words(desk, empty):
+    d = desk(empty.but(steps=(Step(id="a", name="A"),)))
+    d.refresh()
+    box = d.station("coats").ticket.coat.box
+    box.showPopup()
+    finder = box.finder
+    QTest.keyClicks(finder.line, "spray prim")
+    assert ["primer" in finder.list.item(i).text().lower() for i in range(finder.list.count())] == [True] * finder.list.count()
+    QTest.keyClicks(finder.line, " nonsense")
+    assert finder.list.item(0).text() == "nothing of that name"
+    d.key(Qt.Key.Key_Return, on=finder.line)
+    assert d.project.steps[0].coat == ""
+    finder.close()
+
+
+def test_the_first_order_is_shown_while_the_best_is_looked_for(desk, empty):
+    d = desk(empty.but(steps=(Step(id="a", name="A"), Step(id="b", name="B"))))
+    d.session.results.refresh()
+    d.workers.run("quick", "draft")
+    results = d.session.results
+    assert results.order is results[DRAFT]
+    assert results[PLAN] is None
+    assert "still looking" in d.station("coats").ready.text()
+    d.refresh()
+    assert results.order is results[PLAN]
+    assert "still looking" not in d.station("coats").ready.text()
