@@ -30,8 +30,10 @@ from fondale.core.model import (
 )
 from fondale.core.model.shapes import Box, Mesh
 from fondale.core.order import odds as odds_of
+from fondale.core.order.engine import Search, in_order, schedule
 from fondale.core.order.evenings import calendar_of
 from fondale.core.order.plan import make_plan
+from fondale.core.order.tasks import NoPlan
 from fondale.core.order.work import work_left
 from fondale.core.reckoning import Look
 from fondale.demo import SAMPLES
@@ -142,7 +144,28 @@ def test_the_judge_finds_nothing_on_random_projects():
             continue
         planned += 1
         assert faults(project, plan, TODAY) == [], seed
+        assert plan.finish is None or plan.earliest_bound <= plan.finish, seed
     assert planned > 150
+
+
+def test_no_order_is_better_than_the_bound():
+    # CP-SAT looks for the earliest order without being told the bound.
+    proven = 0
+    for seed in range(40):
+        project = random_project(seed)
+        calendar = calendar_of(project.brief, TODAY)
+        work = work_left(project, 1.0, calendar)
+        order = in_order(work.tasks, work.links)
+        if order is None or not order:
+            continue
+        try:
+            search = Search(order, work.links, work.bench)
+            found = schedule(order, work.links, {"hands": 1}, search.windows, search.finish, search.best.starts, 1.0, bench=work.bench)
+        except NoPlan:
+            continue
+        proven += found.proven
+        assert search.bound <= found.finish, seed
+    assert proven > 15
 
 
 def _moved(plan, step, by):

@@ -20,10 +20,16 @@ from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_mom
 
 @given(st.tuples(*[st.integers(0, 255)] * 3))
 def test_colours_go_round(rgb):
-    colour = tuple(round(c / 255, 4) for c in rgb)
-    assert parse_colour(show_colour(colour)) == colour
-    if max(rgb) > 1:
-        assert parse_colour(" ".join(map(str, rgb))) == colour
+    text = "#" + "".join(f"{c:02x}" for c in rgb)
+    assert show_colour(parse_colour(text)) == text
+    assert parse_colour(" ".join(map(str, rgb))) == parse_colour(text)
+
+
+def test_a_display_s_middle_grey_reflects_a_fifth():
+    # [iec61966]: sRGB 119 of 255 is a linear 0.184; the ends are the ends.
+    assert parse_colour("119 119 119")[0] == pytest.approx(0.184, abs=0.001)
+    assert parse_colour("#ffffff") == (1, 1, 1)
+    assert parse_colour("#000000") == (0, 0, 0)
 
 
 def test_colours_have_words():

@@ -66,7 +66,7 @@ def test_the_line_and_the_chosen_need_go_together(desk, heron):
     page.line.clear()
     assert page.needs.at == ""
     assert not page._reads.text().startswith("For")
-    assert page.drop.isHidden()
+    assert page.need_ticket.isHidden()
     assert page.use.text() == "Use it"
     QTest.keyClick(page.needs, Qt.Key.Key_Down)
     assert page.line.text().startswith(d.project.needs[0].name)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from fondale.core.derived import DRAFT, PLAN
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import add_piece
-from fondale.core.model import LAMPS, PIECES, STEPS, Lamp, Step, Surface
+from fondale.core.model import LAMPS, PIECES, PRINTS, STEPS, Lamp, Step, Surface
 from fondale.core.model.shapes import Wall
 from fondale.core.shapes import KINDS
 from tests.conftest import TODAY
@@ -194,3 +194,21 @@ def test_the_first_order_is_shown_while_the_best_is_looked_for(desk, empty):
     d.refresh()
     assert results.order is results[PLAN]
     assert "still looking" not in d.station("coats").ready.text()
+
+
+def test_the_print_shop_shows_the_runs_of_the_running_order(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    bench = d.station("bench")
+    bench.turn_to("Print shop")
+    d.session.select(PRINTS, d.project.prints[0].id)
+    d.settle("quick")
+    d.click(d.button(bench.page, "Hand its steps to Coats"))
+    d.refresh()
+    bench.refresh()
+    plan = d.session.results[PLAN]
+    run = next(i for e in plan.evenings for i in e.items if i.machine)
+    (bar,) = bench.page.takes.bank.bars
+    step = d.project.get(STEPS, run.step)
+    assert (bar.job, bar.start, bar.end) == (d.project.prints[0].id, 0, pytest.approx(step.wait_h))
+    assert "2 of 3 files are not among the steps yet" in bench.page.takes._bank_words.text()

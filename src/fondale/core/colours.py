@@ -1,6 +1,7 @@
-"""Colours as makers type and read them."""
+"""Colours as makers type and read them: displays are coded, reflectances are linear."""
 
 import re
+from collections.abc import Iterable
 
 from fondale.core.troubles import Trouble
 
@@ -21,19 +22,31 @@ class ColourError(Trouble):
 
 
 def parse_colour(text: str) -> Rgb:
-    """Red, green and blue from 0 to 1 of ``#rrggbb``, three numbers up to 255, or a word such as ``dark green``. Raises ColourError."""
+    """The reflectances, linear from 0 to 1, of ``#rrggbb``, three numbers up to 255, or a word such as ``dark green``. Raises ColourError."""
     clean = " ".join(text.lower().replace("gray", "grey").split())
     clean = WORDS.get(clean, clean)
     if found := re.fullmatch(r"#?([0-9a-f]{2})([0-9a-f]{2})([0-9a-f]{2})", clean):
-        r, g, b = (int(x, 16) / 255 for x in found.groups())
-        return round(r, 4), round(g, 4), round(b, 4)
+        return linear(tuple(int(x, 16) / 255 for x in found.groups()))
     if found := re.fullmatch(r"(\d{1,3})[ ,;]+(\d{1,3})[ ,;]+(\d{1,3})", clean):
-        r, g, b = (int(x) / 255 for x in found.groups())
-        if max(r, g, b) <= 1:
-            return round(r, 4), round(g, 4), round(b, 4)
+        coded_ones = tuple(int(x) / 255 for x in found.groups())
+        if max(coded_ones) <= 1:
+            return linear(coded_ones)
     raise ColourError("A colour is #rrggbb, three numbers up to 255, or a word such as dark green.")
 
 
+def linear(shown: Iterable[float]) -> Rgb:
+    """Reflectances of what a display shows, each from 0 to 1 [iec61966]."""
+    r, g, b = (round(v / 12.92 if v <= 0.04045 else ((v + 0.055) / 1.055) ** 2.4, 6) for v in shown)
+    return r, g, b
+
+
+def shown(colour: Iterable[float]) -> Rgb:
+    """What a display is told to show reflectances, each from 0 to 1 [iec61966]."""
+    coded = (12.92 * v if v <= 0.0031308 else 1.055 * v ** (1 / 2.4) - 0.055 for v in colour)
+    r, g, b = (min(1.0, max(0.0, v)) for v in coded)
+    return r, g, b
+
+
 def show_colour(colour: Rgb) -> str:
-    """``#rrggbb``."""
-    return "#" + "".join(f"{round(255 * min(1.0, max(0.0, c))):02x}" for c in colour)
+    """``#rrggbb``, as a display shows it."""
+    return "#" + "".join(f"{round(255 * c):02x}" for c in shown(colour))

@@ -57,16 +57,14 @@ def chain_of(project: Project) -> Chain:
         seats = {seat_of[i] for i in (*step.wires, *strung) if i in seat_of}
         pieces[step.id] = _with_parts({*bodies, *seats, *(piece_of[s] for s in step.surfaces if s in piece_of)}, on_top)
     first: dict[str, frozenset[str]] = {}
-    wiring = [
-        (s.id, {i for kind, i in things[s.id] if kind == "lamps"} - set(s.tests), set(s.strings)) for s in project.steps if s.work != "test"
-    ]
+    wiring = [(s.id, {i for kind, i in things[s.id] if kind == "lamps"} - set(s.tests)) for s in project.steps if s.work != "test"]
     for step in project.steps:
         files = {made for p in pieces[step.id] if p in file_of for made in (file_of[p], lead.get(file_of[p], ""))}
         if step.file:
             files -= {step.file, lead.get(step.file, "")}
         needs = {s.id for s in project.steps if s.file in files and s.file and (s.work == "print" or whole)}
         tested = set(step.tests)
-        needs |= {i for i, wired, _strings in wiring if wired & tested}
+        needs |= {i for i, wired in wiring if wired & tested}
         if whole and step.coat and not joins(step):
             needs |= {i for i, joined in joints.items() if joined & pieces[step.id]}
         first[step.id] = frozenset({*needs, *step.after} - {step.id})

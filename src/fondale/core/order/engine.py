@@ -138,7 +138,7 @@ class Search:
         Worse orders are taken while they are better than one some tries ago (late acceptance [burke2017]).
         """
         rng = np.random.default_rng(SEED)
-        left = most = round(TRIES * effort)
+        left = most = round(TRIES * effort * (2 if len(self.order) > WHOLE else 1))  # CP-SAT has the other half
         while left > 0 and not self.proven:
             due = self.bounds.due(self.finish - 1)
             now, keys = self.best, {t.id: float(self.best.starts[t.id]) for t in self.order}

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from math import isfinite
 
 from fondale.core.coats.conflicts import access_conflicts
@@ -256,6 +256,18 @@ def _chain(work: Work, starts: dict[str, int]) -> tuple[str, ...]:
         if work.step_of[name].id != out[-1]:
             out.append(work.step_of[name].id)
     return tuple(out)
+
+
+def runs_of(project: Project, plan: Plan) -> tuple[tuple[str, str, datetime, datetime], ...]:
+    """The runs of the print shop's files as the running order has them: machine by name, file, begin and end of the run by itself."""
+    names, steps = {m.id: m.name for m in project.brief.machines}, {s.id: s for s in project.steps}
+    out = []
+    for item in (i for e in plan.evenings for i in e.items):
+        step = steps.get(item.step)
+        if step is not None and step.file and item.machine in names and step.wait_h:
+            begin = item.start + timedelta(minutes=item.minutes)
+            out.append((names[item.machine], step.file, begin, begin + timedelta(hours=step.wait_h)))
+    return tuple(sorted(out, key=lambda r: r[2]))
 
 
 def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:

@@ -7,7 +7,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import QColorDialog, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from fondale.core.colours import Rgb, parse_colour, show_colour
+from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
@@ -247,10 +247,10 @@ class ColourField(Field):
             self.swatch.setStyleSheet(f"background: {show_colour(value)};")
 
     def _choose(self) -> None:
-        now = QColor.fromRgbF(*(self.value or (0.5, 0.5, 0.5)))
+        now = QColor.fromRgbF(*shown(self.value or (0.5, 0.5, 0.5)))
         found = QColorDialog.getColor(now, self.window(), "Colour")
         if found.isValid():
-            self._commit((round(found.redF(), 4), round(found.greenF(), 4), round(found.blueF(), 4)))
+            self._commit(linear((found.redF(), found.greenF(), found.blueF())))
 
 
 class Choice(Captioned):

@@ -5,6 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.colours import shown
 from fondale.qt.theme.palette import SEVERITY, Theme
 
 
@@ -106,5 +107,4 @@ def focus_ring(p: QPainter, theme: Theme, widget: QWidget) -> None:
 
 def srgb(rgb: tuple[float, float, float]) -> QColor:
     """A linear reflectance as a display colour."""
-    values = [12.92 * v if v <= 0.0031308 else 1.055 * v ** (1 / 2.4) - 0.055 for v in rgb]
-    return QColor.fromRgbF(*(min(1.0, max(0.0, v)) for v in values))
+    return QColor.fromRgbF(*shown(rgb))

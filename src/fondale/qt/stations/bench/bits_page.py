@@ -18,7 +18,7 @@ from fondale.core.lengths import LengthError, parse_length, parse_real, parse_sc
 from fondale.core.model import BITS, NEEDS, PIECES, Bit, Need
 from fondale.core.model.bench import Material, Outline, State
 from fondale.core.sayings import sayings
-from fondale.core.words import clipped, digits, show_real, show_scale, with_article
+from fondale.core.words import clipped, digits, show_scale, with_article
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number, words
@@ -235,13 +235,17 @@ class BitsPage(Page):
 
     def _need_rows(self) -> list[Row]:
         def sizes(text: str) -> tuple[float, ...]:
-            return tuple(parse_real(part, self.session.project.brief.house_n) for part in re.split(r"\s*[x×,]\s*", text.strip()) if part)
+            parts = [part for part in re.split(r"\s*[x×,]\s*", text.strip()) if part]
+            unit = re.sub(r"^[\d.,\s]*", "", parts[-1]) if parts else ""  # what is said of the last goes for all that say nothing
+            return tuple(
+                parse_real(part if re.search(r"[a-z\"']", part) else f"{part} {unit}", self.session.project.brief.house_n) for part in parts
+            )
 
         photos = [("", "none"), *((p.id, p.name) for p in self.session.project.photos)]
         fields = (
             self.row(NEEDS, lambda n: n.name, "Rename", lambda put: Field("need", words(1, 120), str, put)),
             self.row(NEEDS, lambda n: n.outline, "Outline", lambda put: Choice("outline", [(o, o) for o in get_args(Outline)], put)),
-            self.row(NEEDS, lambda n: n.real, "Real sizes", lambda put: Field("really", sizes, lambda v: " × ".join(show_real(s) for s in v) if v else "", put)),
+            self.row(NEEDS, lambda n: n.real, "Real sizes", lambda put: Field("really", sizes, lambda v: " × ".join(digits(s, 1) for s in v) + " mm" if v else "", put)),
             self.row(NEEDS, lambda n: n.give_mm, "Give", lambda put: Field("give", number(0, 1e6, "mm"), lambda v: f"{digits(v, 0)} mm", put)),
             self.row(NEEDS, lambda n: n.photo, "Photograph", lambda put: Choice("photo", photos, put)),
         )  # fmt: skip

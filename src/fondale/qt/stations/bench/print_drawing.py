@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.bodies.outline import Outline
-from fondale.core.derived import JOBS, OUTLINES
+from fondale.core.derived import BANK, JOBS, OUTLINES
 from fondale.core.model import PrintFile, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.words import digits, hours_words, show_mm
@@ -96,7 +96,10 @@ class FileCells(Cells):
             self.line(p, box, 0, f"{percent}, too large for the machine", "stop", size=11)
         else:
             parts = f", {job.parts} parts" if job.parts > 1 else ""
-            self.line(p, box, 0, f"{percent}{parts}, {hours_words(job.hours * thing.count)}", "soft", size=11)
+            bank = self._session.results[BANK]
+            hours = sum(b - a for _m, lead, a, b in bank.bars if lead == thing.id) if bank is not None else 0.0
+            takes = hours_words(hours) if hours else "on another one’s plates"
+            self.line(p, box, 0, f"{percent}{parts}, {takes}", "soft", size=11)
 
 
 class FileDrawing(QWidget):

@@ -1,5 +1,6 @@
 """What a file takes: hours, material and money on the machines at hand, whether it stands, and what it costs ordered out."""
 
+from datetime import datetime, timedelta
 from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout
@@ -7,9 +8,10 @@ from PySide6.QtWidgets import QVBoxLayout
 from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER
 from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
+from fondale.core.order.plan import runs_of
 from fondale.core.prints.balance import tip_told
 from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_rows
-from fondale.core.words import digits, hours_words, percent
+from fondale.core.words import day_words, digits, hours_words, percent
 from fondale.instruments import Bar, Request, run_bank
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
@@ -116,6 +118,17 @@ class Takes(Columns):
         self._ran = (bank, tuple(bars))
         self._show_bank()
 
+    def _show_planned(self, planned: tuple[tuple[str, str, datetime, datetime], ...]) -> None:
+        """The runs as the running order has them."""
+        first = planned[0][2]
+        hour = timedelta(hours=1)
+        self.bank.show_bars(tuple(Bar(m, f, (a - first) / hour, (b - first) / hour, True) for m, f, a, b in planned))
+        project = self.session.project
+        handed = {s.file for s in project.steps}
+        left = sum(project.lead_of(f).id not in handed for f in project.prints)
+        rest = f" {left} of {len(project.prints)} files are not among the steps yet." if left else ""
+        self._bank_words.setText(f"As the running order has it, from {day_words(first.date())} {first:%H:%M} on.{rest}")
+
     def _show_bank(self) -> None:
         bank = self.session.results[BANK]
         if bank is None or not self.session.project.prints:
@@ -123,6 +136,11 @@ class Takes(Columns):
             self._bank_words.setText("")
             return
         ran = self._ran[1] if self._ran[0] == bank else ()
+        plan = self.session.results.order
+        planned = runs_of(self.session.project, plan) if plan is not None else ()
+        if planned and not ran:
+            self._show_planned(planned)
+            return
         self.bank.show_bars(ran or tuple(Bar(m, j, a, b, True) for m, j, a, b in bank.bars))
         failed = sum(not b.good for b in ran)
         night = f" This night: {failed} failed, done after {hours_words(max(b.end for b in ran))}." if ran else ""
