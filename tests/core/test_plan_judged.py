@@ -33,6 +33,7 @@ from fondale.core.order import odds as odds_of
 from fondale.core.order.engine import Search, in_order, schedule
 from fondale.core.order.evenings import calendar_of
 from fondale.core.order.plan import make_plan
+from fondale.core.order.replay import OVER_MIN
 from fondale.core.order.tasks import NoPlan
 from fondale.core.order.work import work_left
 from fondale.core.reckoning import Look
@@ -317,11 +318,11 @@ def plain_replay(work, order, drawn, windows, run):
             if free_at(task, opens) > now:
                 return False
             need = charge(task) + sum(left[m] for m in mates[task.id] if m not in ends)
-            if task.id not in large and need > closes - now + odds_of.OVER_MIN:
+            if task.id not in large and need > closes - now + OVER_MIN:
                 return False
             for link in work.links:
                 if link.before == task.id and link.most is not None and left[task.id] + left[link.after] <= longest:
-                    same = now + need + link.lag + left[link.after] <= closes + odds_of.OVER_MIN
+                    same = now + need + link.lag + left[link.after] <= closes + OVER_MIN
                     if not same and not (k + 1 < len(windows) and windows[k + 1][0] <= now + need + link.most):
                         return False
             return True
@@ -338,7 +339,7 @@ def plain_replay(work, order, drawn, windows, run):
                 continue
             extra = charge(mine)
             out.add(mine.setup)
-            if left[mine.id] + extra <= closes - now + odds_of.OVER_MIN:
+            if left[mine.id] + extra <= closes - now + OVER_MIN:
                 if mine.holds:
                     on[mine.id] = min(mine.holds, key=lambda m: (machine_free(m), m))
                 now += left[mine.id] + extra

@@ -11,8 +11,9 @@ from fondale.core.how import How, Told, cite
 from fondale.core.model import Brief, Project
 from fondale.core.order.engine import Search, in_order
 from fondale.core.order.evenings import Calendar, calendar_of
-from fondale.core.order.odds import MISSED, OVER_MIN, RUNS, odds
+from fondale.core.order.odds import MISSED, RUNS, odds
 from fondale.core.order.place import Placer
+from fondale.core.order.replay import OVER_MIN
 from fondale.core.order.tasks import Link, NoPlan
 from fondale.core.order.ties import Tied, Unkept, tie_words
 from fondale.core.order.work import Work, work_left

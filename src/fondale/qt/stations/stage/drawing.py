@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
 
 import numpy as np
 import shapely
@@ -12,15 +11,13 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.derived import STAGE
 from fondale.core.edits import put
-from fondale.core.emitters import emitter_of
-from fondale.core.model import LAMPS, PIECES, Lamp, Piece, Place
+from fondale.core.model import PIECES, Piece, Place
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.views.sight import eye_of, floor_grid
 from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
+from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
 from fondale.qt.theme import signs
-
-Axis = Literal["plan", "section"]
 
 
 @lru_cache(maxsize=512)
@@ -34,22 +31,6 @@ def outline_in(axis: Axis, piece: Piece, place: Place) -> np.ndarray:
     return np.asarray(hull.exterior.coords)
 
 
-def aimed(lamp: Lamp, shown: tuple[int, int], to: tuple[float, float]) -> tuple[float, float, float]:
-    """The direction of a lamp whose handle is pulled to ``to`` (share of its length) in a drawing that shows two of the axes.
-
-    The third axis takes what is left of a unit vector, on the side where it is now.
-    """
-    far = float(np.hypot(*to))
-    a, b = (to[0] / far, to[1] / far) if far > 1 else to
-    hidden = 3 - sum(shown)
-    now = (lamp.ax, lamp.ay, lamp.az)
-    rest = float(np.sqrt(max(0.0, 1 - a * a - b * b)))
-    out = [0.0, 0.0, 0.0]
-    out[shown[0]], out[shown[1]] = a, b
-    out[hidden] = -rest if now[hidden] < 0 or (now[hidden] == 0 and hidden == 2) else rest
-    return round(out[0], 4), round(out[1], 4), round(out[2], 4)
-
-
 @dataclass
 class _Grip:
     """What is being dragged: the piece, where it stood, and where the pointer took hold (mm)."""
@@ -60,19 +41,6 @@ class _Grip:
     moved: bool = False
 
 
-@dataclass
-class _LampGrip:
-    """A lamp that is dragged, as it was, and whether by the handle of its aim."""
-
-    lamp: Lamp
-    at: QPointF
-    aims: bool
-    moved: bool = False
-
-
-AIM_MM, GRAB_PX = 45.0, 8.0  # how long the handle of a lamp's aim is drawn, and how near takes hold of it
-
-
 class Drawing(QWidget):
     """One of the two drawings. Drag with the mouse; arrow keys move the chosen piece by 1 mm, with Shift by 10."""
 
@@ -80,7 +48,7 @@ class Drawing(QWidget):
         super().__init__()
         self._session, self._axis = session, axis
         self._grip: _Grip | None = None
-        self._lamp_grip: _LampGrip | None = None
+        self._lamps = LampHandles(session, axis, self.to_screen, self.to_mm)
         self._frame_key: object = None
         self._hatch: tuple[object, QPixmap] | None = None
         self._frame_value = (1.0, 0.0, 0.0)
@@ -142,7 +110,7 @@ class Drawing(QWidget):
             for piece, ring in outlines:
                 if (piece.role == "scenery") == scenery:
                     self._piece(p, piece, ring, piece.id == chosen)
-        self._lamps(p)
+        self._lamps.draw(p)
         for piece, ring in outlines:
             if piece.id == chosen:
                 self._name(p, piece, ring)
@@ -251,66 +219,6 @@ class Drawing(QWidget):
         p.setBrush(theme.color("curtain" if mine else "soft"))
         p.drawEllipse(at, 2, 2)
 
-    def _lamps(self, p: QPainter) -> None:
-        """Every lamp; the chosen one with a handle where it aims."""
-        theme, chosen = self._session.theme, self._session.selected.get(LAMPS, "")
-        for lamp in self._session.results.project.lamps:
-            p.setPen(QPen(theme.color("curtain" if lamp.id == chosen else "ink"), 1.6 if lamp.id == chosen else 0.8))
-            p.setBrush(theme.color("lamp"))
-            line = emitter_of(lamp).outline()
-            ring = self._polygon(line[:, :2] if self._axis == "plan" else line[:, 1:])
-            if len(line) == 1:
-                p.drawEllipse(ring.at(0), 3, 3)
-            else:
-                p.drawPolygon(ring)
-        found = self._session.project.find(LAMPS, chosen)
-        if found is not None:
-            at, handle = self._lamp_spot(found), self._aim_spot(found)
-            p.setPen(QPen(theme.color("curtain"), 1.4))
-            p.drawLine(at, handle)
-            p.setBrush(theme.color("card"))
-            p.drawEllipse(handle, 4.5, 4.5)
-
-    def _flat(self, x: float, y: float, z: float) -> tuple[float, float]:
-        return (x, y) if self._axis == "plan" else (y, z)
-
-    def _lamp_spot(self, lamp: Lamp) -> QPointF:
-        return self.to_screen(*self._flat(lamp.x, lamp.y, lamp.z))
-
-    def _aim_spot(self, lamp: Lamp) -> QPointF:
-        """Where the handle of a lamp's aim is: its direction as it is seen in this drawing, AIM_MM long."""
-        length = max(1e-9, float(np.sqrt(lamp.ax**2 + lamp.ay**2 + lamp.az**2)))
-        a, b = self._flat(lamp.ax, lamp.ay, lamp.az)
-        c, d = self._flat(lamp.x, lamp.y, lamp.z)
-        return self.to_screen(c + a / length * AIM_MM, d + b / length * AIM_MM)
-
-    def _lamp_at(self, at: QPointF) -> _LampGrip | None:
-        """The lamp, or the handle of the chosen one, under a point of the widget."""
-        chosen = self._session.project.find(LAMPS, self._session.selected.get(LAMPS, ""))
-
-        def near(spot: QPointF) -> bool:
-            return (spot - at).manhattanLength() <= GRAB_PX
-
-        if chosen is not None and near(self._aim_spot(chosen)) and not near(self._lamp_spot(chosen)):
-            return _LampGrip(chosen, self.to_mm(at), True)
-        found = next((m for m in self._session.project.lamps if near(self._lamp_spot(m))), None)
-        return _LampGrip(found, self.to_mm(at), False) if found is not None else None
-
-    def _drag_lamp(self, grip: _LampGrip, to: QPointF) -> None:
-        lamp, grip.moved = grip.lamp, True
-        names = ("x", "y", "z")
-        shown = (0, 1) if self._axis == "plan" else (1, 2)
-        where = [lamp.x, lamp.y, lamp.z]
-        if not grip.aims:
-            for k, delta in zip(shown, (to.x() - grip.at.x(), to.y() - grip.at.y()), strict=True):
-                where[k] = round(where[k] + delta, 1)
-            new = lamp.but(**dict(zip(names, where, strict=True)))
-            label = f"Move {lamp.name}"
-        else:
-            aim = aimed(lamp, shown, ((to.x() - where[shown[0]]) / AIM_MM, (to.y() - where[shown[1]]) / AIM_MM))
-            new, label = lamp.but(ax=aim[0], ay=aim[1], az=aim[2]), f"Aim {lamp.name}"
-        self._session.do(put(LAMPS.at(lamp.id), new, label, f"lamp {lamp.id}"))
-
     def _live(self, p: QPainter) -> None:
         theme, grip = self._session.theme, self._grip
         assert grip is not None
@@ -339,15 +247,9 @@ class Drawing(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        lamp = self._lamp_at(event.position())
-        if lamp is not None:
-            self._lamp_grip = lamp
-            self._session.select(LAMPS, lamp.lamp.id)
-            self._session.begin_drag()
+        if self._lamps.press(event.position()):
             self.update()
             return
-        if self._session.selected.pop(LAMPS, ""):
-            self.update()
         piece = self.piece_at(event.position())
         if piece is None or piece.place is None:
             return
@@ -356,11 +258,10 @@ class Drawing(QWidget):
         self._session.begin_drag()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._lamp_grip is not None:
-            self._drag_lamp(self._lamp_grip, self.to_mm(event.position()))
+        if self._lamps.drag(event.position()):
             return
         if self._grip is None:
-            over = self._lamp_at(event.position()) or self.piece_at(event.position())
+            over = self._lamps.at(event.position()) or self.piece_at(event.position())
             self.setCursor(Qt.CursorShape.OpenHandCursor if over else Qt.CursorShape.ArrowCursor)
             return
         delta = self.to_mm(event.position()) - self._grip.at
@@ -373,9 +274,7 @@ class Drawing(QWidget):
         self._move(self._grip.piece, place)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._lamp_grip is not None:
-            self._lamp_grip = None
-            self._session.end_drag()
+        self._lamps.release()
         if self._grip is not None:
             self._grip = None
             self._session.end_drag()
