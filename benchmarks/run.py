@@ -26,12 +26,16 @@ from fondale.core.light.picture import Picture, develop, look
 from fondale.core.light.solver import prepare, solve
 from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Piece, Place
 from fondale.core.model.shapes import Opening, Wall
+from fondale.core.order.evenings import calendar_of
+from fondale.core.order.odds import odds
 from fondale.core.order.plan import make_plan
+from fondale.core.order.work import work_left
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
 from fondale.demo import heron_stairs, sample_assets
+from large_order import large_order
 
 TODAY = date(2026, 11, 24)
 BARE = """
@@ -159,6 +163,21 @@ def edits() -> None:
 
     row("edit of a name to fresh results and prompts", best(rename, 8), "20 ms", 0.020)
     row("running order, demo", best(lambda: make_plan(project, TODAY), 1), "build of the scene", base)
+
+
+def orders() -> None:
+    """120 steps, two printers, twelve plates: the first order, the best one, how much sooner another could be, and the odds."""
+    for setups in (False, True):
+        words = "with set-ups" if setups else "without set-ups"
+        for seed in (1, 2, 3):
+            project = large_order(TODAY, seed, setups)
+            row(f"first order of 120 steps {words}, {seed}", best(lambda p=project: make_plan(p, TODAY, draft=True)), "1 s", 1.0)
+            plans = []
+            row(f"best order of 120 steps {words}, {seed}", best(lambda p=project, o=plans: o.append(make_plan(p, TODAY)), 1), "10 s", 10.0)
+            print(f"    {plans[0].proof}")
+    calendar = calendar_of(project.brief, TODAY)
+    work = work_left(project, 1.0, calendar)
+    row("odds of 120 steps, 2,000 runs", best(lambda: odds(work, range(len(work.tasks)), calendar, 10**6)), "1 s", 1.0)
 
 
 def start_up() -> None:
@@ -383,7 +402,7 @@ def bringing() -> None:
 
 def main() -> None:
     """Run all, or those named."""
-    parts = {"light": light, "edits": edits, "start": start_up, "stalls": stalls, "meshes": meshes, "bringing": bringing}
+    parts = {"light": light, "edits": edits, "orders": orders, "start": start_up, "stalls": stalls, "meshes": meshes, "bringing": bringing}
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("parts", nargs="*", choices=[*parts, []], help="which ones; all if none")
     for name in parser.parse_args().parts or parts:

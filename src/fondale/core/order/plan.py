@@ -93,7 +93,7 @@ class Plan:
             return "proven earliest"
         if self.sooner == 0:
             return "proven to the evening"
-        return f"at most {self.sooner} evening{'s' if self.sooner > 1 else ''} sooner is possible"
+        return f"at best {self.sooner} evening{'s' if self.sooner > 1 else ''} sooner"
 
 
 def make_plan(project: Project, today: date, effort: float = 2.0, progress: Progress | None = None, draft: bool = False) -> Plan:

@@ -19,7 +19,11 @@ def late(project: Project, derived: Derived) -> Iterator[Finding]:
     chain = [steps[i].name for i in plan.chain[:3] if i in steps]
     if plan.finish.date() >= deadline:
         days = (plan.finish.date() - deadline).days
-        proof = "No order is faster." if plan.proven else f"It is {plan.proof}."
+        proof = (
+            "No order is faster."
+            if plan.proven
+            else ("To the evening, no order is faster." if not plan.sooner else f"Another order could be ready {plan.proof}.")
+        )
         yield Finding(
             "PLAN-LATE", "stop", "coats", "The date", f"It will be ready on {day_words(plan.finish)}, {max(days, 0) or 'not even a'} {'days' if days > 1 else 'day'} {'after' if days else 'before'} it opens. {proof} What holds it up: {', '.join(chain)}.",
             f"opens {day_words(deadline)}", (),

@@ -79,10 +79,12 @@ class StepTicket(QWidget):
         self.tests = self._several("tests", LAMPS, lambda s: s.tests)
         self.after = self._several("after", STEPS, lambda s: s.after)
         self.tied = menu_button("tied to nothing", self._ties)
+        self.machine = Choice("on", [("", "no machine")], self._set_machine).caption_width(narrow)
+        self.finished = Field("done at", parse_moment, show_moment, put_in(lambda s: s.finished, "When it was done")).caption_width(56)
         self._fields: list[QWidget] = [
             self.step_name, self.coat, self.colour, self.minutes, self.works_on,
             self.work, self.tool, self.dryness, self.split, self.closes,
-            self.waits, self.caution, self.not_on, self.note, self.tests, self.after, self.tied,
+            self.waits, self.caution, self.not_on, self.note, self.tests, self.after, self.tied, self.machine, self.finished,
         ]  # fmt: skip
         grid.fill(self._fields)
         return grid
@@ -90,8 +92,6 @@ class StepTicket(QWidget):
     def _last_line(self) -> QHBoxLayout:
         self._dries = HowButton()
         self._floats = Prose("note", "floats: the order may put it anywhere")
-        self.machine = Choice("runs on", [("", "no machine")], self._set_machine)
-        self.finished = Field("done at", parse_moment, show_moment, self._setter(lambda s: s.finished, "When it was done"), 130)
         self.done = action("Done", self._toggle_done)
         self.remove = QPushButton("Remove")
         self.remove.clicked.connect(self._remove)
@@ -101,7 +101,7 @@ class StepTicket(QWidget):
         row.addWidget(self._floats, 1)
         row.addStretch(0)
         self.again = Again(self.session, lambda: (STEPS, self.step.id) if self.step else None)
-        for widget in (self.machine, self.finished, self.done, self.again.button, self.remove):
+        for widget in (self.done, self.again.button, self.remove):
             row.addWidget(widget)
         return row
 
