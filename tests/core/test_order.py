@@ -337,3 +337,11 @@ def test_a_pace_that_outgrows_the_evening_is_told(empty):
     slow = Page(id="p", day=TODAY, minutes=720, done=("done",))
     base = project(empty, step("done", 240, done=True), step("next", 50)).but(pages=(slow,))
     assert "“next” takes 100 min at your pace of 2 and the longest evening has 60" in make_plan(base, TODAY).trouble
+
+
+def test_every_part_of_a_long_step_hangs_on_the_one_before(empty):
+    p = project(empty, step("long", 300, splittable=True))
+    work = work_left(p, 1.0, calendar_of(p.brief, TODAY))
+    names = [t.id for t in work.tasks]
+    assert len(names) > 2
+    assert {(k.before, k.after) for k in work.links} == set(pairwise(names))

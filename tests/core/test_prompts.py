@@ -5,7 +5,7 @@ from datetime import date
 
 import pytest
 
-from fondale.core.derived import LIGHT, PLAN, derive
+from fondale.core.derived import LIGHT, PLAN, QUICK, derive
 from fondale.core.edits import apply, put
 from fondale.core.edits.leaving import Accept
 from fondale.core.light.desk import LightDesk
@@ -15,6 +15,8 @@ from fondale.core.prompts import Finding, all_prompts, judge
 from fondale.core.prompts.finding import Fix
 from fondale.core.prompts.joining import joined
 from fondale.core.prompts.rules import RULES
+from fondale.core.reckoning import Look, Reckoner
+from fondale.demo import SAMPLES
 from tests.conftest import TODAY, boxed, figure, known, with_long_names
 
 
@@ -222,9 +224,9 @@ def test_lifting_gets_a_barrier_and_wrong_order_is_swapped(empty):
     project = coats(empty, one("p", "out", "primer_spray"), one("s", "out", "streaks"), one("w", "out", "enamel_wash"))
     found = only(codes(project), "COAT-CHEM")
     swapped = mended(project, found)
-    assert [s.id for s in swapped.steps] == ["p", "w", "s"]
-    # The streaks' spirit would lift the wash below them: that is told next, and mended by a coat between.
-    assert quiet(mended(swapped, only(codes(swapped), "COAT-CHEM")), "COAT-CHEM")
+    # The streaks' spirit would lift the wash below them: the cure brings the coat between along.
+    assert [s.coat for s in swapped.steps] == ["primer_spray", "enamel_wash", "satin", "streaks"]
+    assert quiet(swapped, "COAT-CHEM")
 
 
 def test_forgotten_primer_gloss_and_test(empty):
@@ -358,3 +360,22 @@ def test_cures_that_contradict_each_other_are_not_joined():
 def test_what_was_joined_is_left_one_by_one(heron):
     project = apply(heron, Accept("Leave", joined([bare("moon", 3.0), bare("kiosk", 4.0)])[0].keys, "So be it"))
     assert [a.key for a in project.accepted if a.reason == "So be it"] == ["LAMP-BARE:moon", "LAMP-BARE:kiosk"]
+
+
+@pytest.mark.parametrize("sample", SAMPLES)
+def test_no_cure_leads_to_the_next_prompt(sample):
+    """Of all that is judged at once: what a way out is for is gone, and nothing else speaks that did not before."""
+    quick = {r.name for r in QUICK}
+    rules = [r for r in RULES if all(n.name in quick for n in r.needs)]
+
+    def speaking(project):
+        found = Reckoner().derive(project, Look(TODAY), QUICK)
+        return {f.key: f for r in rules for f in r.findings(found)}
+
+    project = SAMPLES[sample](TODAY)
+    before = speaking(project)
+    for key, finding in before.items():
+        for fix in finding.fixes:
+            after = speaking(apply(project, *fix.edits))
+            assert key not in after, fix.label
+            assert set(after) <= set(before), fix.label

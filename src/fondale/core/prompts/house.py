@@ -59,21 +59,32 @@ def layers(project: Project, derived: Derived) -> Iterator[Finding]:
         return
     aged = {i for s in project.steps if is_ageing(s) for i in s.surfaces}
     coloured = {i for s in project.steps if is_colour(s) for i in s.surfaces}
-    things = (s for s in project.surfaces if s.id in coloured - aged and s.piece and not s.inside)
-    surface = max(things, key=lambda s: s.area_cm2, default=None)
-    if surface is None:
+    things = [s for s in project.surfaces if s.id in coloured - aged and s.piece and not s.inside]
+    if not things:
         return
-    add, ident = add_step(project, f"Dust on {surface.name.lower()}", (surface.id,), "pigment")
-    shut = next((i for i, s in enumerate(project.steps) if surface.id in s.closes), len(project.steps))
+    first = max(things, key=lambda s: s.area_cm2)
     after_all = project.brief.rules.ageing == "nice first"
-    last = max(
-        i for i, s in enumerate(project.steps[:shut]) if s.work in ("paint", "weather") and (after_all or surface.id in s.surfaces)
-    )  # fmt: skip
+
+    def last_paint(ident: str) -> int:
+        wet = (i for i, s in enumerate(project.steps) if s.work in ("paint", "weather") and (after_all or ident in s.surfaces))
+        return max((i for i in wet if i < shut(ident)), default=-1)
+
+    def shut(ident: str) -> int:
+        return next((i for i, s in enumerate(project.steps) if ident in s.closes), len(project.steps))
+
+    # One dusting for everything that can still be reached then: no prompt is left over for the next.
+    at = last_paint(first.id) + 1
+    dusted = [first, *(s for s in things if s is not first and shut(s.id) >= at)]
+    at = max(at, *(min(last_paint(s.id) + 1, shut(first.id)) for s in dusted))
+    dusted = [s for s in dusted if shut(s.id) >= at]
+    what = first.name.lower() + (f" and {len(dusted) - 1} more" if len(dusted) > 1 else "")
+    add, ident = add_step(project, f"Dust on {what}", tuple(s.id for s in dusted), "pigment")
     order = [s.id for s in project.steps]
-    order.insert(last + 1, ident)
+    order.insert(at, ident)
     yield Finding(
-        "COAT-LAYERS", "hint", "coats", surface.name, "It looks new. The house rule “layers” gives ageing about half of the painting time.",
-        f"ageing has {percent(share)} of it", ((SURFACES, surface.id),),
+        "COAT-LAYERS", "hint", "coats", " and ".join(s.name for s in dusted[:2]) + (f" and {len(dusted) - 2} more" if len(dusted) > 2 else ""),
+        "It looks new. The house rule “layers” gives ageing about half of the painting time.",
+        f"ageing has {percent(share)} of it", tuple((SURFACES, s.id) for s in dusted),
         (Fix(add.label, (add, ReorderSteps(add.label, tuple(order)))),),
     )  # fmt: skip
 
