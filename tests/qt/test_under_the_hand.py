@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QApplication, QInputDialog
 from fondale.core.derived import DRAFT, PLAN
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import add_piece
-from fondale.core.model import LAMPS, PIECES, PRINTS, STEPS, Lamp, Step, Surface
-from fondale.core.model.shapes import Wall
+from fondale.core.model import LAMPS, PIECES, PRINTS, STEPS, Lamp, Piece, Step, Surface
+from fondale.core.model.shapes import Box, Wall
 from fondale.core.shapes import KINDS
 from tests.conftest import TODAY
 
@@ -212,3 +212,23 @@ def test_the_print_shop_shows_the_runs_of_the_running_order(desk, heron):
     step = d.project.get(STEPS, run.step)
     assert (bar.job, bar.start, bar.end) == (d.project.prints[0].id, 0, pytest.approx(step.wait_h))
     assert "2 of 3 files are not among the steps yet" in bench.page.takes._bank_words.text()
+
+
+def test_a_surface_takes_its_area_from_the_shape_and_a_step_says_where_it_goes(desk, empty, answers):
+    box = Piece(id="b", name="Box", shape=Box(width=10, depth=20, height=30))
+    d = desk(empty.but(pieces=(box,), surfaces=(Surface(id="s", name="Front"),)))
+    d.refresh()
+    coats = d.station("coats")
+    coats._choose_surface("s")
+    QApplication.processEvents()
+    said: list[str] = []
+    d.session.said.connect(said.append)
+    d.click(coats.surface_ticket.work_out)
+    assert "of which piece" in said[-1]
+    coats.surface_ticket.piece.box.activated.emit(1)
+    d.click(coats.surface_ticket.work_out)
+    assert d.project.surfaces[0].area_cm2 == pytest.approx(22.0)  # 2 x (10 x 20 + 10 x 30 + 20 x 30) mm², by hand
+    answers.append("Prime")
+    d.click(d.button(coats, "Add a step"))
+    assert d.project.steps[0].surfaces == ("s",)
+    assert "It goes on “Front”" in said[-1]

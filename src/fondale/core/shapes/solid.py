@@ -31,6 +31,12 @@ class Solid:
         rects[:, 0] += shift
         return Solid(rects, self.tris @ turn.T + shift, self.groups)
 
+    def area(self) -> float:
+        """Area of all faces in mm²."""
+        rects = np.linalg.norm(np.cross(self.rects[:, 1], self.rects[:, 2]), axis=1).sum() if len(self.rects) else 0.0
+        a, b, c = (self.tris[:, k] for k in range(3)) if len(self.tris) else (np.zeros((0, 3)),) * 3
+        return float(rects + np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+
     def corners(self) -> Floats:
         """Every corner point (n, 3)."""
         r = self.rects

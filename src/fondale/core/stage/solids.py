@@ -18,6 +18,11 @@ def measured_height(piece: Piece) -> float:
     return mm if mm is not None else kind_of(piece.shape).guess_mm
 
 
+def face_cm2(piece: Piece) -> float:
+    """All of a piece's faces in cm², inside ones too where it is hollow; half of that is a fair guess for one side."""
+    return solid_of(piece).area() / 100
+
+
 def solid_of(piece: Piece) -> Solid:
     """The solid of a piece in its own axes, in mm."""
     return _solid(piece.shape, measured_height(piece))

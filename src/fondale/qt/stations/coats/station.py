@@ -99,11 +99,12 @@ class CoatsStation(Station):
     def _add_step(self) -> None:
         name, ok = QInputDialog.getText(self, "Add a step", "What is done? For example: prime the kiosk")
         if ok and name.strip():
-            surface = self.session.selected.get(SURFACES, "")
-            known = self.session.project.find(SURFACES, surface) is not None
-            edit, ident = add_step(self.session.project, name.strip(), (surface,) if known else ())
+            surface = self.session.project.find(SURFACES, self.session.selected.get(SURFACES, ""))
+            edit, ident = add_step(self.session.project, name.strip(), (surface.id,) if surface is not None else ())
             if self.session.do(edit):
                 self.session.select(STEPS, ident)
+                if surface is not None:
+                    self.session.said.emit(f"It goes on “{surface.name}”, the chosen surface; “works on” says otherwise.")
 
     def shift(self, way: int) -> None:
         """Move the chosen step earlier or later in the maker's order."""

@@ -6,7 +6,8 @@ from typing import Any, TypeVar
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from fondale.core.edits import Remove, put
-from fondale.core.model import SURFACES, Listing, Surface
+from fondale.core.model import PIECES, SURFACES, Listing, Surface
+from fondale.core.stage.solids import face_cm2
 from fondale.core.words import digits
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
@@ -30,9 +31,10 @@ class SurfaceTicket(QWidget):
         self.area = Field("area", number(0, 1e6, "cm²"), area, self._setter(lambda s: s.area_cm2, "Area")).caption_width(52)
         self.inside = Choice("lies", [(False, "outside"), (True, "inside, can be shut")], self._setter(lambda s: s.inside, "Inside"))
         self.inside.caption_width(36)
+        self.work_out = action("Area of its shape", self._work_out, "All the faces of its piece; a hollow one is counted inside and out")
         self.remove = action("Remove the surface", self._remove)
         self.again = Again(session, lambda: (SURFACES, self.surface.id) if self.surface else None, self._chose)
-        fields: list[QWidget] = [self.surface_name, self.piece, self.area, self.inside, self.again.button, self.remove]
+        fields: list[QWidget] = [self.surface_name, self.piece, self.area, self.inside, self.work_out, self.again.button, self.remove]
         grid.fill(fields)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -54,6 +56,16 @@ class SurfaceTicket(QWidget):
     def _remove(self) -> None:
         if self.surface is not None:
             self._session.do(Remove(f"Remove “{self.surface.name}”", SURFACES, self.surface.id))
+
+    def _work_out(self) -> None:
+        """The area follows from the shape of the piece."""
+        surface, project = self.surface, self._session.project
+        piece = project.find(PIECES, surface.piece) if surface is not None else None
+        if surface is None or piece is None:
+            self._session.said.emit("Say first of which piece it is.")
+            return
+        area = min(1e6, round(face_cm2(piece), 1))
+        self._session.do(put(SURFACES.at(surface.id).then(lambda s: s.area_cm2), area, f"Area of {surface.name}"))
 
     def _chose(self, listing: Listing[Any], ident: str) -> None:
         self._session.selected[listing] = ident
