@@ -134,7 +134,7 @@ def test_a_file_that_is_opened_from_the_desktop_is_answered_in_the_window(tmp_pa
 def test_check_lists_prompts_and_fails_on_a_stop(heron_file, hut_file, capsys):
     assert call("check", heron_file, "--json") == 1
     found = json.loads(capsys.readouterr().out)["prompts"]
-    assert {"code", "key", "severity", "station", "title", "text", "numbers", "subjects", "fixes"} == set(found[0])
+    assert {"code", "key", "keys", "severity", "station", "title", "text", "numbers", "subjects", "fixes"} == set(found[0])
     assert any(f["code"] == "COAT-ACCESS" for f in found)
     assert call("check", hut_file) == 0
     assert "WIRE-SUPPLY" in capsys.readouterr().out

@@ -181,15 +181,16 @@ def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_js
         return 0
     names = {s.id: s.name for s in project.steps}
     for evening in made.evenings:
-        used = sum(i.minutes for i in evening.items)
-        click.echo(f"{day_words(evening.day)}  {used} of {evening.minutes} min")
+        tools = "".join(f", {tool} {minutes}" for tool, minutes in evening.tools)
+        click.echo(f"{day_words(evening.day)}  {evening.used} of {evening.minutes} min{tools}")
         for item in evening.items:
             part = f" ({item.part} of {item.parts})" if item.parts > 1 else ""
             click.echo(f"  {item.start:%H:%M}  {item.minutes:3} min  {names[item.step]}{part}")
     if made.finish is not None:
-        proof = "proven earliest" if made.proven else "earliest found"
         odds = f", odds {odds_words(made.odds)}" if made.odds is not None else ""
-        click.echo(f"ready {day_words(made.finish)} ({proof}){odds}")
+        click.echo(f"ready {day_words(made.finish)} ({made.proof}){odds}")
+    for left in made.unkept:
+        click.echo(left.why)
     return 0
 
 

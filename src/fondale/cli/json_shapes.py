@@ -15,6 +15,7 @@ def finding(f: Finding) -> dict[str, Any]:
     return {
         "code": f.code,
         "key": f.key,
+        "keys": list(f.keys),
         "severity": f.severity,
         "station": f.station,
         "title": f.title,
@@ -84,6 +85,8 @@ def plan(p: Plan) -> dict[str, Any]:
     return {
         "finish": p.finish.isoformat() if p.finish else None,
         "proven": p.proven,
+        "sooner": p.sooner,
+        "unkept": [{"step": u.tied[0], "to": u.tied[1], "how": u.tied[2], "why": u.why} for u in p.unkept],
         "odds": p.odds,
         "half": p.half.isoformat() if p.half else None,
         "ninety": p.ninety.isoformat() if p.ninety else None,
@@ -96,8 +99,17 @@ def plan(p: Plan) -> dict[str, Any]:
             {
                 "day": e.day.isoformat(),
                 "minutes": e.minutes,
+                "tools": dict(e.tools),
                 "items": [
-                    {"step": i.step, "start": i.start.isoformat(), "minutes": i.minutes, "part": i.part, "parts": i.parts} for i in e.items
+                    {
+                        "step": i.step,
+                        "start": i.start.isoformat(),
+                        "minutes": i.minutes,
+                        "part": i.part,
+                        "parts": i.parts,
+                        "machine": i.machine,
+                    }
+                    for i in e.items
                 ],
             }
             for e in p.evenings

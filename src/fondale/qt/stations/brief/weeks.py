@@ -34,7 +34,7 @@ class Weeks(QWidget):
         weeks = max(1, min(MOST_WEEKS, ((end - first).days // 7) + 1))
         names, head = theme.px(34), theme.px(18)
         width, height = (self.width() - names) / weeks, (self.height() - head) / 7
-        used = {e.day: sum(i.minutes for i in e.items) for e in plan.evenings} if plan else {}
+        used = {e.day: e.used for e in plan.evenings} if plan else {}
         p.setFont(theme.font(11))
         for d in range(7):
             p.setPen(theme.text("soft"))
