@@ -305,12 +305,12 @@ ACCESS = Result("access", "rehearsing", "quick", _access, lambda p, _l: _order(p
 
 
 def _chemistry(at: Reckoning) -> "tuple[Chemistry, ...]":
-    from fondale.core.coats.conflicts import chemistry_conflicts
+    from fondale.core.coats.cures import with_cures
 
-    return chemistry_conflicts(at.project)
+    return with_cures(at.project)
 
 
-CHEMISTRY = Result("chemistry", "looking at the coats", "quick", _chemistry, lambda p, _l: _order(p))
+CHEMISTRY = Result("chemistry", "looking at the coats", "quick", _chemistry, lambda p, _l: (_order(p), p.brief.rules))
 
 
 def _missing(at: Reckoning) -> "tuple[Missing, ...]":

@@ -26,13 +26,18 @@ class Access:
 
 @dataclass(frozen=True)
 class Chemistry:
-    """A coat that should not lie over the one below it on a surface."""
+    """A coat that should not lie over the one below it on a surface.
+
+    ``cure``, where the one should lie under the other: the order of ids that does it, and the steps that a varnish goes
+    before.
+    """
 
     surface: str
     under: str
     over: str
     why: str
     kind: Literal["lifts", "never"]
+    cure: tuple[tuple[str, ...], tuple[str, ...]] | None = None
 
 
 @dataclass(frozen=True)

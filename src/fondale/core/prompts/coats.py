@@ -1,16 +1,15 @@
 """Coats: closed too early, wrong over one another, or missing."""
 
 from collections.abc import Iterator
-from itertools import zip_longest
 
-from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts
+from fondale.core.coats.conflicts import Chemistry
+from fondale.core.coats.cures import barrier
 from fondale.core.coats.drying import too_cold
-from fondale.core.coats.schools import astray
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
 from fondale.core.edits import Add, Edit, apply, new_id
 from fondale.core.edits.handing import scrape_step
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import JOINS, LAMPS, STEPS, SURFACES, Project, Step, Surface
+from fondale.core.model import JOINS, LAMPS, STEPS, SURFACES, Project, Step
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import as_name, digits
@@ -52,10 +51,10 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
         surface = project.get(SURFACES, chem.surface)
         under, over = steps[chem.under], steps[chem.over]
         if chem.kind == "lifts":
-            barrier = _barrier(project, surface)
-            fix: Fix | None = Fix("Put satin varnish between", insert_before(project, barrier, over.id, f"Satin varnish under {over.name}"))
+            varnish = barrier(project, surface, new_id(f"satin {surface.id}", (s.id for s in project.steps)))
+            fix: Fix | None = Fix("Put satin varnish between", insert_before(project, varnish, over.id, f"Satin varnish under {over.name}"))
         else:
-            fix = _swapped(project, surface, under, over)
+            fix = _swap(project, chem)
         yield Finding(
             "COAT-CHEM", "mind", "coats", surface.name, f"“{over.name}” lies over “{under.name}”: {chem.why}.",
             f"step {order.index(over.id) + 1} over step {order.index(under.id) + 1}",
@@ -63,43 +62,19 @@ def wrong_over(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _barrier(project: Project, surface: Surface) -> Step:
-    """Satin varnish on a surface, to keep two coats apart."""
-    ids = (s.id for s in project.steps)
-    return Step(
-        id=new_id(f"satin {surface.id}", ids), name=as_name(f"Satin varnish, {surface.name.lower()}"), coat="satin",
-        colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), minutes=(8, 10, 15), tool="airbrush",
-    )  # fmt: skip
-
-
-def _troubles(project: Project) -> tuple[set[tuple[str, str, str]], set[str]]:
-    """What speaks against an order of steps: coats over one another, and closings or house rules that it breaks."""
-    rules = project.brief.rules
-    broken = {rule for rule in (rules.ageing, rules.order) if astray(project, rule) is not None}
-    return {(c.surface, c.under, c.over) for c in chemistry_conflicts(project)}, broken | {a.closing for a in access_conflicts(project)}
-
-
-def _swapped(project: Project, surface: Surface, under: Step, over: Step) -> Fix | None:
-    """The nearest change of order that puts ``over`` below ``under``, with a varnish between where that is needed, and brings no other trouble."""
-    coats, others = _troubles(project)
-    order = [s.id for s in project.steps]
-    rest = [i for i in order if i != over.id]
-    at = rest.index(under.id)
-    earlier = [[*rest[:k], over.id, *rest[k:]] for k in range(at, -1, -1)]
-    rest = [i for i in order if i != under.id]
-    at = rest.index(over.id)
-    later = [[*rest[:k], under.id, *rest[k:]] for k in range(at + 1, len(rest) + 1)]
-    label = f"{over.name} before {under.name}"
-    for new in (o for pair in zip_longest(earlier, later) for o in pair if o is not None):
-        turn = ReorderSteps(label, tuple(new))
-        turned = turn.done(project)
-        ways: list[tuple[str, tuple[Edit, ...]]] = [("Swap them", (turn,))]
-        ways.append(("Swap them, satin varnish between", (turn, *insert_before(turned, _barrier(turned, surface), under.id, label))))
-        for said, edits in ways:
-            after, left = _troubles(apply(project, *edits))
-            if after < coats and left <= others:
-                return Fix(said, edits)
-    return None
+def _swap(project: Project, chem: Chemistry) -> Fix | None:
+    """The way out of a wrong order that was judged to bring no other trouble; None where there is none."""
+    if chem.cure is None:
+        return None
+    order, varnished = chem.cure
+    label = f"{project.get(STEPS, chem.over).name} before {project.get(STEPS, chem.under).name}"
+    edits: tuple[Edit, ...] = (ReorderSteps(label, order),)
+    surface = project.get(SURFACES, chem.surface)
+    for ident in varnished:
+        now = apply(project, *edits)
+        step = barrier(now, surface, new_id(f"satin {surface.id}", (s.id for s in now.steps)))
+        edits = (*edits, *insert_before(now, step, ident, label))
+    return Fix("Swap them, with satin varnish" if varnished else "Swap them", edits)
 
 
 def lacking(project: Project, derived: Derived) -> Iterator[Finding]:

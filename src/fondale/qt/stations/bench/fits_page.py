@@ -119,7 +119,7 @@ class FitsPage(Page):
         left = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
-        self.ticket.line.addWidget(action("Hand it to Coats", self._hand_over, "A step that tries this fit dry"))
+        self.ticket.line.addWidget(action("To Coats", self._hand_over, "A step that tries this fit dry"))
         left.addWidget(self.ticket)
         left.addStretch(1)
         column.addWidget(Columns(14, (left, 10), (self._what_is_left(), 9), (self._seats(), 9)), 4)

@@ -88,7 +88,7 @@ class JoinsPage(Page):
         left.addWidget(self.cells.framed(), 1)
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
-        self.ticket.line.addWidget(action("Hand it to Coats", self._hand_over, "A step that closes this joint, with its glue's hours"))
+        self.ticket.line.addWidget(action("To Coats", self._hand_over, "A step that closes this joint, with its glue's hours"))
         left.addWidget(self.ticket)
         middle = QVBoxLayout()
         head, _note = heading("What holds it, best first")
