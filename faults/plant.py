@@ -55,7 +55,7 @@ FAULTS = (
     Fault("a tie is as long as anybody likes", "core/order/work.py",
           "kept[pair] = Link(*pair, lag, most.get(pair))", "kept[pair] = Link(*pair, lag)", ("tests/core/test_plan_judged.py", "tests/core/test_order.py")),
     Fault("setting up takes no time", "core/order/work.py",
-          "{t: (s.out, s.clean) for t, s in setups.items()}", "{t: (0, 0) for t in setups}", ("tests/core/test_plan_judged.py", "tests/core/test_order.py")),
+          "(s.out, s.clean) for tool, s", "(0, 0) for tool, s", ("tests/core/test_plan_judged.py", "tests/core/test_order.py")),
     Fault("a light is tested before it is wired", "core/coats/links.py",
           "needs |= {i for i, wired in wiring if wired & tested}", "pass", ("tests/core/test_order.py",)),
     Fault("faces are joined while they are wet", "core/coats/links.py",

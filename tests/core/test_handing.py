@@ -62,3 +62,12 @@ def test_glue_on_paint_is_asked_about_where_it_arises(empty):
         assert "bare" not in {m.kind for m in missing(cured)}
     # Joined before it is painted, nothing is in the way.
     assert "bare" not in {m.kind for m in missing(project.but(steps=project.steps[::-1]))}
+
+
+def test_masking_is_not_taken_for_joining(empty):
+    paint = Step(id="paint", name="Paint", coat="acrylic", surfaces=("f",))
+    project = apply(glued(empty).but(steps=(paint,)), HandJoin("Hand", "j"))
+    found = next(f for f in coats.lacking(project, known(project)) if f.code == "COAT-JOINT")
+    for fix in found.fixes:
+        cured = apply(project, *fix.edits)
+        assert apply(cured, HandJoin("Again", "j")).steps == cured.steps

@@ -508,3 +508,15 @@ def test_every_plate_is_started_and_cleared_by_hand(empty):
     again = apply(turned, ScaleFiles("Scale", ("a",), 101.0))
     assert [s.id for s in again.steps] == list(reversed(ids))
     assert {s.id: s.name for s in again.steps} == {s.id: s.name for s in crowd.steps}
+
+
+def test_a_step_that_the_maker_renamed_is_still_its_file_s(empty):
+    handed = apply(shop(empty, small("a"), machines=("resin_small",)), HandOver("Hand over", "a"))
+    first = handed.steps[0]
+    own = apply(handed, put(STEPS.at(first.id), first.but(name="Do the little ones", note="Warm the resin"), "Rename"))
+    again = apply(own, ScaleFiles("Scale", ("a",), 110.0))
+    assert [s.id for s in again.steps] == [s.id for s in handed.steps]
+    assert again.steps[0].note == "Warm the resin"
+    # Steps from files that were written before they knew their duty are known by the names that they were given.
+    old = handed.but(steps=tuple(s.but(duty="") for s in handed.steps))
+    assert [s.id for s in apply(old, ScaleFiles("Scale", ("a",), 110.0)).steps] == [s.id for s in handed.steps]

@@ -13,7 +13,7 @@ from fondale.core.edits import apply
 from fondale.core.edits.again import Run, again, parse_run
 from fondale.core.edits.wiring import add_lamp
 from fondale.core.lengths import LengthError
-from fondale.core.model import LAMPS, PIECES, SURFACES, Piece, Place, Setup, Surface
+from fondale.core.model import LAMPS, PIECES, STEPS, SURFACES, Piece, Place, Setup, Step, Surface
 from fondale.core.model.shapes import Box
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, parse_setup, show_days, show_setup
 
@@ -117,3 +117,10 @@ def test_once_more_never_lies_on_its_like(empty):
             parse_run(bad)
     with pytest.raises(LengthError):
         parse_run("0", placed=False)
+
+
+def test_a_step_once_more_is_the_makers_own(empty):
+    step = Step(id="p", name="Print", work="print", file="f", duty="print", done=True)
+    edits, (ident,) = again(empty.but(steps=(step,)), STEPS, "p", parse_run("2", placed=False))
+    copy = apply(empty.but(steps=(step,)), *edits).get(STEPS, ident)
+    assert (copy.file, copy.duty, copy.done) == ("", "", False)

@@ -2,29 +2,20 @@
 
 from datetime import datetime, time, timedelta
 
-import pytest
 import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QApplication
 
 from fondale.core.derived import PLAN
 from fondale.core.model import PRINTS, STEPS
 from tests.conftest import TODAY
 from tests.core.plan_judge import faults
-from tests.qt.conftest import desk  # noqa: F401  a fixture
+from tests.qt.conftest import answers, desk  # noqa: F401  fixtures
 
 
 def starts(d):
     return {i.step: i.start for e in d.session.results[PLAN].evenings for i in e.items}
-
-
-@pytest.fixture
-def answers(monkeypatch):
-    """What is typed into the next dialog."""
-    waiting: list[str] = []
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (waiting.pop(0), True))
-    return waiting
 
 
 def test_printed_cleaned_painted_and_dry_in_that_order(desk, empty, tmp_path, answers):  # noqa: F811
@@ -91,9 +82,9 @@ def named(d, name):
     return next(s.id for s in d.project.steps if s.name == name)
 
 
-def add_steps(d, coats, answers, *names):
+def add_steps(d, coats, waiting, *names):
     for name in names:
-        answers.append(name)
+        waiting.append(name)
         d.click(d.button(coats, "Add a step"))
         QApplication.processEvents()
 

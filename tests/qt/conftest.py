@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 
 from fondale.app.document import Document
 from fondale.app.settings import Settings
@@ -153,3 +153,11 @@ def desk(qtbot, tmp_path) -> Callable[..., Desk]:
     # Windows that live on would share the shortcuts of the next one, and be styled anew with it.
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()
+
+
+@pytest.fixture
+def answers(monkeypatch) -> list[str]:
+    """What is typed into the next dialogs that ask for a line."""
+    waiting: list[str] = []
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (waiting.pop(0), True))
+    return waiting

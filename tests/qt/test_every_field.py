@@ -72,6 +72,7 @@ EXCEPTIONS = {
     ("Need", "bit"): "the bit that was used for it: “Use it”",
     ("Need", "made"): "“Met” and “Open again”: test_bench",
     ("Step", "file"): "handed over by the print shop: test_thread",
+    ("Step", "duty"): "handed over with the step: nobody reads it",
     ("Lamp", "level"): "the slider, where there is no moment; with one it sets the moment’s: test_stations",
     ("Project", "moment"): "the slide that is chosen on the rail: test_stations",
 }  # fmt: skip

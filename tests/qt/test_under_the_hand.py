@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QApplication
 
 from fondale.core.derived import DRAFT, PLAN
 from fondale.core.edits import apply
@@ -15,26 +15,19 @@ from fondale.core.shapes import KINDS
 from tests.conftest import TODAY
 
 
-@pytest.fixture
-def answers(monkeypatch):
-    """What is typed into the next dialog."""
-    waiting: list[str] = []
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: (waiting.pop(0), True))
-    return waiting
-
-
-def walled(empty):
+def on_stage(desk, empty):
+    """A window on Stage with one wall, chosen."""
     edit, ident = add_piece(empty, next(k for k in KINDS if k.model is Wall))
-    return apply(empty, edit), ident
-
-
-def test_openings_are_added_dragged_sized_and_copied(desk, empty):
-    project, ident = walled(empty)
-    d = desk(project)
+    d = desk(apply(empty, edit))
     d.refresh()
     stage = d.station("stage")
     d.session.select(PIECES, ident)
     QApplication.processEvents()
+    return d, stage, ident
+
+
+def test_openings_are_added_dragged_sized_and_copied(desk, empty):
+    d, stage, ident = on_stage(desk, empty)
     shape = lambda: d.project.get(PIECES, ident).shape  # noqa: E731
     count = len(shape().openings)
     stage._change_openings("add")
@@ -89,12 +82,7 @@ def test_a_lamp_is_moved_and_aimed_in_plan_and_section(desk, empty):
 
 
 def test_a_piece_is_lifted_by_keys_and_stands_again(desk, empty):
-    project, ident = walled(empty)
-    d = desk(project)
-    d.refresh()
-    stage = d.station("stage")
-    d.session.select(PIECES, ident)
-    QApplication.processEvents()
+    d, stage, ident = on_stage(desk, empty)
     d.key(Qt.Key.Key_Up, on=stage.section)
     assert d.project.get(PIECES, ident).place.z == 1
     up = next(f for f, _r in stage.ticket.rows if getattr(f, "caption", "") == "up")

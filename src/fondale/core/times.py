@@ -5,8 +5,11 @@ from datetime import date, datetime, timedelta
 
 from fondale.core.lengths import LengthError
 from fondale.core.model import Setup
+from fondale.core.model.brief import MOST_SETUP_MIN
+from fondale.core.model.coats import MOST_WAIT_H
+from fondale.core.words import digits
 
-LONGEST_OFF = 365
+LONGEST_OFF = 366
 LATEST_MIN = 23 * 60
 
 
@@ -108,16 +111,18 @@ def parse_hours(text: str) -> float:
         raise LengthError("Write hours as 2 h, 30 min or 3 days.")
     value, unit = float(found[1].replace(",", ".")), found[2] or "h"
     hours = value * (24 if unit[0] == "d" else 1 / 60 if unit[0] == "m" else 1)
-    if not hours <= 10_000:
-        raise LengthError("At most 10,000 hours.")
+    if not hours <= MOST_WAIT_H:
+        raise LengthError(f"At most {digits(MOST_WAIT_H, 0)} hours.")
     return hours
 
 
 def parse_setup(text: str) -> Setup:
     """Minutes to bring a tool out, to clean it, and to change its colour: ``8 10 3``. Raises LengthError."""
     found = [int(x) for x in re.findall(r"\d+", text)]
-    if not 1 <= len(found) <= 3 or max(found) > 60:
-        raise LengthError("Write minutes to bring it out, to clean it and to change its colour, for example 8 10 3.")
+    if not 1 <= len(found) <= 3 or max(found) > MOST_SETUP_MIN:
+        raise LengthError(
+            f"Write minutes to bring it out, to clean it and to change its colour, each up to {MOST_SETUP_MIN}, for example 8 10 3."
+        )
     out, clean, rinse = [*found, 0, 0][:3]
     return Setup(out=out, clean=clean, rinse=rinse)
 

@@ -6,13 +6,14 @@ from itertools import zip_longest
 from fondale.core.coats.conflicts import Chemistry, access_conflicts, chemistry_conflicts
 from fondale.core.coats.schools import astray
 from fondale.core.model import SURFACES, Project, Step, Surface
+from fondale.core.words import as_name
 
 NEAR = 12  # places on either side that are tried
 
 
 def barrier(project: Project, surface: Surface, ident: str) -> Step:
     """Satin varnish on a surface, to keep two coats apart."""
-    name = f"Satin varnish, {surface.name.lower()}"[:120]
+    name = as_name(f"Satin varnish, {surface.name.lower()}")
     return Step(id=ident, name=name, coat="satin", colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), minutes=(8, 10, 15), tool="airbrush")
 
 

@@ -85,6 +85,8 @@ def _moved(project: Project, thing: Any, way: Iterable[float]) -> Any:
     fields = type(thing).model_fields
     if max(abs(dx), abs(dy), abs(dz)) > LARGEST_MM:
         raise EditError("That would lie far outside everything; take a smaller step.")
+    if "duty" in fields:  # a step that is done once more is the maker's own, and is not done yet
+        thing = thing.but(file="", duty="", done=False, finished=None)
     if "seed" in fields:
         thing = thing.but(seed=max((m.seed for m in project.lamps), default=0) + 1)
     if "place" in fields and thing.place is not None:

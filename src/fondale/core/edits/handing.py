@@ -41,15 +41,22 @@ class HandRig(Edit):
             count = max(1, len(string.lamps))
             low, likely, high = (m * count for m in LAMP_MIN)
             step = Step(
-                id=_id(project, f"wire {string.id}"), name=as_name(f"Wire {string.name}"), work="wire", tool="iron", strings=(string.id,),
+                id=_id(project, f"wire {string.id}"), name=as_name(f"Wire {string.name}"), work="wire", tool="iron", strings=(string.id,), duty="wire",
                 minutes=(low, likely, high), splittable=count > 3,
             )  # fmt: skip
             project = _with(project, step)
         if project.lamps:
             lamps = tuple(m.id for m in project.lamps)
-            test = Step(id=_id(project, "test the light"), name="Test the light", work="test", tool="hand", tests=lamps, minutes=TEST_MIN)
-            old = next((s for s in project.steps if s.work == "test" and s.tests and not s.done and s.name == test.name), None)
-            project = _with(project, test) if old is None else _put(project, old.but(tests=lamps))
+            test = Step(
+                id=_id(project, "test the light"),
+                name="Test the light",
+                work="test",
+                tool="hand",
+                tests=lamps,
+                minutes=TEST_MIN,
+                duty="test",
+            )
+            project = _with(project, test)
         return project
 
 
@@ -57,7 +64,7 @@ def joint_step(project: Project, join: Join) -> Step:
     """Gluing a joint: hours until the best glue for it bears a hand, and its caution."""
     best = next(iter(glues_for(join)), None)
     return Step(
-        id=_id(project, f"join {join.id}"), name=as_name(f"Join {join.name}"), work="build", tool="hand", joints=(join.id,), minutes=JOIN_MIN,
+        id=_id(project, f"join {join.id}"), name=as_name(f"Join {join.name}"), work="build", tool="hand", joints=(join.id,), duty="join", minutes=JOIN_MIN,
         wait_h=best.handle_h if best is not None else 0.0, caution=best.caution if best is not None else "", note=f"{best.name}: {best.prepare}" if best is not None else "",
     )  # fmt: skip
 
@@ -65,7 +72,7 @@ def joint_step(project: Project, join: Join) -> Step:
 def scrape_step(project: Project, join: Join) -> Step:
     """Baring the faces of a joint that are painted."""
     return Step(
-        id=_id(project, f"scrape {join.id}"), name=as_name(f"Scrape the faces of {join.name}"), work="build", tool="hand", joints=(join.id,),
+        id=_id(project, f"scrape {join.id}"), name=as_name(f"Scrape the faces of {join.name}"), work="build", tool="hand", joints=(join.id,), duty="scrape",
         minutes=SCRAPE_MIN, caution="blade",
     )  # fmt: skip
 
@@ -73,7 +80,13 @@ def scrape_step(project: Project, join: Join) -> Step:
 def fit_step(project: Project, fit: Fit) -> Step:
     """Trying a fit dry, with all its coats on."""
     return Step(
-        id=_id(project, f"try {fit.id}"), name=as_name(f"Try {fit.name} dry"), work="build", tool="hand", fits=(fit.id,), minutes=FIT_MIN
+        id=_id(project, f"try {fit.id}"),
+        name=as_name(f"Try {fit.name} dry"),
+        work="build",
+        tool="hand",
+        fits=(fit.id,),
+        duty="try",
+        minutes=FIT_MIN,
     )
 
 
@@ -82,19 +95,14 @@ def _id(project: Project, words: str) -> str:
 
 
 def _with(project: Project, new: Step) -> Project:
-    """The project with a step, in the place of the one of the same things that is not done yet; what the maker set on that stays."""
-    old = next((s for s in project.steps if _same(s, new)), None)
+    """The project with a step, in the place of the one with its duty that is not done yet; what the maker set on that stays."""
+    old = next((s for s in project.steps if not s.done and _of(s) == _of(new)), None)
     if old is None:
         return project.but(steps=(*project.steps, new))
-    return _put(project, old.but(name=new.name, minutes=new.minutes, wait_h=new.wait_h, caution=new.caution))
+    changed = old.but(name=new.name, minutes=new.minutes, wait_h=new.wait_h, caution=new.caution, tests=new.tests or old.tests)
+    return project.but(steps=tuple(changed if s.id == old.id else s for s in project.steps))
 
 
-def _same(old: Step, new: Step) -> bool:
-    """Whether a step that is not done yet is the one that would be made again."""
-    things = (old.joints, old.fits, old.strings)
-    mine = things == (new.joints, new.fits, new.strings) and any(things) and old.work == new.work
-    return mine and not old.done and not old.name.startswith("Scrape")
-
-
-def _put(project: Project, step: Step) -> Project:
-    return project.but(steps=tuple(step if s.id == step.id else s for s in project.steps))
+def _of(step: Step) -> tuple[object, ...]:
+    """What a step was handed over for."""
+    return step.duty, step.joints, step.fits, step.strings

@@ -86,7 +86,14 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
     out: list[Step] = []
 
     def add(
-        name: str, work: Work, minutes: tuple[float, float, float], wait: float, caution: str, after: tuple[str, ...], **more: Any
+        name: str,
+        work: Work,
+        minutes: tuple[float, float, float],
+        wait: float,
+        caution: str,
+        after: tuple[str, ...],
+        duty: str,
+        **more: Any,
     ) -> str:
         low, likely, high = (min(m, MOST_MINUTES) for m in minutes)
         ident = new_id(f"{file.id} {name}", taken)
@@ -94,7 +101,7 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
         out.append(
             Step(
                 id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand",
-                after=after, file=file.id, **more,
+                after=after, file=file.id, duty=duty, **more,
             )
         )  # fmt: skip
         return ident
@@ -103,11 +110,11 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
         if job.parts > 1:
             n = job.parts
             minutes = tuple(m * n * file.count for m in (6.0, 10.0, 18.0))
-            add(f"Key and join {n} parts of {file.name}", "build", (minutes[0], minutes[1], minutes[2]), 0.5, "ca", after)
+            add(f"Key and join {n} parts of {file.name}", "build", (minutes[0], minutes[1], minutes[2]), 0.5, "ca", after, "join")
 
     if lead.id != file.id:
-        theirs = [s.id for s in project.steps if s.file == lead.id and s.work == "print"]
-        join(tuple(theirs[-1:]))
+        theirs = [s for s in project.steps if s.file == lead.id and s.work == "print"]
+        join(tuple(s.id for s in theirs if not any(s.id in x.after for x in theirs)))
         return tuple(out)
     plates = plates_of(project, file)
     if len(plates) > MOST_PLATES:
@@ -131,18 +138,38 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
             round(plate.hours, 2),
             resin,
             (),
+            _numbered("print", k),
             machine=runs_on,
             any_machine=file.any_machine,
         )
         number = sum(n for _file, n in plate.parts)
         minutes = _minutes(clean["minutes"], number)
-        cleaned.append(add(f"{clean['name']}: {what}{which}", "print", minutes, float(clean["wait_h"]), clean["caution"], (start,)))
+        cleaned.append(
+            add(
+                f"{clean['name']}: {what}{which}",
+                "print",
+                minutes,
+                float(clean["wait_h"]),
+                clean["caution"],
+                (start,),
+                _numbered(str(clean["name"]).lower(), k),
+            )
+        )
     after = tuple(cleaned)
     number = sum(n for p in plates for _file, n in p.parts)
     for row in rest:
         on = {"machine": box} if row.get("in") == "cure" and box else {}
         after = (
-            add(f"{row['name']}: {what}", "print", _minutes(row["minutes"], number), float(row["wait_h"]), row["caution"], after, **on),
+            add(
+                f"{row['name']}: {what}",
+                "print",
+                _minutes(row["minutes"], number),
+                float(row["wait_h"]),
+                row["caution"],
+                after,
+                str(row["name"]).lower(),
+                **on,
+            ),
         )
     join(after)
     return tuple(out)
@@ -154,11 +181,18 @@ def _minutes(minutes: Sequence[float], number: int) -> tuple[float, float, float
     return low, likely, high
 
 
-def _kind(step: Step, file: PrintFile) -> str:
-    """What a step of a file does, by its name up to the file's own: print, wash, join… and of which plate."""
-    plate = step.name.rpartition(", plate ")[2] if ", plate " in step.name else ""
-    start = next((w for w in ("Print ", "Key and join ") if step.name.startswith(w)), step.name.partition(":")[0])
-    return f"{start.strip()} {plate.partition(' ')[0]}"
+def _numbered(duty: str, plate: int) -> str:
+    """A duty that comes once for each plate."""
+    return duty if plate == 0 else f"{duty} {plate + 1}"
+
+
+def _duty(step: Step) -> str:
+    """What a step does for its file; of files that were written before steps knew it, by the name that it was given then."""
+    if step.duty:
+        return step.duty
+    if step.name.startswith("Print "):
+        return "print"
+    return "join" if step.name.startswith("Key and join ") else step.name.partition(":")[0].lower()
 
 
 @dataclass(frozen=True)
@@ -186,12 +220,12 @@ def with_steps(project: Project, file: PrintFile) -> Project:
     """
     mine = [s for s in project.steps if s.file == file.id]
     made = print_steps(project, file)
-    begun, left = {_kind(s, file) for s in mine if s.done}, {_kind(s, file): s for s in mine if not s.done}
-    was = {_kind(s, file): s.id for s in mine}
-    to = {s.id: was.get(_kind(s, file), s.id) for s in made}
-    made = tuple(s.but(id=to[s.id], after=tuple(to.get(a, a) for a in s.after)) for s in made if _kind(s, file) not in begun)
+    begun, left = {_duty(s) for s in mine if s.done}, {_duty(s): s for s in mine if not s.done}
+    was = {_duty(s): s.id for s in mine}
+    to = {s.id: was.get(_duty(s), s.id) for s in made}
+    made = tuple(s.but(id=to[s.id], after=tuple(to.get(a, a) for a in s.after)) for s in made if _duty(s) not in begun)
     own = {*was.values(), *to.values()}
-    fresh = {s.id: _following(old, s, own) if (old := left.get(_kind(s, file))) is not None else s for s in made}
+    fresh = {s.id: _following(old, s, own) if (old := left.get(_duty(s))) is not None else s for s in made}
     known = {s.id for s in left.values()}
     new = [s for s in made if s.id not in known]
     last = max((k for k, s in enumerate(project.steps) if s.file in (file.id, project.lead_of(file).id)), default=-1)
@@ -217,6 +251,7 @@ def _following(old: Step, new: Step, own: Set[str]) -> Step:
         caution=new.caution,
         machine=new.machine,
         any_machine=new.any_machine,
+        duty=new.duty,
         after=after,
     )
 

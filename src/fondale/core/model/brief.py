@@ -32,12 +32,16 @@ class Machine(Model):
     pace: Annotated[float, Field(gt=0, le=20)] = 1.0
 
 
+MOST_SETUP_MIN = 60
+SetupMin = Annotated[int, Field(ge=0, le=MOST_SETUP_MIN)]
+
+
 class Setup(Model):
     """Minutes at a tool besides the work: to bring it out, to clean it at the end of an evening, and to change its colour after a step."""
 
-    out: Annotated[int, Field(ge=0, le=120)] = 0
-    clean: Annotated[int, Field(ge=0, le=120)] = 0
-    rinse: Annotated[int, Field(ge=0, le=60)] = 0
+    out: SetupMin = 0
+    clean: SetupMin = 0
+    rinse: SetupMin = 0
 
 
 class Brief(Model):
@@ -61,3 +65,8 @@ class Brief(Model):
     spray_can: Setup = Setup(out=5, clean=2)
     show_hours: Annotated[float, Field(ge=0, le=100)] = 8.0
     rules: HouseRules = HouseRules()
+
+    @property
+    def setups(self) -> dict[str, Setup]:
+        """What tools take besides the work, by the tool of a step."""
+        return {"airbrush": self.airbrush, "spray can": self.spray_can}

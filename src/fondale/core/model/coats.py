@@ -46,6 +46,7 @@ class Step(Model):
 
     ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
     ``finished``: when a step that is done was done, by the clock of the bench; what dries or cures goes on from there.
+    ``duty``: what it does for the file, joint, fit or rig that handed it over: by that it is known again, whatever it is called.
     ``file``: the file of the print shop that it belongs to. ``machine``: it runs for ``wait_h`` once the hands have started it, and is
     taken until the next step of that file has cleared it; ``any_machine``: another one of its kind does as well.
     """
@@ -77,4 +78,5 @@ class Step(Model):
     file: Annotated[str, Names("prints", needed=True)] = ""
     machine: Annotated[str, Names("machines")] = ""
     any_machine: bool = False
+    duty: Annotated[str, Field(max_length=60)] = ""
     note: Text = ""

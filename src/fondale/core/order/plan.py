@@ -110,7 +110,7 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
         return _troubled(empty, "No evening has minutes in it: give the week some on Brief.")
     try:
         _sizes_fit(work, calendar, rate)
-        work, search = _begun(project, rate, calendar, work)
+        work, search = _first_orders(project, rate, calendar, work)
     except NoPlan as error:
         return _troubled(empty, str(error))
     if not draft:
@@ -154,7 +154,7 @@ def _sizes_fit(work: Work, calendar: Calendar, rate: float) -> None:
             )
 
 
-def _begun(project: Project, rate: float, calendar: Calendar, work: Work) -> tuple[Work, Search]:
+def _first_orders(project: Project, rate: float, calendar: Calendar, work: Work) -> tuple[Work, Search]:
     """A search with its first orders, and the work as far as its ties can be kept. Raises NoPlan."""
     leave: frozenset[Tied] = frozenset()
     unkept: list[Unkept] = []

@@ -36,6 +36,7 @@ def unkept_of(
     steps = {s.id: s for s in project.steps}
     longest = max((b - a for a, b in calendar.windows), default=0)
     followed: dict[str, str] = {}
+    setups = {tool: (s.out, s.clean) for tool, s in project.brief.setups.items()}
     out = []
     for step in project.steps:
         if step.done:
@@ -52,7 +53,7 @@ def unkept_of(
             if found is None and tie.kind == "at once":
                 if before.id in followed:
                     found = f"“{steps[followed[before.id]].name}” comes at once after it already", False
-                elif {step.tool, before.tool} == {"airbrush", "spray can"}:
+                elif step.tool != before.tool and all(sum(setups.get(s.tool, (0, 0))) for s in (step, before)):
                     found = f"the {step.tool} has to be brought out in between", False
                 else:
                     followed[before.id] = step.id

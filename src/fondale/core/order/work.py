@@ -7,7 +7,7 @@ from math import ceil, floor
 
 from fondale.core.coats.drying import wait_h
 from fondale.core.coats.links import chain_of, lag_h, links
-from fondale.core.model import MACHINES, STEPS, Brief, Machine, Project, Setup, Step
+from fondale.core.model import MACHINES, STEPS, Brief, Machine, Project, Step
 from fondale.core.order.evenings import DAY_MIN, Calendar, evening_on
 from fondale.core.order.tasks import Bench, Link, Task
 from fondale.core.order.ties import Tied, Unkept, unkept_of
@@ -44,15 +44,10 @@ def moment_done(project: Project, step: Step) -> datetime | None:
     return datetime.combine(day, time()) + timedelta(minutes=evening_on(project.brief, day)[1]) if day is not None else None
 
 
-def setup_of(brief: Brief, step: Step) -> Setup | None:
-    """What the tool of a step takes besides the work, or None for one that is at hand."""
-    return {"airbrush": brief.airbrush, "spray can": brief.spray_can}.get(step.tool)
-
-
 def minutes_left(project: Project, step: Step, rate: float) -> int:
     """Minutes at the bench that a step still takes at the maker's pace: less what went into it already, and with the rinsing of its tool."""
     begun = sum(p.begun.get(step.id, 0.0) for p in project.pages)
-    setup = setup_of(project.brief, step)
+    setup = project.brief.setups.get(step.tool)
     return max(1, round(step.minutes[1] * rate - begun)) + (setup.rinse if setup is not None else 0)
 
 
@@ -96,7 +91,7 @@ def work_left(project: Project, rate: float, calendar: Calendar, leave: frozense
         sizes = [minutes // count + (1 if i < minutes % count else 0) for i in range(count)]
         names = [step.id if count == 1 else f"{step.id}~{i + 1}" for i in range(count)]
         barred = tuple((calendar.minute_of(d), calendar.minute_of(d) + DAY_MIN) for d in step.not_on)
-        setup = step.tool if setup_of(brief, step) is not None else ""
+        setup = step.tool if step.tool in brief.setups else ""
         for i, (name, part) in enumerate(zip(names, sizes, strict=True)):
             tasks[name] = Task(name, part, {"hands": 1}, True, tail if i == count - 1 else 0, setup, barred=barred)
             step_of[name], parts[name] = step, (i + 1, count)
@@ -190,5 +185,5 @@ def _machines(project: Project, calendar: Calendar, tasks: dict[str, Task], firs
             open_on[machine.id] = last[clear]
         elif moment is not None and not any(s.done for s in after):
             free[machine.id] = max(free.get(machine.id, 0), calendar.minute_at(moment) + held)
-    setups = {"airbrush": project.brief.airbrush, "spray can": project.brief.spray_can}
-    return Bench(calendar.windows, {t: (s.out, s.clean) for t, s in setups.items()}, free, open_on)
+    setups = {tool: (s.out, s.clean) for tool, s in project.brief.setups.items()}
+    return Bench(calendar.windows, setups, free, open_on)

@@ -134,9 +134,9 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     cost = (material / 1000 * row["price_kg"] + hours * row["wear_h"]) * (1 + extra)
     too_large = any(not fits_build(s, build) for s in lay)
     weight = (used - supports) / 1000 * row["density"]
-    copies = f"{file.count} × " if file.count > 1 else ""
+    each = " a copy" if file.count > 1 else ""
     money = f"{digits(cost, 2)} {project.brief.currency}"
-    words = f"{copies}{hours_words(hours)}, {digits(material, 0 if material >= 10 else 1)} g, {money} with {digits(1 / success, 2)} tries"
+    words = f"{hours_words(hours)}{each}, {digits(material, 0 if material >= 10 else 1)} g, {money} with {digits(1 / success, 2)} tries"
     formula = (
         f"hours = {rule}{f', × pace {digits(machine.pace, 2)}' if machine.pace != 1 else ''} = {digits(hours, 1)} h\n"
         f"material = {digits(body / 1000, 2)} ml{' hollow' if body < whole else ''} + supports {digits(supports / 1000, 2)} ml, at {digits(row['density'], 2)} g/ml\n"

@@ -95,7 +95,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         if miss.kind == "bare":
             join = project.get(JOINS, before.joints[0])
             scrape, mask = scrape_step(project, join), scrape_step(project, join)
-            mask = mask.but(id=new_id(f"mask {join.id}", ids), name=as_name(f"Mask the faces of {join.name}"), caution="")
+            mask = mask.but(id=new_id(f"mask {join.id}", ids), name=as_name(f"Mask the faces of {join.name}"), caution="", duty="mask")
             yield Finding(
                 "COAT-JOINT", "mind", "coats", before.name, f"Glue holds on to the paint on {name.lower()}, and paint does not hold. Mask the faces first, or scrape them bare.",
                 f"step {ids.index(before.id) + 1} joins what step {ids.index(miss.first) + 1} has painted", ((STEPS, before.id), (SURFACES, miss.surface)),

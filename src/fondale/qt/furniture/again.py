@@ -1,7 +1,6 @@
 """The chosen thing once more, or several times: in a row, in rows."""
 
 from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 from PySide6.QtWidgets import QInputDialog, QPushButton
@@ -21,7 +20,7 @@ class Again:
 
     def __init__(self, session: Session, chosen: Chosen, then: Callable[[Listing[Any], str], object] | None = None) -> None:
         self._session, self._chosen, self._then = session, chosen, then or session.select
-        self.button: QPushButton = menu_button("Again…", [("Once more", self.once), ("Several…", partial(self.several))])
+        self.button: QPushButton = menu_button("Again…", [("Once more", self.once), ("Several…", self.several)])
 
     def once(self) -> None:
         """One more, beside it."""

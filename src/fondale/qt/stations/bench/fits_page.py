@@ -119,8 +119,9 @@ class FitsPage(Page):
         left = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
-        self.ticket.line.addWidget(action("To Coats", self._hand_over, "A step that tries this fit dry"))
         left.addWidget(self.ticket)
+        self.hand = action("Hand it to Coats", self._hand_over, "A step that tries this fit dry")
+        left.addLayout(line_of(self.hand))
         left.addStretch(1)
         column.addWidget(Columns(14, (left, 10), (self._what_is_left(), 9), (self._seats(), 9)), 4)
 
@@ -275,7 +276,7 @@ class FitsPage(Page):
         )
         fit = self.fit
         self.cells.show_things(project.fits, fit.id if fit else "")
-        for widget in (self.ticket, self.air, self.section, self.mend):
+        for widget in (self.ticket, self.hand, self.air, self.section, self.mend):
             widget.setVisible(fit is not None)
         self._show_count()
         if fit is None:

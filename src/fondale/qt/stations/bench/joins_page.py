@@ -88,8 +88,9 @@ class JoinsPage(Page):
         left.addWidget(self.cells.framed(), 1)
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
-        self.ticket.line.addWidget(action("To Coats", self._hand_over, "A step that closes this joint, with its glue's hours"))
         left.addWidget(self.ticket)
+        self.hand = action("Hand it to Coats", self._hand_over, "A step that closes this joint, with its glue's hours")
+        left.addLayout(line_of(self.hand))
         middle = QVBoxLayout()
         head, _note = heading("What holds it, best first")
         middle.addLayout(head)
@@ -184,6 +185,7 @@ class JoinsPage(Page):
         self.note = "the adhesive, its preparation and times; what holds a figure up"
         self.cells.show_things(project.joins, join.id if join else "")
         self.ticket.setVisible(join is not None)
+        self.hand.setVisible(join is not None)
         if join is not None:
             self.ticket.show_thing("join", join.name, True, self._rows)
             self.ticket.read(project)

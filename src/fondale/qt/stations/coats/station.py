@@ -133,7 +133,7 @@ class CoatsStation(Station):
         )
         ready = ready_told(plan, {s.id: s.name for s in project.steps}) if plan is not None else None
         if ready is not None:
-            looking = not self.session.results.fresh(PLAN) and plan is not self.session.results[PLAN]
+            looking = plan is not self.session.results[PLAN]
             self.ready.show_told(replace(ready, shown=f"{ready.shown}, still looking") if looking else ready)
         self.ready.setVisible(ready is not None)
         self.surface_ticket.refresh()

@@ -16,7 +16,7 @@ from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFA
 from fondale.core.model.coats import MOST_WAIT_H, Dryness, TieKind, Tool, Work
 from fondale.core.order.ties import tie_words
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
-from fondale.core.words import digits
+from fondale.core.words import clipped, digits
 from fondale.knowledge import table
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
@@ -231,7 +231,7 @@ class StepTicket(QWidget):
             button.follow()
         names = {s.id: s.name for s in project.steps}
         said = [tie_words(t, names.get(t.step, t.step)) for t in step.ties]
-        self.tied.setText((said[0] if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
+        self.tied.setText((clipped(said[0], 40) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
         self.tied.setToolTip("\n".join(said))
         self.caution.setToolTip(str(table("cautions").get(step.caution, {}).get("text", "")))
         self.finished.setVisible(step.done)

@@ -10,7 +10,7 @@ from fondale.core.model import PIECES, Piece
 from fondale.core.model import shapes as sh
 from fondale.core.words import digits
 from fondale.qt.session import Session
-from fondale.qt.stations.stage.rows import StageRows, face_width, openings_put
+from fondale.qt.stations.stage.rows import WALLED, StageRows, Walled, face_width, openings_put
 from fondale.qt.theme import signs
 
 GRAB = 7.0  # pixels from a corner that take hold of it
@@ -41,14 +41,14 @@ class Face(QWidget):
     def piece(self) -> Piece | None:
         """The chosen piece, where it has openings or may have some."""
         piece = self._session.project.find(PIECES, self._session.chosen(PIECES))
-        return piece if piece is not None and isinstance(piece.shape, sh.Wall | sh.Room) else None
+        return piece if piece is not None and isinstance(piece.shape, WALLED) else None
 
-    def _frame(self, shape: sh.Wall | sh.Room) -> tuple[float, float, float]:
+    def _frame(self, shape: Walled) -> tuple[float, float, float]:
         wide, pad = face_width(shape), self._session.theme.px(24)
         scale = min((self.width() - 2 * pad) / wide, (self.height() - 2 * pad) / shape.height)
         return scale, (self.width() - wide * scale) / 2, (self.height() + shape.height * scale) / 2
 
-    def box_of(self, shape: sh.Wall | sh.Room, o: sh.Opening) -> QRectF:
+    def box_of(self, shape: Walled, o: sh.Opening) -> QRectF:
         """Where an opening lies in the widget."""
         scale, x, y = self._frame(shape)
         return QRectF(x + o.x * scale, y - (o.z + o.height) * scale, o.width * scale, o.height * scale)
@@ -57,7 +57,7 @@ class Face(QWidget):
         theme, p, piece = self._session.theme, QPainter(self), self.piece
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), theme.color("ground"))
-        if piece is None or not isinstance(piece.shape, sh.Wall | sh.Room):
+        if piece is None or not isinstance(piece.shape, WALLED):
             return
         shape = piece.shape
         scale, x, y = self._frame(shape)
@@ -96,7 +96,7 @@ class Face(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         piece = self.piece
-        if piece is None or not isinstance(piece.shape, sh.Wall | sh.Room):
+        if piece is None or not isinstance(piece.shape, WALLED):
             return
         scale, x, y = self._frame(piece.shape)
         at = event.position()
@@ -112,7 +112,7 @@ class Face(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         piece, hold = self.piece, self._hold
-        if hold is None or piece is None or not isinstance(piece.shape, sh.Wall | sh.Room):
+        if hold is None or piece is None or not isinstance(piece.shape, WALLED):
             return
         scale, x, y = self._frame(piece.shape)
         dx, dz = (event.position().x() - x) / scale - hold.at.x(), (y - event.position().y()) / scale - hold.at.y()
@@ -132,12 +132,7 @@ class Face(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         way, piece = ways.get(Qt.Key(event.key())), self.piece
-        if (
-            way is None
-            or piece is None
-            or not isinstance(piece.shape, sh.Wall | sh.Room)
-            or self._rows.opening >= len(piece.shape.openings)
-        ):
+        if way is None or piece is None or not isinstance(piece.shape, WALLED) or self._rows.opening >= len(piece.shape.openings):
             super().keyPressEvent(event)
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
@@ -145,6 +140,6 @@ class Face(QWidget):
         self._put(piece, self._rows.opening, o.but(x=o.x + way[0] * step, z=max(0.0, o.z + way[1] * step)))
 
     def _put(self, piece: Piece, index: int, new: sh.Opening) -> None:
-        assert isinstance(piece.shape, sh.Wall | sh.Room)
+        assert isinstance(piece.shape, WALLED)
         openings = tuple(new if i == index else o for i, o in enumerate(piece.shape.openings))
         self._session.do(openings_put(piece, openings, "Opening", f"opening {piece.id}"))

@@ -11,6 +11,7 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 from fondale.core.edits import put
 from fondale.core.emitters import emitter_of
 from fondale.core.model import LAMPS, Lamp
+from fondale.core.words import clipped
 from fondale.qt.session import Session
 
 Axis = Literal["plan", "section"]
@@ -95,6 +96,9 @@ class LampHandles:
             p.drawLine(at, handle)
             p.setBrush(theme.color("card"))
             p.drawEllipse(handle, 4.5, 4.5)
+            p.setFont(theme.font(11.5, 600))
+            p.setPen(theme.text("curtain"))
+            p.drawText(at + QPointF(8, -6), clipped(found.name, 26))
 
     def _flat(self, x: float, y: float, z: float) -> tuple[float, float]:
         return (x, y) if self._axis == "plan" else (y, z)

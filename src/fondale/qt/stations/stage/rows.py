@@ -19,6 +19,8 @@ from fondale.qt.session import Session
 
 CAPTION, WIDE, CHOICE = 50, 76, 100
 STANDS = "stands"
+Walled = sh.Wall | sh.Room  # what has openings
+WALLED = (sh.Wall, sh.Room)
 SHORT = {"thickness": "thick", "diameter": "across"}  # captions for sizes whose own words are too long
 
 
@@ -52,7 +54,7 @@ class StageRows:
         return Field("name", words(1, 120), str, self.session.setter(spot, "Rename")).caption_width(CAPTION), spot.find
 
     def _colour(self, caption: str, spot: Spot[Any], label: str) -> Row:
-        return ColourField(caption, self.session.setter(spot, label), 70).caption_width(CAPTION), spot.find
+        return ColourField(caption, self.session.setter(spot, label), WIDE).caption_width(CAPTION), spot.find
 
     def _choice(self, caption: str, options: list[tuple[Any, str]], spot: Spot[Any], label: str) -> Row:
         return Choice(caption, options, self.session.setter(spot, label), CHOICE).caption_width(CAPTION), spot.find
@@ -94,7 +96,7 @@ class StageRows:
 
     def _side(self, caption: str, spot: Spot[Any], back: Spot[Any]) -> Row:
         """A side wall: its own colour, or that of the back."""
-        field = ColourField(caption, self.session.setter(spot, f"Paint of the {caption} wall"), 70).caption_width(CAPTION)
+        field = ColourField(caption, self.session.setter(spot, f"Paint of the {caption} wall"), WIDE).caption_width(CAPTION)
         return field, lambda p: spot.find(p) or back.find(p)
 
     def piece(self, piece: Piece) -> list[Row]:
@@ -195,13 +197,13 @@ class StageRows:
 
     def _put_opening(self, ident: str, name: str, value: Any) -> None:
         piece = self.session.project.find(PIECES, ident)
-        if piece is not None and isinstance(piece.shape, sh.Wall | sh.Room) and self.opening < len(piece.shape.openings):
+        if piece is not None and isinstance(piece.shape, WALLED) and self.opening < len(piece.shape.openings):
             new = tuple(o.but(**{name: value}) if i == self.opening else o for i, o in enumerate(piece.shape.openings))
             self.session.do(openings_put(piece, new, "Opening"))
 
     def change_openings(self, piece: Piece, how: str) -> None:
         """Add an opening, copy the chosen one beside itself, or take it out."""
-        if not isinstance(piece.shape, sh.Wall | sh.Room):
+        if not isinstance(piece.shape, WALLED):
             return
         now, wide = piece.shape.openings, face_width(piece.shape)
         if how == "add" or not now:
@@ -218,7 +220,7 @@ class StageRows:
         self.session.do(openings_put(piece, new, {"add": "Add an opening", "copy": "Copy an opening"}.get(how, "Close an opening")))
 
 
-def face_width(shape: sh.Wall | sh.Room) -> float:
+def face_width(shape: Walled) -> float:
     """Width of the face that has the openings, in mm."""
     return shape.length if isinstance(shape, sh.Wall) else shape.width
 

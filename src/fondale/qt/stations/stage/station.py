@@ -30,6 +30,7 @@ from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.rows import StageRows
 from fondale.qt.stations.stage.seen import SeenTable
 
+SEEN_LEAST = 96  # the table's head and some rows, at 100 %
 OPENINGS = {"add": "Add an opening", "copy": "Copy this one", "close": "Take this one out"}
 
 
@@ -129,6 +130,7 @@ class StageStation(Station):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(self.seen_table)
+        self._seen_scroll = scroll
         right.addWidget(scroll, 1)
         row.addLayout(right, 11)
 
@@ -199,6 +201,7 @@ class StageStation(Station):
         self.section.update()
         self.seen_table.updateGeometry()
         self.seen_table.update()
+        self._seen_scroll.setMinimumHeight(self.session.theme.px(SEEN_LEAST))
         self._section_note.setText("front on the left")
         self._fill_ticket()
 
