@@ -12,7 +12,7 @@ from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H, Work
 from fondale.core.model.prints import Vector
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
-from fondale.core.prints.jobs import MOST_PLATES, beside, job_of, machine_of, plates_of
+from fondale.core.prints.jobs import MOST_PLATES, Plate, beside, job_of, machine_of, plates_of
 from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
 from fondale.knowledge import table
@@ -80,99 +80,89 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
     A file that is printed on another one's plates has only its joining, after all of those. Ids are new ones. Raises EditError for
     more plates than anybody starts.
     """
+    made = _Steps(project, file)
     lead = project.lead_of(file)
-    job = job_of(project, file)
-    taken = [s.id for s in project.steps]
-    out: list[Step] = []
-
-    def add(
-        name: str,
-        work: Work,
-        minutes: tuple[float, float, float],
-        wait: float,
-        caution: str,
-        after: tuple[str, ...],
-        duty: str,
-        **more: Any,
-    ) -> str:
-        low, likely, high = (min(m, MOST_MINUTES) for m in minutes)
-        ident = new_id(f"{file.id} {name}", taken)
-        taken.append(ident)
-        out.append(
-            Step(
-                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand",
-                after=after, file=file.id, duty=duty, **more,
-            )
-        )  # fmt: skip
-        return ident
-
-    def join(after: tuple[str, ...]) -> None:
-        if job.parts > 1:
-            n = job.parts
-            minutes = tuple(m * n * file.count for m in (6.0, 10.0, 18.0))
-            add(f"Key and join {n} parts of {file.name}", "build", (minutes[0], minutes[1], minutes[2]), 0.5, "ca", after, "join")
-
     if lead.id != file.id:
         theirs = [s for s in project.steps if s.file == lead.id and s.work == "print"]
-        join(tuple(s.id for s in theirs if not any(s.id in x.after for x in theirs)))
-        return tuple(out)
+        made.join(tuple(s.id for s in theirs if not any(s.id in x.after for x in theirs)))
+        return tuple(made.steps)
     plates = plates_of(project, file)
     if len(plates) > MOST_PLATES:
         raise EditError(
             f"“{file.name}” fills {len(plates)} plates, and {MOST_PLATES} are the most that become steps. Print fewer copies, smaller, or on a larger machine."
         )
-    machine = machine_of(project, file)
-    runs_on = machine.id if any(m.id == machine.id for m in project.brief.machines) else ""
-    box = next((m.id for m in project.brief.machines if table("machines")["machine"].get(m.row, {}).get("process") == "cure"), "")
-    others = len({i for p in plates for i, _n in p.parts} - {file.id})
-    what = file.name + (f" and {others} beside it" if others else f", {file.count} times" if file.count > 1 else "")
-    clean, *rest = table("machines")["after"][job.process]
-    cleaned: list[str] = []
-    for k, plate in enumerate(plates):
-        which = f", plate {k + 1} of {len(plates)}" if len(plates) > 1 else ""
-        resin = "resin" if job.process == "resin" else ""
-        start = add(
-            f"Print {what}{which}",
-            "print",
-            (5.0, 10.0, 20.0),
-            round(plate.hours, 2),
-            resin,
-            (),
-            _numbered("print", k),
-            machine=runs_on,
-            any_machine=file.any_machine,
-        )
-        number = sum(n for _file, n in plate.parts)
-        minutes = _minutes(clean["minutes"], number)
-        cleaned.append(
-            add(
-                f"{clean['name']}: {what}{which}",
-                "print",
-                minutes,
-                float(clean["wait_h"]),
-                clean["caution"],
-                (start,),
-                _numbered(str(clean["name"]).lower(), k),
+    made.join(made.finish(plates, made.fill(plates)))
+    return tuple(made.steps)
+
+
+class _Steps:
+    """The steps of one file as they are made."""
+
+    def __init__(self, project: Project, file: PrintFile) -> None:
+        self.steps: list[Step] = []
+        self._file, self._job, self._at_hand = file, job_of(project, file), project.brief.machines
+        self._machine = machine_of(project, file)
+        self._taken = [s.id for s in project.steps]
+        self._clean, *self._rest = table("machines")["after"][self._job.process]
+
+    def _add(
+        self, name: str, minutes: Sequence[float], wait: float, caution: str, after: tuple[str, ...], duty: str, work: Work = "print", **more: Any
+    ) -> str:  # fmt: skip
+        low, likely, high = (min(float(m), MOST_MINUTES) for m in minutes)
+        ident = new_id(f"{self._file.id} {name}", self._taken)
+        self._taken.append(ident)
+        self.steps.append(
+            Step(
+                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand",
+                after=after, file=self._file.id, duty=duty, **more,
             )
-        )
-    after = tuple(cleaned)
-    number = sum(n for p in plates for _file, n in p.parts)
-    for row in rest:
-        on = {"machine": box} if row.get("in") == "cure" and box else {}
-        after = (
-            add(
-                f"{row['name']}: {what}",
-                "print",
-                _minutes(row["minutes"], number),
-                float(row["wait_h"]),
-                row["caution"],
-                after,
-                str(row["name"]).lower(),
-                **on,
-            ),
-        )
-    join(after)
-    return tuple(out)
+        )  # fmt: skip
+        return ident
+
+    def _what(self, plates: Sequence[Plate]) -> str:
+        others = len({i for p in plates for i, _n in p.parts} - {self._file.id})
+        copies = f", {self._file.count} times" if self._file.count > 1 else ""
+        return self._file.name + (f" and {others} beside it" if others else copies)
+
+    def fill(self, plates: Sequence[Plate]) -> tuple[str, ...]:
+        """Start and clear each plate; the ids of the clearing steps."""
+        runs_on = self._machine.id if self._machine in self._at_hand else ""
+        what, out = self._what(plates), []
+        for k, plate in enumerate(plates):
+            which = f", plate {k + 1} of {len(plates)}" if len(plates) > 1 else ""
+            resin = "resin" if self._job.process == "resin" else ""
+            start = self._add(
+                f"Print {what}{which}", (5, 10, 20), round(plate.hours, 2), resin, (), _numbered("print", k),
+                machine=runs_on, any_machine=self._file.any_machine,
+            )  # fmt: skip
+            row, number = self._clean, sum(n for _file, n in plate.parts)
+            duty = _numbered(str(row["name"]).lower(), k)
+            out.append(
+                self._add(
+                    f"{row['name']}: {what}{which}", _minutes(row["minutes"], number), float(row["wait_h"]), row["caution"], (start,), duty
+                )
+            )
+        return tuple(out)
+
+    def finish(self, plates: Sequence[Plate], after: tuple[str, ...]) -> tuple[str, ...]:
+        """What follows for all plates together, one after the other; the id of the last of it."""
+        kinds = table("machines")["machine"]
+        box = next((m.id for m in self._at_hand if kinds.get(m.row, {}).get("process") == "cure"), "")
+        what, number = self._what(plates), sum(n for p in plates for _file, n in p.parts)
+        for row in self._rest:
+            machine = box if row.get("in") == "cure" else ""
+            name, minutes = row["name"], _minutes(row["minutes"], number)
+            after = (
+                self._add(f"{name}: {what}", minutes, float(row["wait_h"]), row["caution"], after, str(name).lower(), machine=machine),
+            )
+        return after
+
+    def join(self, after: tuple[str, ...]) -> None:
+        """Join the parts that the file is cut into."""
+        n = self._job.parts
+        if n > 1:
+            minutes = [m * n * self._file.count for m in (6, 10, 18)]
+            self._add(f"Key and join {n} parts of {self._file.name}", minutes, 0.5, "ca", after, "join", "build")
 
 
 def _minutes(minutes: Sequence[float], number: int) -> tuple[float, float, float]:

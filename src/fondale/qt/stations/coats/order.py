@@ -176,8 +176,8 @@ class RunningOrder(QWidget):
                     continue
                 role = "stop" if (step.id, tie.step, tie.kind) in left else "curtain"
                 p.setPen(QPen(theme.color(role), 1.4))
-                x = a.x() - 2
-                p.drawPolyline([QPointF(x - 4, a.y()), QPointF(x, a.y()), QPointF(x, b.y()), QPointF(x - 4, b.y())])
+                x = a.x() + 3
+                p.drawPolyline([QPointF(x - 3, a.y()), QPointF(x, a.y()), QPointF(x, b.y()), QPointF(x - 3, b.y())])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for box, ident in self._spots:

@@ -231,7 +231,7 @@ class StepTicket(QWidget):
             button.follow()
         names = {s.id: s.name for s in project.steps}
         said = [tie_words(t, names.get(t.step, t.step)) for t in step.ties]
-        self.tied.setText((clipped(said[0], 40) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
+        self.tied.setText((clipped(said[0], 24) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
         self.tied.setToolTip("\n".join(said))
         self.caution.setToolTip(str(table("cautions").get(step.caution, {}).get("text", "")))
         self.finished.setVisible(step.done)
