@@ -12,8 +12,8 @@ from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import Brief, Join, Lamp, Page, Piece, Setup, Step, String, Surface, Tie
 from fondale.core.model.shapes import Box
-from fondale.core.order.engine import schedule
 from fondale.core.order.evenings import DAY_MIN, calendar_of
+from fondale.core.order.exact import schedule
 from fondale.core.order.odds import pert
 from fondale.core.order.place import Placer
 from fondale.core.order.plan import make_plan

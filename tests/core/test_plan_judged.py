@@ -29,12 +29,16 @@ from fondale.core.model import (
     Tie,
 )
 from fondale.core.model.shapes import Box, Mesh
+from fondale.core.order import engine
 from fondale.core.order import odds as odds_of
-from fondale.core.order.engine import Search, in_order, schedule
+from fondale.core.order.engine import Search, in_order
 from fondale.core.order.evenings import calendar_of
+from fondale.core.order.exact import schedule
+from fondale.core.order.packing import repacked
+from fondale.core.order.place import Placer
 from fondale.core.order.plan import make_plan
 from fondale.core.order.replay import OVER_MIN
-from fondale.core.order.tasks import NoPlan
+from fondale.core.order.tasks import Bench, NoPlan, Task, ends_of
 from fondale.core.order.work import work_left
 from fondale.core.reckoning import Look
 from fondale.demo import SAMPLES
@@ -147,6 +151,36 @@ def test_the_judge_finds_nothing_on_random_projects():
         assert faults(project, plan, TODAY) == [], seed
         assert plan.finish is None or plan.earliest_bound <= plan.finish, seed
     assert planned > 150
+
+
+def test_evenings_packed_anew_keep_every_rule(monkeypatch):
+    # As for large projects, whose whole is never looked at: judged by the same judge, and none later than the first order.
+    monkeypatch.setattr(engine, "WHOLE", 0)
+    changed = 0
+    for seed in range(60):
+        project = random_project(seed)
+        first, plan = make_plan(project, TODAY, draft=True), make_plan(project, TODAY, effort=0.2)
+        if plan.trouble:
+            continue
+        assert faults(project, plan, TODAY) == [], seed
+        assert plan.finish is None or plan.finish <= first.finish, seed
+        changed += plan.evenings != first.evenings
+    assert changed > 10
+
+
+def test_full_evenings_are_found_where_trying_orders_does_not_find_them():
+    # Three evenings of 60 min and nine tasks that fill them to the minute in one way only.
+    triples = ((29, 20, 11), (28, 19, 13), (27, 17, 16))
+    minutes = sorted(m for t in triples for m in t)
+    calendar = calendar_of(new_project("P", TODAY).brief.but(evenings=(60,) * 7), TODAY)
+    tasks = [Task(str(k), m, uses={"hands": 1}, windowed=True) for k, m in enumerate(minutes)]
+    few = calendar.windows[:4]
+    bench = Bench(calendar.windows)
+    first = Placer(tasks, (), bench).place(tasks)
+    assert ends_of(tasks, first.starts) > few[2][1]
+    due = {t.id: few[2][1] for t in tasks}
+    placed, _spent = repacked(tasks, (), bench, first, few, due, 1.0)
+    assert ends_of(tasks, placed.starts) == few[2][1]
 
 
 def test_no_order_is_better_than_the_bound():

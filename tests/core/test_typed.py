@@ -77,7 +77,7 @@ def test_minutes_of_a_batch():
 def test_days_hours_and_moments():
     assert parse_days("2026-12-24 to 2026-12-26, 2026-12-31") == (*(date(2026, 12, d) for d in (24, 25, 26)), date(2026, 12, 31))
     assert show_days(parse_days("2026-12-31, 2026-12-24 to 2026-12-26")) == "2026-12-24 to 2026-12-26, 2026-12-31"
-    assert [parse_hours(t) for t in ("2", "2 h", "30 min", "3 days", "1.5h")] == [2, 2, 0.5, 72, 1.5]
+    assert [parse_hours(t) for t in ("2", "2 h", "30 min", "3 days", "1.5h", "2 h 30", "0 h 05 min")] == [2, 2, 0.5, 72, 1.5, 2.5, 5 / 60]
     assert parse_moment("2026-11-20 21:30") == datetime(2026, 11, 20, 21, 30)
     for parse, bad in (
         (parse_hours, "soon"),

@@ -103,9 +103,14 @@ def test_ties_are_made_and_let_go_by_hand(desk, empty, answers):
     d.key(Qt.Key.Key_Return, on=coats.ticket.finder.line)
     (tie,) = d.project.get(STEPS, "b").ties
     assert (tie.step, tie.kind, tie.hours) == ("a", "within", 2)
-    assert coats.ticket.tied.text() == "within 2 h 00 after “Green coat”"
+    assert coats.ticket.tied.text().startswith("within 2 h 00 after")
+    assert coats.ticket.tied.toolTip() == "within 2 h 00 after “Green coat”"
     assert not coats.ticket._floats.isVisible()
-    coats.ticket._drop_tie(tie)
+    answers.append("30 min")
+    offered = dict(coats.ticket._ties())
+    offered["within 2 h 00 after “Green coat”: other hours…"]()
+    assert [t.hours for t in d.project.get(STEPS, "b").ties] == [0.5]
+    dict(coats.ticket._ties())["× within 30 min after “Green coat”"]()
     assert d.project.get(STEPS, "b").ties == ()
 
 

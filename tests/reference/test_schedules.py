@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from fondale.core.order.engine import schedule
+from fondale.core.order.exact import schedule
 from fondale.core.order.tasks import Link, Task
 
 DATA = Path(__file__).parent / "data"

@@ -105,7 +105,10 @@ def show_days(days: tuple[date, ...]) -> str:
 
 
 def parse_hours(text: str) -> float:
-    """Hours: ``2``, ``2 h``, ``30 min``, ``1 day``, ``2 days``. Raises LengthError."""
+    """Hours: ``2``, ``2 h``, ``2 h 30``, ``30 min``, ``1 day``, ``2 days``. Raises LengthError."""
+    both = re.fullmatch(r"(\d+)\s*(?:h|hours?)\s*([0-5]?\d)\s*(?:min|minutes?)?", text.strip().lower())
+    if both is not None:
+        text = f"{int(both[1]) * 60 + int(both[2])} min"
     found = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(h|hours?|min|minutes?|days?|d)?", text.strip().lower())
     if found is None:
         raise LengthError("Write hours as 2 h, 30 min or 3 days.")

@@ -132,14 +132,30 @@ class Bounds:
         heads = self.heads
         if any(heads[t.id] + t.minutes + tails[t.id] > finish + 0.5 for t in self.order):
             return False
-        jobs = [(heads[t.id], float(t.minutes), tails[t.id]) for t in self.order]
-        if self.windows and lateness([*jobs, *self._forced(finish, tails)], self.windows) > finish + 0.5:
-            return False
+        jobs = {t.id: (heads[t.id], float(t.minutes), tails[t.id]) for t in self.order}
+        forced = self._forced(finish, tails) if self.windows else []
+        for hands in (jobs, jobs | self._in_turn(tails)):
+            if self.windows and lateness([*hands.values(), *forced], self.windows) > finish + 0.5:
+                return False
         for held in self._held.values():
-            jobs = [(heads[t.id], taken, max(0.0, tails[t.id] - rest)) for t, taken, rest in held]
-            if len(jobs) > 1 and lateness(jobs, ()) > finish + 0.5:
+            runs = [(heads[t.id], taken, max(0.0, tails[t.id] - rest)) for t, taken, rest in held]
+            if len(runs) > 1 and lateness(runs, ()) > finish + 0.5:
                 return False
         return True
+
+    def _in_turn(self, tails: dict[str, float]) -> dict[str, Job]:
+        """The starts of runs on one machine: whichever comes first, each further one waits for as many of the shortest runs.
+
+        Which is which stays open, so each has the fewest minutes and the shortest tail of all.
+        """
+        out: dict[str, Job] = {}
+        for held in self._held.values():
+            least, tail = min(float(t.minutes) for t, _taken, _rest in held), min(tails[t.id] for t, _taken, _rest in held)
+            at = min(self.heads[t.id] for t, _taken, _rest in held)
+            for t, taken, _rest in sorted(held, key=lambda h: h[1]):
+                out[t.id] = at, least, tail
+                at += taken
+        return out
 
     def _forced(self, finish: float, tails: dict[str, float]) -> list[Job]:
         """Set-ups and cleanings that cannot be spared: a tool's work fills so many evenings at least.

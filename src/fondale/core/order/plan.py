@@ -115,6 +115,7 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
         return _troubled(empty, str(error))
     if not draft:
         search.improve(effort, progress)
+        search.repack(effort / 2, progress)
         search.prove(effort / 2, progress)
         search.tidy(effort / 16, progress)
     starts, finish = search.best.starts, search.finish

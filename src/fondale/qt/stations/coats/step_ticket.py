@@ -16,7 +16,7 @@ from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFA
 from fondale.core.model.coats import MOST_WAIT_H, Dryness, TieKind, Tool, Work
 from fondale.core.order.ties import tie_words
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
-from fondale.core.words import clipped, digits
+from fondale.core.words import clipped, digits, hours_words
 from fondale.knowledge import table
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
@@ -31,6 +31,7 @@ DRYNESS: dict[Dryness, str] = {"wet": "may be wet", "touch": "touch dry", "next"
 TIES: dict[TieKind, str] = {
     "at once": "at once after…", "within": "within hours of…", "not before": "not before hours after…", "together": "on one evening with…",
 }  # fmt: skip
+TIMED = ("within", "not before")
 # What a step can work on: the list, the step's field, and how it is told.
 WORKS_ON: tuple[tuple[Listing[Any], str, str], ...] = (
     (SURFACES, "surfaces", "{}"), (PIECES, "pieces", "all of {}"), (JOINS, "joints", "joint {}"), (FITS, "fits", "fit {}"),
@@ -159,8 +160,10 @@ class StepTicket(QWidget):
         if step is None:
             return []
         names = {s.id: s.name for s in self.session.project.steps}
-        there = [(f"× {tie_words(t, names.get(t.step, t.step))}", partial(self._drop_tie, t)) for t in step.ties]
-        return [*((said, partial(self.tie, kind)) for kind, said in TIES.items()), *there]
+        told = [(t, tie_words(t, names.get(t.step, t.step))) for t in step.ties]
+        timed = [(f"{words}: other hours…", partial(self._tie_to, t.kind, t.step)) for t, words in told if t.kind in TIMED]
+        gone = [(f"× {words}", partial(self._drop_tie, t)) for t, words in told]
+        return [*((said, partial(self.tie, kind)) for kind, said in TIES.items()), *timed, *gone]
 
     def _drop_tie(self, tie: Tie) -> None:
         if self.step is not None:
@@ -176,10 +179,10 @@ class StepTicket(QWidget):
         step, hours = self.step, 0.0
         if step is None:
             return
-        if kind in ("within", "not before"):
-            text, ok = QInputDialog.getText(
-                self, TIES[kind].rstrip("…").capitalize(), "Hours, for example 2 h, 30 min or 3 days", text="2 h"
-            )
+        was = next((t for t in step.ties if (t.step, t.kind) == (ident, kind)), None)
+        if kind in TIMED:
+            now = hours_words(was.hours) if was is not None else "2 h"
+            text, ok = QInputDialog.getText(self, TIES[kind].rstrip("…").capitalize(), "Hours, for example 2 h, 30 min or 3 days", text=now)
             if not ok:
                 return
             try:
@@ -187,8 +190,9 @@ class StepTicket(QWidget):
             except LengthError as error:
                 self.session.said.emit(str(error))
                 return
-        rest = tuple(t for t in step.ties if (t.step, t.kind) != (ident, kind))
-        self._put(lambda s: s.ties, (*rest, Tie(step=ident, kind=kind, hours=hours)), "Tie")
+        tie = Tie(step=ident, kind=kind, hours=hours)
+        ties = (*step.ties, tie) if was is None else tuple(tie if t is was else t for t in step.ties)
+        self._put(lambda s: s.ties, ties, "Tie")
 
     # Its end.
 
