@@ -19,7 +19,7 @@ from fondale.core.order.place import Placer
 from fondale.core.order.plan import make_plan
 from fondale.core.order.tasks import Bench, Link, NoPlan, Task
 from fondale.core.order.work import PARTS_MIN, work_left
-from fondale.core.prints.jobs import job_of
+from fondale.core.prints.jobs import job_of, moneys
 from tests.conftest import tries
 
 TODAY = date(2026, 11, 23)  # a Monday
@@ -157,7 +157,7 @@ def test_pace_stretches_the_plan(empty):
 def test_the_ledger_adds_up(heron):
     book = ledger(heron, {f.id: job_of(heron, f) for f in heron.prints})
     assert book.spent == pytest.approx(sum(p.spent for p in heron.pages))
-    own = sum(job_of(heron, f).cost * f.count for f in heron.prints)
+    own = sum(moneys(heron, {f.id: job_of(heron, f) for f in heron.prints}).values())
     assert book.prints == pytest.approx(own)
     assert book.total == pytest.approx(book.spent + sum(p.cost for p in heron.pieces) + own)
     assert book.cap == 150

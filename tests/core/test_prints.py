@@ -17,11 +17,12 @@ from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import balance
 from fondale.core.prints.body import Body, BodyError, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, key_places, plan_cuts, quiet_places
-from fondale.core.prints.jobs import bank, fits_build, follower_times, job_of, largest_percent, lying, plates_of, stretch_words
+from fondale.core.prints.jobs import bank, fits_build, follower_times, job_of, largest_percent, lying, moneys, plates_of, stretch_words
 from fondale.core.prints.parting import LONGEST_KEY_MM, part_sizes
 from fondale.core.progress import Cancelled
 from fondale.core.troubles import Trouble
 from fondale.core.words import hours_words
+from fondale.knowledge import table
 from tests.conftest import tries
 
 RULE = KeyRule(1.2, 0.1)
@@ -477,6 +478,23 @@ def test_what_lies_side_by_side_takes_the_hours_of_the_highest(empty):
     # Filament: the nozzle goes from part to part, and the hours add up.
     slow = shop(empty, small("a", count=4), machines=("filament_small",))
     assert plates_of(slow, slow.prints[0])[0].hours == pytest.approx(4 * job_of(slow, slow.prints[0]).hours)
+
+
+def test_copies_on_one_plate_wear_the_machine_once(empty):
+    one, many = shop(empty, small("a"), machines=("resin_small",)), shop(empty, small("a", count=16), machines=("resin_small",))
+    row, tries = table("machines")["machine"]["resin_small"], table("machines")["tries"]
+    job = job_of(one, one.prints[0])
+    times = 1 + (1 / job.success - 1) * tries["lost"]
+    material, wear = job.material_g / 1000 * row["price_kg"] * times, job.hours * row["wear_h"] * times
+    money = lambda p: moneys(p, {f.id: job_of(p, f) for f in p.prints})  # noqa: E731
+    assert money(one)["a"] == pytest.approx(job.cost) == pytest.approx(material + wear)
+    assert money(many)["a"] == pytest.approx(16 * material + wear)
+    # Two files on one plate share its hours by what each would take alone: 46 and 30 mm high.
+    two = shop(empty, small("a"), small("b", 30.0, beside="a"), machines=("resin_small",))
+    alone = {f.id: job_of(two, f).hours for f in two.prints}
+    shared = job.hours * row["wear_h"] * times
+    assert money(two)["a"] == pytest.approx(material + shared * alone["a"] / sum(alone.values()))
+    assert sum(money(two).values()) == pytest.approx(2 * material + shared)
 
 
 def test_files_on_one_plate_are_started_and_cleaned_once(empty):

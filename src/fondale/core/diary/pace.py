@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from fondale.core.how import How, Told
 from fondale.core.model import STEPS, Project
-from fondale.core.prints.jobs import PrintJob
+from fondale.core.prints.jobs import PrintJob, moneys
 from fondale.core.words import digits, hours_words
 
 PRIOR_MIN = 240.0  # this many planned minutes at pace 1 are taken as known before the first page
@@ -66,7 +66,7 @@ def rate(worked_min: float, planned_min: float) -> float:
 def ledger(project: Project, jobs: dict[str, PrintJob]) -> Ledger:
     """The sums; ``jobs`` are the prints by file."""
     worked, planned = worked_and_planned(project)
-    prints = sum(jobs[f.id].cost * f.count for f in project.prints)
+    prints = sum(moneys(project, jobs).values())
     minutes, spent = sum(p.minutes for p in project.pages), sum(p.spent for p in project.pages)
     return Ledger(worked, planned, minutes, len(project.pages), spent, sum(p.cost for p in project.pieces), prints, project.brief.cap)
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import Machine, PrintFile, Project
+from fondale.core.model import PRINTS, Machine, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.parting import part_sizes
@@ -238,6 +238,24 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
 def all_plates(project: Project, jobs: Mapping[str, PrintJob] | None = None) -> tuple[Plate, ...]:
     """The plates of every file."""
     return tuple(plate for f in project.prints if project.lead_of(f).id == f.id for plate in plates_of(project, f, jobs))
+
+
+def moneys(project: Project, jobs: Mapping[str, PrintJob]) -> dict[str, float]:
+    """What each file costs on its own machine, all its copies: their material, and their share of the wear of their plates.
+
+    A plate's hours are shared by those that its parts would take alone; both with the tries that fail.
+    """
+    rows, lost = table("machines")["machine"], float(table("machines")["tries"]["lost"])
+    known = {f.id: jobs.get(f.id) or job_of(project, f) for f in project.prints}
+    out = {f.id: 0.0 for f in project.prints}
+    for plate in all_plates(project, known):
+        row = rows[machine_of(project, project.get(PRINTS, plate.lead)).row]
+        alone = {i: known[i].hours / known[i].parts * n for i, n in plate.parts}
+        times, hours = 1 + (1 / plate.success - 1) * lost, sum(alone.values())
+        for i, n in plate.parts:
+            material = known[i].material_g / known[i].parts * n / 1000 * row["price_kg"]
+            out[i] += (material + plate.hours * row["wear_h"] * (alone[i] / hours if hours > 0 else 0.0)) * times
+    return out
 
 
 def largest_percent(file: PrintFile, build: Vector) -> float:

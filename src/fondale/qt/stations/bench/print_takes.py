@@ -10,7 +10,7 @@ from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.order.plan import runs_of
 from fondale.core.prints.balance import tip_told
-from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_rows
+from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_rows, moneys
 from fondale.core.words import day_words, digits, hours_words, percent
 from fondale.instruments import Bar, Request, run_bank
 from fondale.knowledge import table
@@ -53,20 +53,17 @@ class Takes(Columns):
         self._takes.setText(f"{digits(job.volume_ml, 1)} ml, {digits(job.weight_g, 1)} g, {job.layers} layers. {stands}\n{caution}")
         left = self.session.project.brief.cap - book.total if self.session.project.brief.cap else None
         money = self.session.project.brief.currency
+        own = moneys(self.session.project, self.session.results[JOBS] or {})[file.id]
         lines = []
         for service in self.session.instruments.services:
             quote = service.quote(Request(job.volume_ml, file.printed, file.hollow_mm, job.process, file.count))
-            over = (
-                " – over what is left of the cap"
-                if left is not None and not quote.refused and quote.price > left + job.cost * file.count
-                else ""
-            )
+            over = " – over what is left of the cap" if left is not None and not quote.refused and quote.price > left + own else ""
             lines.append(
                 f"{quote.service}: {quote.words}"
                 if quote.refused
                 else f"{quote.service}: {digits(quote.price, 2)} {money}, {quote.days} days{over}"
             )
-        lines.append(f"on your own machine: {digits(job.cost * file.count, 2)} {money}")
+        lines.append(f"on your own machine: {digits(own, 2)} {money}")
         if left is not None:
             lines.append(f"{digits(left, 2)} {money} of the cap are left." if left > 0 else "Nothing of the cap is left.")
         self._quote_lines.setText("\n".join(lines))
