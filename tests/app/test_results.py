@@ -12,7 +12,7 @@ from fondale.app.workers import DirectWorkers, ProcessWorkers, Report
 from fondale.core.derived import AMPS, BY_NAME, LIGHT, OUTLINES, PICTURE, PLAN, QUICK, READINGS, RESULTS, STAGE, VIEWS
 from fondale.core.edits import put, remove
 from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
-from fondale.core.prompts.finding import Rule
+from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Look
 from tests.conftest import TODAY, boxed, figure
 
@@ -96,6 +96,21 @@ def test_prompts_are_judged_on_the_snapshot_that_their_results_are_of(results):
     results.document.do(replace(remove(LAMPS, coin), listing=type(PIECES)("supplies", PROJECT.then(lambda p: p.supplies))))
     results.refresh(slow=False)
     assert [f.code for f in results.prompts] == ["COAT-LAYERS"]
+
+
+def test_a_way_out_that_leads_to_the_next_prompt_is_not_offered(results, monkeypatch):
+    steps = PROJECT.then(lambda p: p.steps)
+    turned = Fix("Turn it all round", (put(steps, tuple(reversed(results.document.project.steps)), "Turn"),))
+    gone = Fix("What is gone", (put(LAMPS.at("nobody").then(lambda m: m.level), 0.5, "Dim"),))
+    kept = Fix("Dim it", (put(LAMPS.at("stove").then(lambda m: m.level), 0.5, "Dim"),))
+
+    def offers(_project, _derived):
+        yield Finding("TEST", "mind", "coats", "Something", "Do this.", "", fixes=(turned, gone, kept))
+
+    monkeypatch.setattr(judge_module, "RULES", (Rule(offers), *judge_module.RULES))
+    results.refresh()
+    (one,) = [f for f in results.prompts if f.code == "TEST"]
+    assert [f.label for f in one.fixes] == ["Dim it"]
 
 
 def test_a_rule_that_trips_is_told_and_leaves_the_others_be(results, monkeypatch):

@@ -27,8 +27,9 @@ class Errands:
         if self.workers is None or errand.name in self._sent:
             return False
         self._sent[errand.name] = (UNSENT, then)
-        self._busy[errand.name] = (0.0, errand.words)
-        self._tell()
+        if errand.words:
+            self._busy[errand.name] = (0.0, errand.words)
+            self._tell()
         ticket = self.workers.ask(errand.name, *args)
         if errand.name in self._sent and self._sent[errand.name][1] is then:
             self._sent[errand.name] = (ticket, then)

@@ -7,12 +7,15 @@ from pathlib import Path
 from typing import Any
 
 from fondale.core.fits.capacity import Capacity, capacity, rectangle
-from fondale.core.model import Cut, PrintFile
+from fondale.core.model import Cut, PrintFile, Project
 from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
 from fondale.core.progress import Progress
+from fondale.core.prompts import Finding
+from fondale.core.prompts.ways import Way, misleading
+from fondale.core.reckoning import Look
 from fondale.core.shapes import boats
 from fondale.core.troubles import Trouble
 from fondale.storage import put_file
@@ -178,9 +181,14 @@ def count_task(
     return capacity(inside, high_mm, pose, person, stature_mm)
 
 
+def ways_task(progress: Progress, project: Project, look: Look, findings: tuple[Finding, ...]) -> frozenset[Way]:
+    """Try every way out of what is said of a project."""
+    return misleading(project, look, findings, progress)
+
+
 @dataclass(frozen=True)
 class Errand:
-    """One thing to be done once: its name, what is said meanwhile, its function (progress, ...) -> find, and what is still done to the
+    """One thing to be done once: its name, what is said meanwhile (nothing of what nobody asked for), its function (progress, ...) -> find, and what is still done to the
     find on the window's side, off its thread.
     """
 
@@ -194,6 +202,7 @@ MESH = Errand("mesh", "reading files", mesh_task, with_data)
 CUT = Errand("cut", "cutting", cut_task)
 SEEK = Errand("seek", "looking for short seams", seek_task)
 PHOTO = Errand("photo", "reading the photograph", photo_task)
+WAYS = Errand("ways", "", ways_task)
 COUNT = Errand("count", "counting seats", count_task)
 TABLE = Errand("table", "reading the table", table_task)
-BY_NAME = {e.name: e for e in (MESH, CUT, SEEK, PHOTO, COUNT, TABLE)}
+BY_NAME = {e.name: e for e in (MESH, CUT, SEEK, PHOTO, COUNT, TABLE, WAYS)}

@@ -2,19 +2,26 @@
 
 import traceback
 from collections.abc import Set
+from dataclasses import replace
 from typing import Any
 
 from fondale.core.model import Listing, Project
 from fondale.core.prompts import RULES, Finding, Rule, sorted_out
+from fondale.core.prompts.ways import Way
 from fondale.core.reckoning import Derived
 
 
 class Judge:
-    """Open ``prompts``, worst first, and those that were ``left``, with the reason."""
+    """Open ``prompts``, worst first, and those that were ``left``, with the reason.
+
+    ``offered`` are the prompts with all their ways out; those that are ``misleading`` are left out of ``prompts``.
+    """
 
     def __init__(self) -> None:
         self.prompts: tuple[Finding, ...] = ()
         self.left: tuple[tuple[Finding, str], ...] = ()
+        self.offered: tuple[Finding, ...] = ()
+        self.misleading: Set[Way] = frozenset()
         self._judged: dict[Rule, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
 
     def judge(self, project: Project, derived: Derived, failed: Set[str]) -> str:
@@ -41,5 +48,10 @@ class Judge:
         every = [f for rule in RULES for f in self._judged.get(rule, ((), ()))[1]]
         listings: set[Listing[Any]] = {listing for f in every for listing, _ident in f.subjects}
         there = {(listing, m.id) for listing in listings for m in listing.members(project)}
-        self.prompts, self.left = sorted_out(project, (f for f in every if all(s in there for s in f.subjects)))
+        self.offered, self.left = sorted_out(project, (f for f in every if all(s in there for s in f.subjects)))
+        self.prompts = tuple(self._honest(f) for f in self.offered)
         return trouble
+
+    def _honest(self, finding: Finding) -> Finding:
+        fixes = tuple(f for f in finding.fixes if (finding.key, f.label) not in self.misleading)
+        return finding if len(fixes) == len(finding.fixes) else replace(finding, fixes=fixes)

@@ -47,12 +47,12 @@ class Edit(ABC):
 
 def apply(project: Project, *edits: Edit) -> Project:
     """The project after these edits, one after the other, and what follows from them. Raises EditError."""
-    from fondale.core.edits.printing import follow  # it is made of edits itself
+    from fondale.core.edits import handing, printing  # they are made of edits themselves
 
     before = project
     for edit in edits:
         project = edit.apply(project)
-    return follow(before, project)
+    return printing.follow(before, handing.follow(before, project))
 
 
 @dataclass(frozen=True)
