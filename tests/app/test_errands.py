@@ -17,7 +17,8 @@ from fondale.core.prints.body import measure
 from fondale.core.prints.cutting import KeyRule
 from fondale.core.progress import Quiet
 from fondale.demo import sample_assets
-from fondale.storage.files import load_all, save, used_assets
+from fondale.storage.assets import Assets
+from fondale.storage.files import Saved, load_all, save, used_assets
 from fondale.storage.meshes import in_mm, read_mesh
 from tests.conftest import TODAY
 
@@ -89,7 +90,7 @@ def test_photographs_are_read_from_files_and_from_the_project(tmp_path):
 
 def test_what_the_project_names_is_saved_and_the_rest_is_not(heron, tmp_path):
     assets = {**sample_assets(HERON), "assets/prints/old.stl": b"1", "assets/photos/old.png": b"2", "assets/sounds/kept.ogg": b"3"}
-    used = used_assets(heron, assets)
+    used = used_assets(heron, Assets(assets))
     assert set(used) == {*sample_assets(HERON), "assets/sounds/kept.ogg"}
     save(heron, tmp_path / "a.fondale", used)
     back = load_all(tmp_path / "a.fondale")
@@ -101,7 +102,7 @@ def test_what_is_changed_while_it_is_saved_counts_as_not_saved(heron, tmp_path):
     document.do(put(PROJECT.then(lambda p: p.brief.cap), 1.0, "Cap"))
     snapshot = document.project
     document.do(put(PROJECT.then(lambda p: p.brief.cap), 2.0, "Cap"))
-    document.saved(snapshot, tmp_path / "a.fondale")
+    document.saved(snapshot, tmp_path / "a.fondale", Saved(None))
     assert document.modified
     document.undo()
     assert not document.modified

@@ -8,17 +8,34 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from fondale.core.edits import Add, EditError, Remove, apply, new_id, put
-from fondale.core.edits.boxes import drop_machine, need_of_thread, part_of_thread
+from fondale.core.edits.boxes import drop_machine, drop_thread
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.ids import numbered
 from fondale.core.edits.leaving import Accept, Reopen
 from fondale.core.edits.new_things import add_piece, add_seat, add_step, add_surface
 from fondale.core.edits.printing import RescalePieces
 from fondale.core.edits.steps import LogEvening, ReorderSteps
+from fondale.core.edits.threads import need_of_thread, part_of_thread
 from fondale.core.edits.wiring import ReplaceString, add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
-from fondale.core.model import LAMPS, MOMENTS, PIECES, PROJECT, STEPS, SUPPLIES, SURFACES, Measure, Page, Photo, Place, Project, Thread
+from fondale.core.model import (
+    LAMPS,
+    MOMENTS,
+    PHOTOS,
+    PIECES,
+    PROJECT,
+    STEPS,
+    SUPPLIES,
+    SURFACES,
+    Measure,
+    Page,
+    Photo,
+    Place,
+    Project,
+    Thread,
+)
 from fondale.core.model.base import NAME_MOST
 from fondale.core.model.shapes import Figure
+from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import Body, measure
 from fondale.core.shapes import KINDS
 from tests.conftest import tries
@@ -213,11 +230,36 @@ def test_no_edit_makes_what_could_not_be_read_again(heron):
         lamp.but(glow=1)
 
 
+def test_a_thread_has_one_need_and_one_part_and_they_follow_it(empty):
+    door = Thread(id="door", name="Door", a=(0, 0), b=(0, 400), known_mm=2000)
+    sill = Thread(id="sill", name="Sill", a=(0, 0), b=(200, 0))
+    photo = Photo(id="quay", name="Quay", asset="assets/quay.png", width=900, height=600, threads=(door, sill))
+    project = empty.but(photos=(photo,))
+    read = lambda p: read_photo(p.photos[0])["sill"]  # noqa: E731
+
+    def handed(p):
+        reading = read(p)
+        p = apply(p, need_of_thread(p, p.photos[0], sill, reading.real_mm, reading.give_mm)[0])
+        return apply(p, part_of_thread(p, p.photos[0], sill, reading.real_mm)[0])
+
+    twice = handed(handed(project))
+    assert [n.real for n in twice.needs] == [pytest.approx((1000,))]
+    assert [p.shape.width for p in twice.pieces] == [pytest.approx(1000 / empty.brief.house_n)]
+    # The known length was another one: what was made of its reading follows.
+    known = put(PHOTOS.at("quay").then(lambda p: p.threads), (door.but(known_mm=2100), sill), "Known")
+    longer = apply(twice, known)
+    assert longer.needs[0].real == pytest.approx((1050,))
+    assert longer.needs[0].give_mm == pytest.approx(read(longer).give_mm)
+    assert longer.pieces[0].shape.width == pytest.approx(1050 / empty.brief.house_n)
+    # A thread that is taken off leaves them as they are.
+    assert apply(longer, drop_thread(longer.photos[0], "sill")).needs == longer.needs
+
+
 def test_what_is_too_large_for_anything_is_told(empty):
     photo = Photo(id="quay", name="Quay", asset="assets/quay.png", width=900, height=600)
     thread = Thread(id="far", name="Far shore", a=(0, 0), b=(9, 0), on="plane")
     with pytest.raises(EditError, match=r"Far shore.*more than 100 m"):
-        part_of_thread(empty, thread, 35 * 101_000)
+        part_of_thread(empty, photo, thread, 35 * 101_000)
     with pytest.raises(EditError, match="more than 10000 m"):
         need_of_thread(empty, photo, thread, 1.1e7, 10.0)
     brick = trimesh.creation.box((2, 3, 250))

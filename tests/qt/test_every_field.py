@@ -70,6 +70,7 @@ EXCEPTIONS = {
     ("Supply", "kind"): "a plug or cells, chosen when it is added",
     ("Machine", "row"): "chosen when it is added",
     ("Need", "bit"): "the bit that was used for it: “Use it”",
+    **dict.fromkeys((("Need", "thread"), ("Piece", "thread")), "the thread that it was made of: test_photographs"),
     ("Need", "made"): "“Met” and “Open again”: test_bench",
     ("Step", "file"): "handed over by the print shop: test_thread",
     ("Step", "duty"): "handed over with the step: nobody reads it",

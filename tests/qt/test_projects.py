@@ -2,12 +2,14 @@ import os
 from pathlib import Path
 
 import pytest
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
 from fondale.app.document import Document
 from fondale.core.edits import put
 from fondale.core.model import PROJECT
 from fondale.demo import SAMPLES
+from fondale.qt.frame.keeping import LeftBehind
 from fondale.storage import Recovery, left_behind, load, save
 
 
@@ -90,26 +92,35 @@ def test_samples_open_from_the_menu(desk, empty, answers, name):
 def test_unsaved_work_is_kept_for_recovery_and_dropped_when_saved(desk, hut, tmp_path):
     d = desk(hut)
     change(d)
-    d.window.projects.keep()
+    d.window.projects.keeper.keep()
     d.window.projects.wait()
-    found = Recovery(tmp_path / "state").found()
-    assert found[0].brief.cap == 77
+    assert d.window.projects.recovery.found()[0].brief.cap == 77
+    assert left_behind(tmp_path / "state") == ()  # its window is still running
     d.window.projects.save_to(tmp_path / "a.fondale")
     d.window.projects.wait()
-    assert Recovery(tmp_path / "state").found() is None
+    assert d.window.projects.recovery.found() is None
 
 
 def test_after_a_crash_the_work_comes_back_unsaved(desk, hut, empty, tmp_path):
     changed = Document(hut)
     changed.do(put(PROJECT.then(lambda p: p.brief.cap), 55.0, "Cap"))
-    dead = tmp_path / "old" / str(2**22 + 7)
-    Recovery(dead).keep(changed.project, tmp_path / "a.fondale")
-    Recovery(tmp_path / "old" / str(os.getpid())).keep(hut, None)
+    # Two windows died; one bore the number that this process has now, which says nothing.
+    for name, project in (("old", changed.project), (str(os.getpid()), hut)):
+        dead = Recovery(tmp_path / "state" / name)
+        dead.keep(project, tmp_path / "a.fondale")
+        os.close(dead._lock)
     d = desk(empty)
-    left = left_behind(tmp_path / "old")
-    assert d.window.projects.recover(left)
-    assert left.found() is None
-    assert Recovery(tmp_path / "state").found()[0] == changed.project
+    found = left_behind(tmp_path / "state")
+    assert {left.name for left in found} == {hut.name}
+    left = next(x for x in found if x.recovery.folder.name == "old")
+    dialog = LeftBehind([left], d.window.projects.recover, d.window)
+    assert f"“{hut.name}”" not in dialog.list.item(0).text()
+    assert dialog.list.item(0).text().startswith(hut.name)
+    dialog.open_chosen()
+    assert left.recovery.found() is None
+    assert not left.recovery.folder.exists()
+    assert d.window.projects.recovery.found()[0] == changed.project
+    assert len(left_behind(tmp_path / "state")) == 1
     assert d.project.brief.cap == 55
     assert d.session.document.modified
     assert d.session.document.path == tmp_path / "a.fondale"
@@ -118,8 +129,104 @@ def test_after_a_crash_the_work_comes_back_unsaved(desk, hut, empty, tmp_path):
 
 def test_nothing_to_recover_changes_nothing(desk, empty):
     d = desk(empty)
-    assert not d.window.projects.recover(None)
-    assert left_behind(Path("/proc/none")) is None
+    d.window.projects.offer_left()
+    assert left_behind(Path("/proc/none")) == ()
+    d.window._actions["unsaved"].trigger()
+    assert "No window has left" in d.window.said()
+
+
+def test_what_is_let_go_is_gone_and_the_rest_is_offered_again(desk, empty, hut, answers, tmp_path):
+    for name in ("one", "two"):
+        dead = Recovery(tmp_path / "state" / name)
+        dead.keep(hut.but(name=name), None)
+        os.close(dead._lock)
+    d = desk(empty)
+    dialog = LeftBehind(left_behind(tmp_path / "state"), d.window.projects.recover, d.window)
+    dialog.drop_chosen()
+    assert dialog.list.count() == 2  # it was not confirmed
+    answers["question"] = QMessageBox.StandardButton.Yes
+    dialog.drop_chosen()
+    assert dialog.list.count() == 1
+    dialog.reject()
+    assert [x.name for x in left_behind(tmp_path / "state")] == [dialog.list.item(0).text().partition(",")[0]]
+
+
+def test_whoever_keeps_typing_is_kept_too(desk, hut):
+    d = desk(hut)
+    keeper, seen = d.window.projects.keeper, []
+    for k in range(40):  # an edit every 0.1 s
+        d.session.do(put(PROJECT.then(lambda p: p.brief.cap), 100.0 + k, "Cap"))
+        QTest.qWait(100)
+        found = d.window.projects.recovery.found()
+        seen.append(found[0].brief.cap if found else 0)
+    late = [100 + k - cap for k, cap in enumerate(seen) if k >= 15]
+    assert max(late) < 20, late  # of edits that are 0.1 s apart: two seconds
+    assert keeper is not None
+
+
+def test_trouble_with_writing_down_is_told_once_and_tried_again(desk, hut, monkeypatch):
+    d = desk(hut)
+    said = []
+    d.session.said.connect(said.append)
+
+    def full(*_args, **_more):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("fondale.storage.recovery.put_file", full)
+    keeper = d.window.projects.keeper
+    change(d)
+    for _ in range(3):
+        keeper.keep()
+        d.window.projects.wait()
+        QTest.qWait(20)
+    assert len(said) == 1
+    assert "the disk is full; free some space" in said[0]
+    assert keeper._timer.isActive()
+    monkeypatch.undo()
+    keeper.keep()
+    d.window.projects.wait()
+    QTest.qWait(20)
+    assert "again" in said[1]
+    assert d.window.projects.recovery.found()[0].brief.cap == 77
+
+
+def test_one_bad_asset_never_keeps_the_project_from_being_written_down(hut, tmp_path):
+    class Bad(dict):
+        def __getitem__(self, name):
+            if "bad" in name:
+                raise OSError(5, "Input/output error")
+            return super().__getitem__(name)
+
+    recovery = Recovery(tmp_path / "r")
+    trouble = recovery.keep(hut, None, Bad({"assets/photos/bad.png": b"x", "assets/photos/" + "long" * 80 + ".png": b"fine"}))
+    assert "bad.png" in trouble
+    assert recovery.found()[0] == hut
+    assert [len(d) for d in recovery.assets().values()] == [4]
+
+
+@pytest.mark.parametrize("choice", ["Keep mine beside it", "Take theirs", "Look at both", "Cancel"])
+def test_a_file_that_another_wrote_is_never_written_over(desk, hut, answers, tmp_path, monkeypatch, choice):
+    path = tmp_path / "a.fondale"
+    save(hut, path)
+    d = desk(hut)
+    d.window.projects.open_path(path)
+    change(d)
+    save(hut.but(name="Theirs"), path)
+    started = []
+    monkeypatch.setattr("fondale.qt.frame.projects.QProcess.startDetached", lambda _program, args: (started.append(args), (True, 1))[1])
+    monkeypatch.setattr(QMessageBox, "exec", lambda box: next(b for b in box.buttons() if b.text().replace("&", "") == choice).click())
+    d.window.projects.save()
+    assert load(path).name == "Theirs"
+    if choice == "Keep mine beside it":
+        assert load(tmp_path / "a-mine.fondale").brief.cap == 77
+        assert d.session.document.path == tmp_path / "a-mine.fondale"
+    elif choice == "Take theirs":
+        assert d.project.name == "Theirs"
+        d.window.undo()
+        assert (d.project.name, d.project.brief.cap) == (hut.name, 77)
+    else:
+        assert (d.project.brief.cap, d.session.document.modified) == (77, True)
+        assert bool(started) == (choice == "Look at both")
 
 
 def test_the_build_sheet_is_printed(desk, hut, answers, tmp_path):

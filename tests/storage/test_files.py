@@ -139,8 +139,8 @@ def test_a_failing_save_leaves_the_old_file_alone(heron, tmp_path, monkeypatch):
     def full(*_args: object, **_more: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("fondale.storage.files.os.replace", full)
-    with pytest.raises(FileTrouble, match="No space left"):
+    monkeypatch.setattr("fondale.storage.disk.os.replace", full)
+    with pytest.raises(FileTrouble, match="disk is full"):
         save(heron.model_copy(update={"name": "New"}), path)
     monkeypatch.undo()
     assert load(path) == heron
@@ -169,7 +169,7 @@ def test_the_chain_of_migrations_has_no_gap_and_each_has_a_sample():
 def test_recovery_keeps_finds_and_forgets(heron, tmp_path):
     recovery = Recovery(tmp_path / "state")
     assert recovery.found() is None
-    assert recovery.keep(heron, tmp_path / "a.fondale")
+    assert recovery.keep(heron, tmp_path / "a.fondale") == ""
     project, path = Recovery(tmp_path / "state").found()
     assert project == heron
     assert path == tmp_path / "a.fondale"
@@ -181,7 +181,7 @@ def test_recovery_never_stands_in_the_way(heron, tmp_path):
     blocked = tmp_path / "file"
     blocked.write_text("x")
     recovery = Recovery(blocked)
-    assert not recovery.keep(heron, None)
+    assert recovery.keep(heron, None)
     assert recovery.found() is None
     recovery.drop()
     state = tmp_path / "state"

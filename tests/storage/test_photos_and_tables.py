@@ -154,8 +154,8 @@ def test_recovery_keeps_the_files_too(empty, tmp_path):
     document = Document(empty)
     asset = document.keep_asset("photos", "a b.png", picture())
     document.do(put(PROJECT.then(lambda p: p.name), "Changed", "Rename"))
-    assert recovery.keep(document.project, None, document.assets)
-    assert recovery.keep(document.project, None, document.assets)
+    assert recovery.keep(document.project, None, document.assets) == ""
+    assert recovery.keep(document.project, None, document.assets) == ""
     again = Recovery(tmp_path / "state")
     assert again.found()[0].name == "Changed"
     assert again.assets() == {asset: picture()}

@@ -30,6 +30,7 @@ DEEDS = (
     Deed("Project", "open", "Open…", "Ctrl+O"),
     Deed("Project", "samples", "Samples"),
     Deed("Project", "recent", "Opened lately"),
+    Deed("Project", "unsaved", "Unsaved work…"),
     Deed("Project", "line1", ""),
     Deed("Project", "save", "Save", "Ctrl+S"),
     Deed("Project", "save_as", "Save as…", "Ctrl+Shift+S"),

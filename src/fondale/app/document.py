@@ -1,13 +1,16 @@
 """The project that is open: edits, undo and redo, and whether it is saved."""
 
 import hashlib
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 from fondale.app.signal import Signal
-from fondale.core.edits import Edit, apply, new_id
-from fondale.core.model import Project
-from fondale.storage.files import Assets, load_all, save, used_assets
+from fondale.core.edits import Edit, apply, new_id, put
+from fondale.core.model import Project, Spot
+from fondale.storage.assets import Assets
+from fondale.storage.disk import Stamp
+from fondale.storage.files import Saved, load_all, save, used_assets
 
 DEPTH = 500
 
@@ -25,10 +28,11 @@ class Entry:
 class Document:
     """Holds the current snapshot. Listeners are called after every change with the document."""
 
-    def __init__(self, project: Project, path: Path | None = None, assets: Assets | None = None) -> None:
+    def __init__(self, project: Project, path: Path | None = None, assets: Mapping[str, bytes] | None = None) -> None:
         self._project = project
         self.path = path
-        self.assets: Assets = dict(assets or {})
+        self.stamp: Stamp | None = None  # of the file, as it was opened or saved last
+        self.assets = assets if isinstance(assets, Assets) else Assets(assets)
         self.notes: tuple[str, ...] = ()  # what had to be mended when it was opened
         self._entries: list[Entry] = []
         self._at = 0
@@ -40,7 +44,7 @@ class Document:
         """The document of a file. Raises FileTrouble."""
         opened = load_all(path)
         document = cls(opened.project, path, opened.assets)
-        document.notes = opened.notes
+        document.notes, document.stamp = opened.notes, opened.stamp
         return document
 
     @property
@@ -118,13 +122,24 @@ class Document:
         if target is None:
             raise ValueError("no file name yet")
         snapshot = self._project
-        save(snapshot, target, used_assets(snapshot, self.assets))
-        self.saved(snapshot, target)
+        self.saved(snapshot, target, save(snapshot, target, used_assets(snapshot, self.assets), self.expected(target)))
 
-    def saved(self, snapshot: Project, path: Path) -> None:
+    def expected(self, path: Path) -> Stamp | None:
+        """The file as it should still be, where it is the one that is open."""
+        return self.stamp if path == self.path else None
+
+    def saved(self, snapshot: Project, path: Path, made: Saved) -> None:
         """``snapshot`` lies in ``path`` now; what has been changed since counts as not saved."""
-        self.path = path
+        self.path, self.stamp = path, made.stamp
         self._clean = snapshot
+        self.changed.tell()
+
+    def take(self, other: "Document") -> None:
+        """What another document of the same file holds takes the place of this one's, as one step of undo."""
+        self.assets.join(other.assets)
+        self.do(put(Spot(), other.project, "Take what lies in the file"))
+        self.path, self.stamp = other.path, other.stamp
+        self._clean = self._project if self._project == other.project else None
         self.changed.tell()
 
     def mark_unsaved(self) -> None:

@@ -8,6 +8,8 @@ from typing import Any
 
 from platformdirs import user_config_path, user_state_path
 
+from fondale.storage.disk import PRIVATE, put_file, read_small
+
 
 @dataclass(frozen=True)
 class Setting:
@@ -48,8 +50,8 @@ class Settings:
         self._file = folder / "settings.json"
         self._values: dict[str, Any] = {s.name: s.default for s in SETTINGS}
         try:
-            raw = json.loads(self._file.read_text("utf-8"))
-        except (OSError, ValueError):
+            raw = json.loads(read_small(self._file))
+        except (OSError, ValueError, RecursionError):
             raw = {}
         for setting in SETTINGS:
             value = raw.get(setting.name, setting.default) if isinstance(raw, dict) else setting.default
@@ -65,9 +67,7 @@ class Settings:
         self._values[name] = value
         try:
             self._file.parent.mkdir(parents=True, exist_ok=True)
-            beside = self._file.with_suffix(".writing")
-            beside.write_text(json.dumps(self._values, indent=1), "utf-8")
-            os.replace(beside, self._file)
+            put_file(self._file, json.dumps(self._values, indent=1).encode(), PRIVATE)
         except OSError:
             return
 

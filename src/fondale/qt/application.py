@@ -1,7 +1,6 @@
 """Starting the application, and the tour that goes through all stations without a display."""
 
 import gc
-import os
 import signal
 import sys
 import traceback
@@ -26,7 +25,6 @@ from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import Theme, dress, load_fonts
-from fondale.storage import Recovery, left_behind
 
 PATIENCE_S = 120.0  # without any progress; while something gets on, the wait goes on
 POLL_MS, QUIET_TURNS, SAY_MS = 50, 12, 5000
@@ -48,7 +46,7 @@ def make_window(
     app.setFont(theme.font())
     session = Session(document, Results(document, today), settings, theme, instruments)
     session.connect_workers(make_workers)
-    main = MainWindow(session, Projects(session, Recovery(state)))
+    main = MainWindow(session, Projects(session, state))
     main.resize(1280, 800)
     dress(main, theme)
     return main
@@ -63,20 +61,19 @@ def start(window: Window, instruments: Instruments) -> int:
     settings, state = Settings(config_folder()), state_folder()
     if window.tour is not None:
         settings, state = Settings(window.tour / "no-settings"), window.tour / "no-state"
-    main = make_window(_document(window), settings, window.today, instruments, state / str(os.getpid()))
+    main = make_window(_document(window), settings, window.today, instruments, state)
     try:
         main.show()
         app.processEvents()  # the window is painted first, then the workers start
         calm_collector()
         if window.tour is not None:
             return tour(main, window.tour)
-        if window.document is None and not window.sample:
-            main.projects.recover(left_behind(state))
         main.projects.tell_notes()
         if window.trouble:
             main.session.said.emit(window.trouble)
         main.session.results.refresh()
         main.make_the_rest()
+        QTimer.singleShot(0, main.projects.offer_left)
         sys.excepthook = own_up(main.session)
         signal.signal(signal.SIGINT, lambda *_: app.quit())
         return app.exec()

@@ -1,6 +1,19 @@
 """Files: `.fondale` projects, their backups, and recovery after a crash."""
 
-from fondale.storage.files import FileTrouble, load, put_file, save, used_assets
-from fondale.storage.recovery import Recovery, left_behind
+from fondale.storage.disk import disk_words, put_file
+from fondale.storage.files import FileChanged, FileTrouble, Saved, load, save, used_assets
+from fondale.storage.recovery import Left, Recovery, left_behind
 
-__all__ = ["FileTrouble", "Recovery", "left_behind", "load", "put_file", "save", "used_assets"]
+__all__ = [
+    "FileChanged",
+    "FileTrouble",
+    "Left",
+    "Recovery",
+    "Saved",
+    "disk_words",
+    "left_behind",
+    "load",
+    "put_file",
+    "save",
+    "used_assets",
+]

@@ -1,30 +1,42 @@
 """Reading and writing `.fondale` files: a zip of project.json, written beside and swapped, five backups kept."""
 
 import json
+import math
 import os
+import re
 import zipfile
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic_core import PydanticSerializationError
 
 from fondale.core.edits import new_id
 from fondale.core.model import LISTS, SCHEMA_VERSION, Project
 from fondale.core.model.references import loose_ends, tied_up
 from fondale.core.model.spots import Attribute
 from fondale.core.troubles import Trouble
+from fondale.storage.assets import PREFIX, Assets, TooMuch, opened
+from fondale.storage.disk import Stamp, Swap, disk_words, held, ordinary, stamp, sweep, twin
 from fondale.storage.migrations import migrate
 
 ENDING = ".fondale"
 BACKUPS = 5
-ASSETS = "assets/"
-Assets = dict[str, bytes]
-_LARGEST_JSON = 64 * 1024 * 1024
+LARGEST_FILE = 4_000_000_000
+LARGEST_JSON = 64 * 1024 * 1024
+_DEEPEST = 60  # our own models are less than ten deep
+_LONE = re.compile("[\ud800-\udfff]")
+_LONGEST_NAME = 255  # bytes, on the usual disks
 
 
 class FileTrouble(Trouble):
     """A file that cannot be read or written; the text says what is wrong and what to do."""
+
+
+class FileChanged(FileTrouble):
+    """The file on the disk is not the one that was opened: somebody else has written it since."""
 
 
 def to_json(project: Project) -> str:
@@ -39,6 +51,7 @@ class Opened:
     project: Project
     assets: Assets
     notes: tuple[str, ...] = ()
+    stamp: Stamp | None = None
 
 
 def from_json(text: str | bytes, where: str = "This file") -> Project:
@@ -50,6 +63,7 @@ def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tup
     """A project from JSON of this version or an older one, and what was mended in it. Raises FileTrouble."""
     try:
         raw = json.loads(text, parse_constant=_no_constant)
+        raw, odd = _sound(raw)
     except (ValueError, UnicodeDecodeError, RecursionError) as error:
         raise FileTrouble(f"{where} is damaged: its project is not readable ({error}). Try a backup beside it.") from error
     if not isinstance(raw, dict):
@@ -66,18 +80,52 @@ def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tup
         raw = migrate(raw, SCHEMA_VERSION)
         doubles = _part_doubles(raw)
         read = Project.model_validate(raw)
+        to_json(read)
+    except PydanticSerializationError as error:
+        raise FileTrouble(f"{where} holds what could not be saved again: {error}. Try a backup beside it.") from error
     except ValidationError as error:
         first = error.errors()[0]
         place = " / ".join(str(p) for p in first["loc"]) or "the project"
         raise FileTrouble(f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it.") from error
     except (KeyError, TypeError, AttributeError) as error:
         raise FileTrouble(f"{where} could not be brought up to date: {error}.") from error
-    project, notes = tied_up(read), []
+    project, notes = tied_up(read), [*odd]
     if doubles:
         notes.append(f"{doubles} {'thing' if doubles == 1 else 'things'} bore the name of another and got a new one")
     if ends := len(loose_ends(read)):
         notes.append(f"{ends} {'link' if ends == 1 else 'links'} to what is not in it {'was' if ends == 1 else 'were'} let go")
     return project, tuple(notes)
+
+
+def _sound(raw: Any) -> tuple[Any, list[str]]:
+    """Raw JSON without what cannot be written again: half characters and numbers beyond all range; and what was mended, in words.
+
+    Raises ValueError for what is nested too deep.
+    """
+    found = {"half": 0, "far": 0}
+
+    def mended(value: Any, deep: int) -> Any:
+        if deep > _DEEPEST:
+            raise ValueError(f"it is nested more than {_DEEPEST} deep")
+        if isinstance(value, str):
+            fine = _LONE.sub("\ufffd", value)
+            found["half"] += fine != value
+            return fine
+        if isinstance(value, dict):
+            return {mended(k, deep + 1): mended(v, deep + 1) for k, v in value.items()}
+        if isinstance(value, list):
+            return [mended(v, deep + 1) for v in value]
+        if isinstance(value, float) and not math.isfinite(value):
+            found["far"] += 1
+            return None
+        if isinstance(value, int) and not isinstance(value, bool) and abs(value) >= 2**63:
+            found["far"] += 1
+            return float(value) if abs(value) < 1e308 else None
+        return value
+
+    raw = mended(raw, 0)
+    words = {"half": "half characters were replaced by a mark", "far": "numbers beyond all range were let go"}
+    return raw, [words[k] for k, n in found.items() if n]
 
 
 def _part_doubles(raw: dict[str, Any]) -> int:
@@ -105,22 +153,26 @@ def _no_constant(name: str) -> Any:
 
 
 def load(path: Path) -> Project:
-    """Read the project of a `.fondale` file. Raises FileTrouble in words for anything that is wrong with it."""
-    return load_all(path).project
+    """Read the project of a `.fondale` file, and none of its assets. Raises FileTrouble in words for anything that is wrong with it."""
+    return load_all(path).project  # what was opened for its assets closes with them
 
 
 def load_all(path: Path) -> Opened:
-    """Read a `.fondale` file with its assets. Raises FileTrouble in words for anything that is wrong with it."""
+    """Read a `.fondale` file; its assets are read when they are asked for. Raises FileTrouble in words for anything wrong with it."""
     name = f"“{path.name}”"
     try:
-        with zipfile.ZipFile(path) as archive:
-            info = archive.getinfo("project.json")
-            if info.file_size > _LARGEST_JSON:
-                raise FileTrouble(f"{name} is too large to be a Fondale project.")
-            text = archive.read(info)
-            assets = {n: archive.read(n) for n in archive.namelist() if n.startswith(ASSETS) and not n.endswith("/")}
+        ordinary(path, LARGEST_FILE)
+        here = stamp(path)
+        archive = opened(path)
+        info = archive.zip.getinfo("project.json")
+        if info.file_size > LARGEST_JSON:
+            raise FileTrouble(f"{name} is too large to be a Fondale project.")
+        text = archive.read("project.json")
+        assets = Assets.of(archive)
     except FileTrouble:
         raise
+    except TooMuch as error:
+        raise FileTrouble(f"{name} is too large to be a Fondale project: {error}.") from error
     except FileNotFoundError as error:
         raise FileTrouble(f"There is no file {path}.") from error
     except IsADirectoryError as error:
@@ -133,47 +185,56 @@ def load_all(path: Path) -> Opened:
         raise FileTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
     except Exception as error:  # zlib and friends on hostile input: the file is damaged, the program is not
         raise FileTrouble(f"{name} is damaged: {error}. Try a backup beside it.") from error
+    if not assets:
+        archive.close()
     project, notes = read_json(text, name)
-    return Opened(project, assets, notes)
+    return Opened(project, assets, notes, here)
 
 
 def used_assets(project: Project, assets: Assets) -> Assets:
     """The assets that the project names, and those of kinds that this version does not know."""
     named = {m.asset for field in ("photos", "prints") for m in getattr(project, field)}
-    ours = (f"{ASSETS}photos/", f"{ASSETS}prints/")
-    return {name: data for name, data in assets.items() if name in named or not name.startswith(ours)}
+    ours = (f"{PREFIX}photos/", f"{PREFIX}prints/")
+    return assets.only([name for name in assets if name in named or not name.startswith(ours)])
 
 
-def save(project: Project, path: Path, assets: Assets | None = None) -> None:
-    """Write beside, make sure it is on the disk, keep the last five saves, swap. Raises FileTrouble."""
-    beside = path.with_name(f".{path.name}.writing")
+@dataclass(frozen=True)
+class Saved:
+    """The file as it is now, and the assets that could not be read, so that they are not in it."""
+
+    stamp: Stamp | None
+    lost: tuple[str, ...] = ()
+
+
+def save(project: Project, path: Path, assets: Mapping[str, bytes] | None = None, expected: Stamp | None = None) -> Saved:
+    """Write beside, make sure it is on the disk, keep the last five saves, swap.
+
+    ``expected`` is the file as it was opened or saved last. Raises FileTrouble, and FileChanged where another has taken its place since.
+    """
+    lost: list[str] = []
     try:
-        with open(beside, "wb") as raw:
-            with zipfile.ZipFile(raw, "w", zipfile.ZIP_DEFLATED) as archive:
+        with Swap(path) as swap:
+            sweep(swap.path.parent)
+            with zipfile.ZipFile(swap.file, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("project.json", to_json(project))
-                for name, data in sorted((assets or {}).items()):
+                for name in sorted(assets or {}):
+                    try:
+                        data = (assets or {})[name]
+                    except OSError:  # one that is damaged never keeps the project from being written
+                        lost.append(name)
+                        continue
                     # Photographs are packed already, and packing a large mesh takes longer than the disk does.
                     archive.writestr(name, data, zipfile.ZIP_STORED)
-            raw.flush()
-            os.fsync(raw.fileno())
-        if path.exists():
-            _rotate(path)
-        os.replace(beside, path)
-        _sync_folder(path.parent)
+            swap.finish()
+            with held(swap.path):
+                if expected is not None and swap.path.exists() and stamp(swap.path) != expected:
+                    raise FileChanged(f"“{path.name}” was written by another program or window since it was opened here.")
+                if swap.path.exists():
+                    _rotate(swap.path)
+                swap.take()
     except OSError as error:
-        beside.unlink(missing_ok=True)
-        raise FileTrouble(f"“{path.name}” could not be written: {error.strerror or error}. Nothing was lost; save it elsewhere.") from error
-
-
-def put_file(path: Path, data: bytes) -> None:
-    """Write a file that others will read, whole or not at all. Raises OSError."""
-    beside = path.with_name(f".{path.name}.writing")
-    try:
-        beside.write_bytes(data)
-        os.replace(beside, path)
-    except OSError:
-        beside.unlink(missing_ok=True)
-        raise
+        raise FileTrouble(f"“{path.name}” could not be written: {disk_words(error)}. Nothing was lost; save it elsewhere.") from error
+    return Saved(stamp(path), tuple(lost))
 
 
 def backups(path: Path) -> list[Path]:
@@ -183,25 +244,21 @@ def backups(path: Path) -> list[Path]:
 
 def backup_path(path: Path, number: int) -> Path:
     """Where backup ``number`` of a file lies (1 is the newest)."""
-    return path.with_name(f"{path.stem}.backup{number}{path.suffix}")
+    end = f".backup{number}{path.suffix}"
+    stem = path.stem
+    while len(os.fsencode(stem + end)) > _LONGEST_NAME:  # a name that is just short enough has backups too
+        stem = stem[:-1]
+    return path.with_name(stem + end)
 
 
 def _rotate(path: Path) -> None:
-    for number in range(BACKUPS - 1, 0, -1):
-        older = backup_path(path, number)
-        if older.exists():
-            os.replace(older, backup_path(path, number + 1))
-    # A link keeps the present file in place until the swap: there is no moment without it.
-    newest = backup_path(path, 1)
+    # The twin is made before anything moves: where the disk is full, all backups stay as they are.
+    newest = twin(path)
     try:
-        os.link(path, newest)
-    except OSError:
-        newest.write_bytes(path.read_bytes())
-
-
-def _sync_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
+        for number in range(BACKUPS - 1, 0, -1):
+            older = backup_path(path, number)
+            if older.exists():
+                os.replace(older, backup_path(path, number + 1))
+        os.replace(newest, backup_path(path, 1))
     finally:
-        os.close(handle)
+        newest.unlink(missing_ok=True)

@@ -1,93 +1,136 @@
 """Autosave for a crash: the unsaved project lies in a folder of its own until it is saved or let go."""
 
+import contextlib
+import hashlib
 import json
 import os
 import shutil
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
-from urllib.parse import quote, unquote
 
 from fondale.core.model import Project
-from fondale.storage.files import Assets, FileTrouble, from_json, put_file, to_json
+from fondale.storage.assets import Assets
+from fondale.storage.disk import PRIVATE, disk_words, lock_folder, put_file, read_small
+from fondale.storage.files import LARGEST_JSON, FileTrouble, from_json, to_json
 
 
-def left_behind(folder: Path) -> "Recovery | None":
-    """The unsaved project of a window that is no longer running, if there is one below ``folder``."""
+@dataclass(frozen=True)
+class Left:
+    """An unsaved project that a window left behind: its name, the file that it came from, when it was written down, and where."""
+
+    name: str
+    path: Path | None
+    when: datetime
+    recovery: "Recovery"
+
+
+def left_behind(folder: Path) -> tuple[Left, ...]:
+    """The unsaved projects below ``folder`` of windows that are no longer running, the newest first."""
     try:
-        homes = sorted(p for p in folder.iterdir() if p.is_dir() and p.name.isdigit())
+        homes = sorted(p for p in folder.iterdir() if p.is_dir())
     except OSError:
-        return None
+        return ()
+    out = []
     for home in homes:
-        if not _runs(int(home.name)) and Recovery(home).found() is not None:
-            return Recovery(home)
-    return None
-
-
-def _runs(pid: int) -> bool:
-    """Whether a process of this number is alive."""
-    try:
-        os.kill(pid, 0)
-    except (ProcessLookupError, OverflowError):
-        return False
-    except OSError:
-        return True
-    return True
+        recovery = Recovery(home)
+        if recovery.is_left() and (found := recovery.found()) is not None:
+            out.append(Left(found[0].name, found[1], recovery.written(), recovery))
+    return tuple(sorted(out, key=lambda left: left.when, reverse=True))
 
 
 class Recovery:
     """One unsaved project in ``folder``, a folder for each running window. Nothing here raises: autosave must never stand in the way."""
 
     def __init__(self, folder: Path) -> None:
-        self._folder = folder
+        self.folder = folder
         self._project = folder / "unsaved.json"
         self._from = folder / "unsaved-from.json"
         self._assets = folder / "unsaved-assets"
+        self._lock: int | None = None
 
-    def keep(self, project: Project, path: Path | None, assets: Assets | None = None) -> bool:
-        """Write the project down, and assets that are not there yet; False when the disk refuses."""
+    def is_left(self) -> bool:
+        """Whether no window that is running keeps its work here; one that says so keeps its hold on the folder while it lives."""
         try:
-            self._folder.mkdir(parents=True, exist_ok=True)
-            for name, data in (assets or {}).items():
-                self._keep_asset(name, data)
-            beside = self._project.with_suffix(".writing")
-            beside.write_text(to_json(project), "utf-8")
-            os.replace(beside, self._project)
-            self._from.write_text(json.dumps({"path": str(path) if path else ""}), "utf-8")
+            handle = lock_folder(self.folder)
         except OSError:
             return False
-        return True
+        if handle is not None:
+            os.close(handle)
+        return handle is not None
 
-    def _keep_asset(self, name: str, data: bytes) -> None:
+    def keep(self, project: Project, path: Path | None, assets: Mapping[str, bytes] | None = None) -> str:
+        """Write the project down, and assets that are not there yet. What the disk refuses is told in words, the rest is kept."""
+        files = {name: f"{hashlib.sha256(name.encode('utf-8', 'replace')).hexdigest()[:32]}.asset" for name in assets or {}}
+        try:
+            self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+            if self._lock is None:
+                self._lock = lock_folder(self.folder)
+            put_file(self._project, to_json(project).encode(), PRIVATE)
+            put_file(self._from, json.dumps({"path": str(path) if path else "", "assets": files}).encode(), PRIVATE)
+        except OSError as error:
+            return disk_words(error)
+        trouble = ""
+        for name, file in files.items():
+            try:
+                self._keep_asset(self._assets / file, name, assets or {})
+            except (OSError, KeyError) as error:  # one that is damaged leaves the others be
+                trouble = f"{Path(name).name}: {disk_words(error) if isinstance(error, OSError) else 'it is gone'}"
+        return trouble
+
+    def _keep_asset(self, file: Path, name: str, assets: Mapping[str, bytes]) -> None:
         """An asset never changes under its name, so a file of its size is it."""
-        file = self._assets / quote(name, safe="")
-        if file.exists() and file.stat().st_size == len(data):
+        size = assets.size(name) if isinstance(assets, Assets) else len(assets[name])
+        if file.exists() and file.stat().st_size == size:
             return
-        self._assets.mkdir(parents=True, exist_ok=True)
-        put_file(file, data)
+        self._assets.mkdir(mode=0o700, parents=True, exist_ok=True)
+        put_file(file, assets[name], PRIVATE)
 
     def assets(self) -> Assets:
-        """The assets that were written down."""
+        """The assets that were written down, unread."""
+        out = Assets()
+        for name, file in self._told().get("assets", {}).items():
+            with contextlib.suppress(OSError):
+                out.lies(name, self._assets / Path(file).name, (self._assets / Path(file).name).stat().st_size)
+        return out
+
+    def _told(self) -> dict[str, dict[str, str]]:
         try:
-            return {unquote(f.name): f.read_bytes() for f in sorted(self._assets.iterdir()) if not f.name.endswith(".writing")}
-        except OSError:
+            raw = json.loads(read_small(self._from))
+        except (OSError, ValueError, RecursionError):
             return {}
+        if not isinstance(raw, dict) or not isinstance(raw.get("assets", {}), dict):
+            return {}
+        return raw
 
     def found(self) -> tuple[Project, Path | None] | None:
         """What an earlier run left unsaved, and the file that it came from."""
         try:
-            project = from_json(self._project.read_text("utf-8"))
+            project = from_json(read_small(self._project, LARGEST_JSON))
         except (OSError, FileTrouble, UnicodeDecodeError):
             return None
+        path = self._told().get("path", "")
+        return project, Path(str(path)) if path else None
+
+    def written(self) -> datetime:
+        """When it was written down."""
         try:
-            path = json.loads(self._from.read_text("utf-8")).get("path", "")
-        except (OSError, ValueError, AttributeError):
-            path = ""
-        return project, Path(path) if path else None
+            return datetime.fromtimestamp(self._project.stat().st_mtime)
+        except OSError:
+            return datetime.fromtimestamp(0)
 
     def drop(self) -> None:
         """Forget it: it has been saved, or the maker let it go."""
         for file in (self._project, self._from):
-            try:
+            with contextlib.suppress(OSError):
                 file.unlink(missing_ok=True)
-            except OSError:
-                continue
         shutil.rmtree(self._assets, ignore_errors=True)
+
+    def end(self) -> None:
+        """The window ends: where nothing is left in it, its folder goes."""
+        if self._lock is not None:
+            os.close(self._lock)
+            self._lock = None
+        if not self._project.exists():
+            shutil.rmtree(self.folder, ignore_errors=True)

@@ -25,10 +25,8 @@ from fondale.core.model import (
     Project,
     Thread,
 )
-from fondale.core.model.base import LARGEST_MM
-from fondale.core.model.bench import LARGEST_REAL_MM
 from fondale.core.model.shapes import Box, Cylinder, Shape
-from fondale.core.words import show_real, with_article
+from fondale.core.words import with_article
 from fondale.knowledge import table
 
 
@@ -120,38 +118,6 @@ def drop_thread(photo: Photo, ident: str) -> Put[tuple[Thread, ...]]:
     """A thread is taken off."""
     rest = tuple(t for t in photo.threads if t.id != ident)
     return put(PHOTOS.at(photo.id).then(lambda p: p.threads), rest, "Take a thread off")
-
-
-def _within(thread: Thread, mm: float, most: float) -> None:
-    if mm > most:
-        raise EditError(
-            f"“{thread.name}” reads {show_real(mm)}: more than {show_real(most)}. Look at the length that is known, and where it lies."
-        )
-
-
-def need_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float, give_mm: float) -> tuple[Edit, str]:
-    """The size that a thread reads becomes a need. Raises EditError for what no bit will ever be."""
-    _within(thread, real_mm, LARGEST_REAL_MM)
-    upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
-    outline = "rod" if upright else "box"
-    real = (real_mm * 0.1, real_mm) if outline == "rod" else (real_mm,)
-    return add_need(project, thread.name, outline, real, give_mm=give_mm, photo=photo.id)
-
-
-def part_of_thread(project: Project, thread: Thread, real_mm: float) -> tuple[Edit, str]:
-    """A part to be built, as long as the thread reads at the house scale: upright threads give its height, level ones its width.
-
-    Raises EditError for a part that is larger than anything here may be.
-    """
-    mm = real_mm / project.brief.house_n
-    _within(thread, mm, LARGEST_MM)
-    upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
-    shape = Box(width=mm if not upright else mm * 0.3, depth=mm * 0.3, height=mm if upright else mm * 0.3)
-    ident, name = named_anew(project.pieces, thread.name)
-    piece = Piece(
-        id=ident, name=name, shape=shape, origin="scratch", measure=Measure(mm=mm, error_mm=0.1), note=f"{real_mm / 1000:.2f} m real"
-    )
-    return Add(f"Make a part: {name}", PIECES, piece), ident
 
 
 def shape_of_bit(bit: Bit) -> Shape:

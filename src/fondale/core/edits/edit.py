@@ -47,12 +47,14 @@ class Edit(ABC):
 
 def apply(project: Project, *edits: Edit) -> Project:
     """The project after these edits, one after the other, and what follows from them. Raises EditError."""
-    from fondale.core.edits import handing, printing  # they are made of edits themselves
+    from fondale.core.edits import handing, printing, threads  # they are made of edits themselves
 
     before = project
     for edit in edits:
         project = edit.apply(project)
-    return printing.follow(before, handing.follow(before, project))
+    for made in (handing, printing, threads):
+        project = made.follow(before, project)
+    return project
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from fondale.core.edits.edit import Edit
 from fondale.core.edits.ids import new_id
 from fondale.core.fits.glue import glues_for
-from fondale.core.model import FITS, JOINS, LAMPS, STEPS, STRINGS, Fit, Join, Project, Step, String
+from fondale.core.model import FITS, JOINS, STEPS, STRINGS, Fit, Join, Project, Step, String
 from fondale.core.model.references import without
 from fondale.core.words import as_name
 

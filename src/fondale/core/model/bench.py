@@ -56,6 +56,7 @@ class Piece(Model):
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     cost: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    thread: Text = ""
     note: Text = ""
 
 
@@ -84,6 +85,7 @@ class Need(Model):
     real: Annotated[tuple[Annotated[float, Field(gt=0, le=LARGEST_REAL_MM)], ...], Field(min_length=1, max_length=3)]
     give_mm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     photo: Annotated[str, Names("photos")] = ""
+    thread: Text = ""
     bit: Annotated[str, Names("bits")] = ""
     made: bool = False
 

@@ -1,11 +1,15 @@
 """Opening, saving, leaving and printing: the dialogs around the document."""
 
+import itertools
+import os
+import sys
+import time
 from concurrent.futures import Future, ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QEventLoop, QTimer
+from PySide6.QtCore import QEventLoop, QProcess, QTimer
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from fondale import __version__
@@ -14,11 +18,11 @@ from fondale.app.document import Document
 from fondale.core.derived import PLAN
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
+from fondale.qt.frame.keeping import Keeper, LeftBehind
 from fondale.qt.session import Session
-from fondale.storage import FileTrouble, Recovery, put_file, save, used_assets
+from fondale.storage import FileChanged, FileTrouble, Left, Recovery, Saved, disk_words, left_behind, put_file, save, used_assets
 
 FILTER = "Fondale projects (*.fondale)"
-AUTOSAVE_MS = 2000
 FIRST = (
     "1. Bench: choose a figure, take its height with the caliper, and read its true scale.\n"
     "2. Stage: drag it in the plan, and see the view from each seat follow.\n"
@@ -29,32 +33,17 @@ FIRST = (
 
 
 class Projects:
-    """Keeps unsaved work safe, and asks before it is lost."""
+    """Keeps unsaved work safe, and asks before it is lost. What windows keep for a crash lies below ``state``."""
 
-    def __init__(self, session: Session, recovery: Recovery) -> None:
+    def __init__(self, session: Session, state: Path) -> None:
         self._session = session
-        self._recovery = recovery
+        self._state = state
         self.window: QWidget | None = None
-        self._autosave = QTimer()
-        self._autosave.setSingleShot(True)
-        self._autosave.setInterval(AUTOSAVE_MS)
-        self._autosave.timeout.connect(self.keep)
         # Files are written beside the window's own thread: a large mesh takes the disk longer than a blink.
         self._writer = ThreadPoolExecutor(1, "fondale-writer")
+        self.recovery = Recovery(state / f"{os.getpid()}-{time.time_ns():x}")
+        self.keeper = Keeper(session, self.recovery, self._writer)
         self._saving = False
-        session.project_changed.connect(self._autosave.start)
-
-    def keep(self) -> None:
-        """Write unsaved work down for recovery; a saved project leaves nothing behind."""
-        document = self._session.document
-        if document.modified:
-            self._writer.submit(self._recovery.keep, document.project, document.path, dict(document.assets))
-        else:
-            self._forget()
-
-    def _forget(self) -> None:
-        """Nothing is left to recover; what is still being written down goes first."""
-        self._writer.submit(self._recovery.drop)
 
     def wait(self) -> None:
         """Until all that was asked for has been written."""
@@ -62,21 +51,42 @@ class Projects:
 
     def close(self) -> None:
         """Write what is still to be written, and nothing after that."""
-        self._autosave.stop()
+        self.keeper.close()
         self._writer.shutdown()
 
-    def recover(self, left: Recovery | None) -> bool:
-        """Open what an earlier window left unsaved, if there is anything, and take it into this one's care."""
-        found = left.found() if left is not None else None
-        if left is None or found is None:
+    def offer_left(self) -> None:
+        """Offer what windows that did not end well left unsaved, if there is anything."""
+        left = left_behind(self._state)
+        if left:
+            LeftBehind(left, self.recover, self.window).exec()
+
+    def unsaved(self) -> None:
+        """The same because the maker asks for it."""
+        left = left_behind(self._state)
+        if not left:
+            self._session.said.emit("No window has left anything unsaved.")
+        else:
+            LeftBehind(left, self.recover, self.window).exec()
+
+    def recover(self, left: Left) -> bool:
+        """Open what a window left unsaved, and take it into this one's care."""
+        found = left.recovery.found()
+        if found is None or not self.may_leave():
             return False
         project, path = found
-        document = Document(project, path, left.assets())
+        assets, lost = {}, []
+        there = left.recovery.assets()
+        for name in there:
+            try:
+                assets[name] = there[name]
+            except OSError:
+                lost.append(Path(name).name)
+        document = Document(project, path, assets)
         self._session.open(document)
         document.mark_unsaved()
-        if self._recovery.keep(project, path, document.assets):
-            left.drop()
-        self._session.said.emit("Fondale did not end well last time. This is what it had written down; save it to keep it.")
+        self.keeper.take_over(left)
+        gone = f" {', '.join(lost)} could not be read again." if lost else ""
+        self._session.said.emit(f"Fondale did not end well last time. This is what it had written down; save it to keep it.{gone}")
         return True
 
     def may_leave(self) -> bool:
@@ -90,7 +100,7 @@ class Projects:
         if answer == QMessageBox.StandardButton.Save:
             return self.save()
         if answer == QMessageBox.StandardButton.Discard:
-            self._forget()
+            self.keeper.forget()
             return True
         return False
 
@@ -149,17 +159,53 @@ class Projects:
         snapshot = document.project
         self._saving = True
         try:
-            self._waited(self._writer.submit(save, snapshot, path, used_assets(snapshot, document.assets)))
+            used = used_assets(snapshot, document.assets)
+            made: Saved = self._waited(self._writer.submit(save, snapshot, path, used, document.expected(path)))
+        except FileChanged as error:
+            self._saving = False
+            return self._changed_there(path, str(error))
         except FileTrouble as error:
             QMessageBox.warning(self.window, "It could not be saved", str(error))
             return False
         finally:
             self._saving = False
-        document.saved(snapshot, path)
+        document.saved(snapshot, path, made)
         self._session.settings.opened(path)
         if not document.modified:
-            self._forget()
-        self._session.said.emit(f"Saved to {path.name}.")
+            self.keeper.forget()
+        lost = ", ".join(Path(name).name for name in made.lost)
+        gone = f" {lost} could not be read and is not in it; the backup beside it has what was left." if lost else ""
+        self._session.said.emit(f"Saved to {path.name}.{gone}")
+        return True
+
+    def _changed_there(self, path: Path, words: str) -> bool:
+        """The file is another one than was opened: the maker chooses; nothing is written over."""
+        box = QMessageBox(
+            QMessageBox.Icon.Question, "Written by another", f"{words} What now?", QMessageBox.StandardButton.Cancel, self.window
+        )
+        mine = box.addButton("Keep mine beside it", QMessageBox.ButtonRole.AcceptRole)
+        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.DestructiveRole)
+        both = box.addButton("Look at both", QMessageBox.ButtonRole.ActionRole)
+        box.exec()
+        chosen = box.clickedButton()
+        if chosen is mine:
+            beside = (path.with_name(f"{path.stem}-mine{'' if k == 1 else f'-{k}'}{path.suffix}") for k in itertools.count(1))
+            return self.save_to(next(b for b in beside if not b.exists()))
+        if chosen is theirs:
+            return self._take_theirs(path)
+        if chosen is both and not QProcess.startDetached(sys.executable, ["-m", "fondale", "open", "--tell", str(path)])[0]:
+            self._session.said.emit("Another window could not be started.")
+        return False
+
+    def _take_theirs(self, path: Path) -> bool:
+        """What lies in the file takes the place of what is open; undo brings mine back."""
+        try:
+            theirs = self._waited(self._writer.submit(Document.opened, path))
+        except FileTrouble as error:
+            QMessageBox.warning(self.window, "It cannot be opened", str(error))
+            return False
+        self._session.document.take(theirs)
+        self._session.said.emit("This is the file as it lies there now; undo brings yours back.")
         return True
 
     @staticmethod
@@ -195,7 +241,7 @@ class Projects:
             for other in papers.keys() - {"build-sheet.pdf"}:
                 put_file(path.with_name(f"{path.stem}-{other}"), papers[other])
         except OSError as error:
-            QMessageBox.warning(self.window, "It could not be written", f"{path.name}: {error.strerror or error}.")
+            QMessageBox.warning(self.window, "It could not be written", f"{path.name}: {disk_words(error)}.")
             return False
         self._session.said.emit(f"Wrote {path.name}, the calendar and the lists.")
         return True

@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QMessageBo
 from fondale.app.errands import PHOTO, PhotoImport
 from fondale.app.workers import Report
 from fondale.core.edits import Remove, put
-from fondale.core.edits.boxes import add_photo, add_thread, drop_thread, need_of_thread, part_of_thread
+from fondale.core.edits.boxes import add_photo, add_thread, drop_thread
+from fondale.core.edits.threads import need_of_thread, part_of_thread
 from fondale.core.lengths import parse_real
 from fondale.core.model import NEEDS, PHOTOS, PIECES, Frame, Horizon, Photo, Thread
 from fondale.core.photo.reading import ThreadReading, read_photo, reading_told, wall_angles
@@ -265,9 +266,9 @@ class PhotoPage(Page):
             self.session.select(PHOTOS, ident)
 
     def _make_part(self) -> None:
-        thread, reading = self.chosen_thread, self._now()
-        if thread is not None and reading is not None and reading.real_mm is not None:
-            made = self.session.make(part_of_thread, thread, reading.real_mm)
+        thread, photo, reading = self.chosen_thread, self.photo, self._now()
+        if thread is not None and photo is not None and reading is not None and reading.real_mm is not None:
+            made = self.session.make(part_of_thread, photo, thread, reading.real_mm)
             if made is not None and self.session.do(made[0]):
                 self.session.select(PIECES, made[1])
                 self.session.said.emit(

@@ -1,0 +1,138 @@
+"""Unsaved work is written down while the maker goes on, and what a window left behind is offered."""
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QMessageBox, QVBoxLayout, QWidget
+
+from fondale.core.words import day_words
+from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.rows import action
+from fondale.qt.session import Session
+from fondale.storage import Left, Recovery
+
+# An edit waits for this long at most, and for what is being written; together well below the two seconds that may be lost.
+KEEP_MS, AGAIN_MS, RETRY_MS = 1000, 100, 5000
+
+
+class Keeper(QObject):
+    """Writes unsaved work down, whatever the pace of edits, beside the window's own thread."""
+
+    _kept = Signal(str)
+
+    def __init__(self, session: Session, recovery: Recovery, writer: ThreadPoolExecutor) -> None:
+        super().__init__()
+        self._session, self._recovery, self._writer = session, recovery, writer
+        self._under_way: Future[str] | None = None
+        self._trouble = ""
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.keep)
+        self._kept.connect(self._told)
+        session.project_changed.connect(self._soon)
+
+    def _soon(self) -> None:
+        """The first edit starts the clock; those that follow find it running."""
+        if not self._timer.isActive() or self._timer.interval() == RETRY_MS:
+            self._timer.start(KEEP_MS)
+
+    def keep(self) -> None:
+        """Write unsaved work down for recovery; a saved project leaves nothing behind."""
+        document = self._session.document
+        if self._under_way is not None and not self._under_way.done():
+            self._timer.start(AGAIN_MS)
+        elif document.modified:
+            assets = document.assets.only(list(document.assets))
+            self._under_way = self._writer.submit(self._recovery.keep, document.project, document.path, assets)
+            self._under_way.add_done_callback(lambda done: self._kept.emit(done.result()))
+        else:
+            self.forget()
+
+    def _told(self, trouble: str) -> None:
+        """What came of it: trouble is told once, and tried again until it is over."""
+        if trouble:
+            self._timer.start(RETRY_MS)
+            if trouble != self._trouble:
+                self._session.said.emit(
+                    f"Unsaved work cannot be written down for a crash: {trouble}. Save the project now; Fondale goes on trying."
+                )
+        elif self._trouble:
+            self._session.said.emit("Unsaved work is written down for a crash again.")
+        self._trouble = trouble
+
+    def forget(self) -> None:
+        """Nothing is left to recover; what is still being written down goes first."""
+        self._writer.submit(self._recovery.drop)
+
+    def take_over(self, left: Left) -> None:
+        """What another window left is in this one's care now."""
+        found = left.recovery.found()
+        if found is not None and not self._recovery.keep(*found, self._session.document.assets):
+            left.recovery.drop()
+            left.recovery.end()
+
+    def close(self) -> None:
+        """Write nothing more."""
+        self._timer.stop()
+        self._writer.submit(self._recovery.end)
+
+
+class LeftBehind(QDialog):
+    """Every project that a window left unsaved: open one, let one go, or leave them all for later."""
+
+    def __init__(self, left: Sequence[Left], open_it: Callable[[Left], bool], parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Unsaved work")
+        self._left, self._open_it = list(left), open_it
+        column = QVBoxLayout(self)
+        words = Prose("body", "Fondale did not end well with this. Open it and save it, or let it go; later it is offered again.")
+        words.setMinimumWidth(440)
+        column.addWidget(words)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Unsaved projects")
+        self.list.itemActivated.connect(lambda _item: self.open_chosen())
+        column.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        open_button = action("Open it", self.open_chosen)
+        open_button.setDefault(True)
+        row.addWidget(open_button)
+        row.addWidget(action("Let it go…", self.drop_chosen))
+        row.addStretch(1)
+        row.addWidget(action("Later", self.reject))
+        column.addLayout(row)
+        self._fill()
+
+    def _fill(self) -> None:
+        self.list.clear()
+        for left in self._left:
+            origin = f"of {left.path}" if left.path is not None else "never saved"
+            item = QListWidgetItem(f"{left.name}, written down {day_words(left.when.date())} at {left.when:%H:%M}, {origin}")
+            item.setData(Qt.ItemDataRole.ToolTipRole, str(left.path or ""))
+            self.list.addItem(item)
+        self.list.setCurrentRow(0)
+
+    @property
+    def _chosen(self) -> Left | None:
+        row = self.list.currentRow()
+        return self._left[row] if 0 <= row < len(self._left) else None
+
+    def open_chosen(self) -> None:
+        """Open the chosen one in this window."""
+        left = self._chosen
+        if left is not None and self._open_it(left):
+            self.accept()
+
+    def drop_chosen(self) -> None:
+        """Let the chosen one go, once that is confirmed."""
+        left = self._chosen
+        if left is None:
+            return
+        answer = QMessageBox.question(self, "Let it go", f"“{left.name}” is lost for good then. Let it go?")
+        if answer == QMessageBox.StandardButton.Yes:
+            left.recovery.drop()
+            left.recovery.end()
+            self._left.remove(left)
+            self._fill()
+            if not self._left:
+                self.reject()
