@@ -4,12 +4,16 @@ A newer request for the same result, or the same errand, replaces an older one: 
 """
 
 import contextlib
+import ctypes
 import multiprocessing as mp
 import os
 import queue
+import resource
+import signal
 import threading
 import traceback
-from collections.abc import Callable
+from collections import Counter
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from functools import partial
 from multiprocessing.connection import Connection
@@ -25,6 +29,8 @@ from fondale.core.reckoning import Lane, Look, Reckoner
 PROCESS: dict[Lane | str, int] = {"quick": 0, "view": 0, "plan": 1, "light": 2, "errand": 3}
 _SLOTS = {name: k for k, name in enumerate((*RESULTS, *ERRANDS))}
 NICENESS = 10
+MEMORY_BYTES = 2_500_000_000  # of each process
+_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 Given = tuple[tuple[str, Any], ...]
 
 
@@ -43,7 +49,7 @@ class Request:
 
 @dataclass(frozen=True)
 class Report:
-    """What a worker says of request ``ticket``. ``kind`` is progress (of ``task``) or done.
+    """What a worker says of request ``ticket``. ``kind`` is begun or progress (of ``task``) or done.
 
     Done brings ``results`` by name and ``failures`` by name with what broke; what was stopped is in neither. ``task`` is the errand.
     """
@@ -97,6 +103,10 @@ def fulfil(request: Request, reckoner: Reckoner, watch: Callable[[str], Progress
             results[name] = work(watch(name))
         except Cancelled:
             return
+        except MemoryError:
+            failures[name] = (
+                f"{_words(name)} takes more than {MEMORY_BYTES / 1e9:g} GB of memory: make the case smaller, or bring in fewer and lighter things."
+            )
         except Exception:  # the maker goes on working; the report says what broke
             failures[name] = traceback.format_exc()
 
@@ -116,7 +126,10 @@ def finished(report: Report) -> Report:
     finish = ERRANDS[report.task].finish if report.task in ERRANDS else None
     if finish is None or not report.good:
         return report
-    return replace(report, results={report.task: finish(report.found)})
+    try:
+        return replace(report, results={report.task: finish(report.found)})
+    except Exception:  # on a thread that nobody would hear
+        return replace(report, results={}, failures={report.task: traceback.format_exc()})
 
 
 class _Watched:
@@ -133,10 +146,9 @@ class _Watched:
             self._pipe.send(Report("progress", self._ticket, self._name, share, words))
 
 
-def _work(pipe: Connection, newest: Any) -> None:
-    """The loop of a worker process: until the pipe closes. It gives way to the window wherever cores are few."""
-    with contextlib.suppress(OSError, AttributeError):
-        os.nice(NICENESS)
+def _work(pipe: Connection, newest: Any, window: int) -> None:
+    """The loop of a worker process: until the pipe closes. It gives way to the window wherever cores are few, and ends with it."""
+    _bind(window)
     reckoner = Reckoner()
     while True:
         try:
@@ -144,9 +156,180 @@ def _work(pipe: Connection, newest: Any) -> None:
             if request is None:
                 return
             ticket = request.ticket
-            pipe.send(fulfil(request, reckoner, lambda name: _Watched(pipe, name, ticket, newest)))  # noqa: B023
+
+            def watch(name: str, ticket: int = ticket) -> Progress:
+                pipe.send(Report("begun", ticket, name))
+                return _Watched(pipe, name, ticket, newest)
+
+            report = fulfil(request, reckoner, watch)
+            try:
+                pipe.send(report)
+            except (EOFError, OSError):
+                return
+            except Exception:  # what cannot be sent over is told, like all else that breaks
+                broken = dict.fromkeys((*request.names, *filter(None, (request.errand,))), traceback.format_exc())
+                pipe.send(Report("done", ticket, request.errand, failures=broken))
         except (EOFError, OSError, KeyboardInterrupt):
             return
+
+
+def _bind(window: int) -> None:
+    """Run behind the window, within ``MEMORY_BYTES``, and never longer than it: the system sees to that where it can."""
+    with contextlib.suppress(OSError, AttributeError):
+        os.nice(NICENESS)
+    with contextlib.suppress(OSError, ValueError):
+        resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_BYTES, MEMORY_BYTES))
+        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(_DEATH_SIGNAL, signal.SIGKILL)
+    if os.getppid() != window:
+        os._exit(1)
+
+
+class _Lane:
+    """One worker process, with a thread that writes to it and one that hears it. Where it dies, another one takes its place.
+
+    What it had is asked again. Whatever it dies of twice is named and left, and the rest goes on.
+    """
+
+    def __init__(self, number: int, newest: Any, tell: Callable[[Report], None]) -> None:
+        self._number, self._newest, self._tell = number, newest, tell
+        self._spawn = mp.get_context("spawn")
+        self._lock = threading.Lock()
+        self._open: dict[int, Request] = {}
+        self._failed: dict[int, dict[str, str]] = {}
+        self._deaths: Counter[tuple[int, str]] = Counter()
+        self._doing: tuple[int, str] = _NOTHING
+        self._closing = False
+        self._pipe: Connection | None = None
+        self._reader: threading.Thread | None = None
+        self.process: Any = None
+        self._letters: queue.SimpleQueue[Request | str | None] = queue.SimpleQueue()
+        # Starting a process and packing a snapshot take longer than a blink may; and the system ends a worker with this thread.
+        self._postman = threading.Thread(target=self._post, daemon=True, name=f"fondale-postman-{number}")
+        self._postman.start()
+
+    def send(self, request: Request) -> None:
+        """Have something done."""
+        self._letters.put(request)
+
+    def close(self) -> None:
+        """End it, at once; whatever it is doing is of no use any more."""
+        self._closing = True
+        self._letters.put(None)
+        if self.process is not None:
+            self.process.kill()  # what waits in writing to it is let go by this
+        self._postman.join(2.0)
+
+    def _post(self) -> None:
+        while (letter := self._letters.get()) is not None and not self._closing:
+            if isinstance(letter, str):
+                self._mourn()
+            else:
+                with self._lock:
+                    self._open[letter.ticket] = letter
+                self._deliver(letter)
+        if self.process is not None:
+            self.process.kill()
+            self._bury()
+
+    def _deliver(self, request: Request) -> None:
+        try:
+            if self._pipe is None:
+                self._start()
+            if self._pipe is not None:
+                self._pipe.send(request)
+        except BrokenPipeError:
+            return  # the reader hears that it is dead, and all is asked again
+        except Exception as error:
+            self._give_up([request.ticket], f"it could not be sent to a process of its own ({error})")
+
+    def _start(self) -> None:
+        ours, theirs = self._spawn.Pipe()
+        try:
+            self.process = self._spawn.Process(
+                target=_work, args=(theirs, self._newest, os.getpid()), daemon=True, name=f"fondale-{self._number}"
+            )
+            self.process.start()
+        except BaseException:
+            ours.close()
+            raise
+        finally:
+            theirs.close()
+        self._pipe = ours
+        self._reader = threading.Thread(target=self._read, args=(ours,), daemon=True, name=f"fondale-reader-{self._number}")
+        self._reader.start()
+
+    def _bury(self) -> str:
+        """Let go of a process that is dead; how it ended, in words."""
+        self.process.join(2.0)
+        code = self.process.exitcode
+        if self._pipe is not None:
+            self._pipe.close()
+        if self._reader is not None:
+            self._reader.join(2.0)
+        self._pipe = self._reader = self.process = None
+        return "the system ended it, perhaps for want of memory" if code == -signal.SIGKILL else f"it broke, with the code {code}"
+
+    def _mourn(self) -> None:
+        how = self._bury()
+        with self._lock:
+            (ticket, name), self._doing = self._doing, _NOTHING
+            self._deaths[ticket, name] += 1
+            twice = self._deaths[ticket, name] > 1
+            known = ticket in self._open
+        if twice:
+            self._give_up([ticket] if known else list(self._open), f"{how}, twice", name)
+        with self._lock:
+            again = list(self._open.values())
+        for request in again:
+            self._deliver(request)
+
+    def _give_up(self, tickets: Iterable[int], how: str, name: str = "") -> None:
+        """Leave one thing of these requests, or all of them: the rest is still to be done."""
+        for ticket in tickets:
+            with self._lock:
+                request = self._open[ticket]
+                names = (name,) if name else (*request.names, *filter(None, (request.errand,)))
+                failed = self._failed.setdefault(ticket, {})
+                failed.update({n: f"{_words(n)} was broken off: {how}. It is tried again after the next change." for n in names})
+                left = replace(request, names=tuple(n for n in request.names if n not in failed))
+                self._open[ticket] = left
+                over = not left.names and (not left.errand or left.errand in failed)
+            if over:
+                self._end(Report("done", ticket, request.errand))
+
+    def _read(self, pipe: Connection) -> None:
+        while True:
+            try:
+                report = pipe.recv()
+            except Exception:
+                break
+            if report.kind == "begun":
+                self._doing = report.ticket, report.task
+            elif report.kind == "done":
+                self._doing = _NOTHING
+                self._end(report)
+            else:
+                self._tell(report)
+        if not self._closing:
+            self._letters.put("died")
+
+    def _end(self, report: Report) -> None:
+        with self._lock:
+            self._open.pop(report.ticket, None)
+            failed = self._failed.pop(report.ticket, {})
+            for key in [k for k in self._deaths if k[0] in (report.ticket, _NOTHING[0])]:
+                del self._deaths[key]
+        self._tell(finished(replace(report, failures={**report.failures, **failed})))
+
+
+_NOTHING = (0, "")
+
+
+def _words(name: str) -> str:
+    words = RESULTS[name].words if name in RESULTS else ERRANDS[name].words
+    return words.capitalize() or "Something"
 
 
 class ProcessWorkers:
@@ -154,16 +337,9 @@ class ProcessWorkers:
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         self._tell = tell
-        self._spawn = mp.get_context("spawn")
-        self._newest = self._spawn.Array("q", len(_SLOTS), lock=False)
-        self._pipes: dict[int, Connection] = {}
-        self._processes: list[Any] = []
-        self._readers: list[threading.Thread] = []
+        self._newest = mp.get_context("spawn").Array("q", len(_SLOTS), lock=False)
+        self._lanes: dict[int, _Lane] = {}
         self._ticket = 0
-        # Packing a snapshot takes longer than a blink may: a thread of its own does it.
-        self._letters: queue.SimpleQueue[tuple[int, Request | None] | None] = queue.SimpleQueue()
-        self._postman = threading.Thread(target=self._post, daemon=True, name="fondale-postman")
-        self._postman.start()
 
     def reckon(self, names: tuple[str, ...], project: Project, look: Look, given: Given) -> int:
         return self._send(RESULTS[names[0]].lane, names, Request(self._ticket + 1, names, project, look, given))
@@ -175,59 +351,27 @@ class ProcessWorkers:
         self._ticket += 1
         for name in names:
             self._newest[_SLOTS[name]] = self._ticket
-        process = PROCESS[lane]
-        self._pipe(process)
-        self._letters.put((process, request))
+        number = PROCESS[lane]
+        if number not in self._lanes:
+            self._lanes[number] = _Lane(number, self._newest, self._tell)
+        self._lanes[number].send(request)
         return self._ticket
 
     def stop(self, name: str) -> None:
         self._ticket += 1
         self._newest[_SLOTS[name]] = self._ticket
 
+    @property
+    def pids(self) -> tuple[int, ...]:
+        """The processes that run."""
+        return tuple(lane.process.pid for lane in self._lanes.values() if lane.process is not None)
+
     def close(self) -> None:
         for k in range(len(_SLOTS)):
             self._newest[k] = 2**62
-        for process in self._pipes:
-            self._letters.put((process, None))
-        self._letters.put(None)
-        self._postman.join(5.0)
-        for worker in self._processes:
-            worker.join(1.0)
-            if worker.is_alive():
-                worker.terminate()
-                worker.join(2.0)
-        for reader in self._readers:
-            reader.join(2.0)
-        for pipe in self._pipes.values():
-            pipe.close()
-        self._pipes.clear()
-
-    def _pipe(self, process: int) -> Connection:
-        if process not in self._pipes:
-            ours, theirs = self._spawn.Pipe()
-            worker = self._spawn.Process(target=_work, args=(theirs, self._newest), daemon=True, name=f"fondale-{process}")
-            worker.start()
-            theirs.close()
-            reader = threading.Thread(target=self._read, args=(ours,), daemon=True, name=f"fondale-reader-{process}")
-            reader.start()
-            self._pipes[process] = ours
-            self._processes.append(worker)
-            self._readers.append(reader)
-        return self._pipes[process]
-
-    def _post(self) -> None:
-        while (letter := self._letters.get()) is not None:
-            process, request = letter
-            with contextlib.suppress(BrokenPipeError, OSError):
-                self._pipes[process].send(request)
-
-    def _read(self, pipe: Connection) -> None:
-        while True:
-            try:
-                report = pipe.recv()
-            except (EOFError, OSError):
-                return
-            self._tell(finished(report))
+        for lane in self._lanes.values():
+            lane.close()
+        self._lanes.clear()
 
 
 class DirectWorkers:
