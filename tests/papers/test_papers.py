@@ -8,10 +8,14 @@ import icalendar
 import pytest
 from pypdf import PdfReader
 
-from fondale.core.derived import PLAN, derive
+from fondale.core.derived import PLAN, SUPPLIES_SOLVED, derive
+from fondale.core.model import Lamp, String
 from fondale.core.prompts import all_prompts
+from fondale.core.reckoning import Look, Reckoner
+from fondale.core.words import cell, uncell
 from fondale.papers import all_papers, build_sheet, running_order_ics
 from fondale.papers.build_sheet import build_sheet as make_sheet
+from fondale.storage.bits_csv import read_bits, write_bits
 from tests.conftest import TODAY, known
 
 
@@ -64,7 +68,7 @@ def test_open_prompts_are_on_the_sheet(heron, derived, sheet):
 
 
 def test_empty_projects_have_a_sheet_too(empty):
-    text = PdfReader(BytesIO(make_sheet(known(empty), (), TODAY))).pages[0].extract_text()
+    text = PdfReader(BytesIO(make_sheet(derive(empty, TODAY), (), TODAY))).pages[0].extract_text()
     assert "Nothing is left to do" in text
 
 
@@ -95,3 +99,45 @@ def test_all_papers_come_under_their_names(heron, derived):
     fits = list(csv.DictReader(io.StringIO(papers["fits.csv"].decode())))
     assert next(f["verdict"] for f in fits) == "will not go in"
     assert b"Ferryman" in papers["pieces.csv"]
+
+
+def test_the_sheet_is_printed_without_what_could_not_be_worked_out(heron, derived):
+    left = replace(derived, values={k: v for k, v in derived.values.items() if k not in ("plan", "light")})
+    papers = all_papers(left, TODAY, datetime.now(UTC))
+    flat = " ".join("\n".join(p.extract_text() for p in PdfReader(BytesIO(papers["build-sheet.pdf"])).pages).split())
+    assert "could not be worked out: finding the running order" in flat
+    assert "1:28.4" in flat
+    assert "running-order.ics" not in papers
+
+
+def test_a_string_of_many_lamps_and_the_longest_words_fit_on_pages(heron):
+    lamps = tuple(Lamp(id=f"l{k}", name=f"{k} " + "W" * 110, x=k, y=10, z=10) for k in range(120))
+    string = String(id="long", name="N" * 120, supply=heron.supplies[0].id, lamps=tuple(m.id for m in lamps))
+    project = heron.but(lamps=(*heron.lamps, *lamps), strings=(*heron.strings, string))
+    found = Reckoner().derive(project, Look(TODAY), [SUPPLIES_SOLVED])
+    assert len(PdfReader(BytesIO(build_sheet(found, (), TODAY))).pages) > 1
+
+
+@pytest.mark.parametrize("text", ["=1+1", "+cmd", "-2+3", "@SUM(A1)", "\tx", "'=x", "''-y", "=", "-5", "+1.5", "plain", "'tis", ""])
+def test_no_cell_is_taken_for_a_formula_and_all_come_back(text):
+    assert uncell(cell(text)) == text
+    written = cell(text)
+    if written.startswith(("=", "+", "-", "@", "\t", "\r")):
+        assert float(written) is not None  # a number is what it is
+
+
+def test_names_like_formulas_are_harmless_in_every_table(heron):
+    bad = "=HYPERLINK(0)"
+    project = heron.but(
+        pieces=tuple(p.but(name=bad) for p in heron.pieces), needs=tuple(n.but(name=bad) for n in heron.needs), fits=tuple(f.but(name=bad) for f in heron.fits)
+    )  # fmt: skip
+    papers = all_papers(known(project), TODAY, datetime.now(UTC))
+    for name in ("pieces.csv", "needs.csv", "fits.csv"):
+        rows = list(csv.reader(io.StringIO(papers[name].decode())))
+        assert rows[1:]
+        assert {row[0] for row in rows[1:]} == {"'" + bad}
+    bits = tuple(b.but(name=bad, note="+x") for b in heron.bits)
+    text = write_bits(bits)
+    assert bad in text
+    assert f"\n{bad}" not in text
+    assert [(b.name, b.note) for b in read_bits(text).bits] == [(bad, "+x")] * len(bits)

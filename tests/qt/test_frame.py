@@ -1,8 +1,10 @@
 import re
+from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QFont, QFontMetrics
+from PySide6.QtGui import Qt as Rich
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
 
@@ -13,13 +15,15 @@ from fondale.core.derived import LEDGER
 from fondale.core.edits import apply, put
 from fondale.core.model import LISTS, PIECES, PROJECT, STEPS, STRINGS
 from fondale.core.words import digits
+from fondale.qt import application
 from fondale.qt.application import own_up
 from fondale.qt.frame.footlights import BEFORE, RADIUS, STATIONS, WORDS_AFTER, missing_in
+from fondale.qt.frame.places import MAKERS
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field
 from fondale.qt.furniture.how import HowButton, HowCard
 from fondale.qt.furniture.pages import PagedStation
-from fondale.qt.furniture.prose import Prose, Short, kept_together
+from fondale.qt.furniture.prose import Prose, Short, kept_together, literal
 from fondale.qt.stations.brief.sheet_page import SheetPage
 from fondale.qt.theme.palette import DOWN, UP, Theme
 from tests.conftest import ONE_WORD, SENTENCE, with_long_names
@@ -478,3 +482,31 @@ def test_words_of_prompts_and_footlights_stay_inside_at_every_size(desk, heron, 
     font = QFontMetrics(d.session.theme.font(15, display=True))
     for shell in d.window.footlights.shells.values():
         assert font.horizontalAdvance(shell.text()) <= shell.width() - (BEFORE + 2 * RADIUS + WORDS_AFTER)
+
+
+def test_names_are_never_read_as_markup(desk, hut):
+    name = '<b>Hut</b> & <img src="x">'
+    told = literal(f"Look from {name}")
+    assert "&lt;b&gt;Hut&lt;/b&gt; &amp; &lt;img" in told
+    assert literal("a plain name & another") == "a plain name & another"
+    d = desk(hut.but(steps=tuple(s.but(name=name) for s in hut.steps), seats=tuple(s.but(name=name) for s in hut.seats)))
+    for station in MAKERS:
+        d.window.go(station)
+    QApplication.processEvents()
+    for widget in d.window.findChildren(QWidget):
+        tip = widget.toolTip()
+        assert "<b>Hut" not in tip or not Rich.mightBeRichText(tip), (widget, tip)
+        if isinstance(widget, QLabel) and "<b>Hut" in widget.text():
+            assert widget.textFormat() == Qt.TextFormat.PlainText
+        if isinstance(widget, QAbstractButton) and "<b>Hut" in widget.text():
+            assert " && " in widget.text(), widget.text()
+
+
+def test_tips_and_dialogs_go_through_what_makes_names_literal():
+    folder = Path(application.__file__).parent
+    for file in folder.rglob("*.py"):
+        text = file.read_text("utf-8")
+        if file.name != "dialogs.py":
+            assert not re.search(r"QInputDialog\.|QMessageBox\.(?!about)", text), file
+        for call in re.findall(r"setToolTip\((.*)", text):
+            assert call.startswith("literal(") or not re.search(r"\bname\b|_whole|\btext\b", call), (file, call)

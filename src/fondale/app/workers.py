@@ -8,7 +8,6 @@ import ctypes
 import multiprocessing as mp
 import os
 import queue
-import resource
 import signal
 import threading
 import traceback
@@ -24,12 +23,12 @@ from fondale.core.derived import BY_NAME as RESULTS
 from fondale.core.model import Project
 from fondale.core.progress import Cancelled, Progress, Quiet
 from fondale.core.reckoning import Lane, Look, Reckoner
+from fondale.storage.patience import TOO_MUCH, bound_memory
 
 # Which process does what: the quick things never wait for the slow ones.
 PROCESS: dict[Lane | str, int] = {"quick": 0, "view": 0, "plan": 1, "light": 2, "errand": 3}
 _SLOTS = {name: k for k, name in enumerate((*RESULTS, *ERRANDS))}
 NICENESS = 10
-MEMORY_BYTES = 2_500_000_000  # of each process
 _DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 Given = tuple[tuple[str, Any], ...]
 
@@ -104,9 +103,7 @@ def fulfil(request: Request, reckoner: Reckoner, watch: Callable[[str], Progress
         except Cancelled:
             return
         except MemoryError:
-            failures[name] = (
-                f"{_words(name)} takes more than {MEMORY_BYTES / 1e9:g} GB of memory: make the case smaller, or bring in fewer and lighter things."
-            )
+            failures[name] = f"{_words(name)} {TOO_MUCH}."
         except Exception:  # the maker goes on working; the report says what broke
             failures[name] = traceback.format_exc()
 
@@ -174,12 +171,10 @@ def _work(pipe: Connection, newest: Any, window: int) -> None:
 
 
 def _bind(window: int) -> None:
-    """Run behind the window, within ``MEMORY_BYTES``, and never longer than it: the system sees to that where it can."""
+    """Run behind the window, within bounds of memory, and never longer than it: the system sees to that where it can."""
     with contextlib.suppress(OSError, AttributeError):
         os.nice(NICENESS)
-    with contextlib.suppress(OSError, ValueError):
-        resource.setrlimit(resource.RLIMIT_DATA, (MEMORY_BYTES, MEMORY_BYTES))
-        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    bound_memory()
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).prctl(_DEATH_SIGNAL, signal.SIGKILL)
     if os.getppid() != window:

@@ -12,7 +12,8 @@ from fondale.app.window import Window
 from fondale.cli.inout import FILE, Given
 from fondale.core.troubles import Trouble
 from fondale.demo import SAMPLES, sample_assets
-from fondale.storage import FileTrouble, save
+from fondale.storage import FileTrouble, disk_words, save
+from fondale.storage.patience import TOO_MUCH, bound_memory
 
 
 class _Group(click.Group):
@@ -22,6 +23,7 @@ class _Group(click.Group):
         from fondale.cli import commands, workshop
 
         gc.enable()  # was off while modules were loaded
+        bound_memory()
         for command in (*commands.COMMANDS, *workshop.COMMANDS):
             self.add_command(command)
 
@@ -87,6 +89,12 @@ def run(args: list[str], open_window: Callable[[Window], int], today: date) -> i
         return 130
     except Trouble as error:
         click.echo(f"fondale: {error}", err=True)
+        return 2
+    except MemoryError:
+        click.echo(f"fondale: This {TOO_MUCH}.", err=True)
+        return 2
+    except OSError as error:
+        click.echo(f"fondale: What was found could not be written: {disk_words(error)}.", err=True)
         return 2
     except click.UsageError as error:
         click.echo(f"fondale: {error.format_message()} Try: fondale --help", err=True)

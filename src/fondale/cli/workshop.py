@@ -17,12 +17,12 @@ from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
-from fondale.knowledge import table
+from fondale.knowledge import table as rows_of
 from fondale.storage import load
 from fondale.storage.bits_csv import read_table
 from fondale.storage.meshes import ENDINGS, in_mm, mend, read_mesh, write_mesh
 
-PRINTERS = [k for k, r in table("machines")["machine"].items() if "build" in r]
+PRINTERS = [k for k, r in rows_of("machines")["machine"].items() if "build" in r]
 
 
 @click.command()
@@ -48,7 +48,7 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
     body = scaled(mended.body, (percent / 100,) * 3)
     bodies, keys, error = [body], 0, 0.0
     if machine:
-        row = table("machines")["machine"][machine]
+        row = rows_of("machines")["machine"][machine]
         size = measure(body).size
         cuts = plan_cuts(size, tuple(row["build"]), keyed=not no_keys)
         if cuts:
@@ -93,7 +93,14 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
             project = load(file)
             box, house = project.bits, project.brief.house_n
         else:
-            box, house = read_table(file).bits, 35.0
+            table = read_table(file)
+            box, house = table.bits, 35.0
+            if not box and table.troubles:
+                raise Trouble(f"No row of {file.name} could be read. {table.troubles[0]}")
+            for trouble in table.troubles[:5]:
+                click.echo(f"{file.name}: {trouble}", err=True)
+            if len(table.troubles) > 5:
+                click.echo(f"{file.name}: and {len(table.troubles) - 5} more lines were left out.", err=True)
         asked = parse_need(need, house)
     except OSError as error:
         raise Trouble(f"{file.name} cannot be read: {error.strerror or error}.") from error

@@ -16,6 +16,29 @@ def as_name(words: str) -> str:
     return clipped(words, NAME_MOST)
 
 
+_FORMULA = tuple("=+-@\t\r")
+
+
+def _like_a_formula(text: str) -> bool:
+    if not text.lstrip("'").startswith(_FORMULA):
+        return False
+    try:
+        float(text)
+    except ValueError:
+        return True
+    return False
+
+
+def cell(text: str) -> str:
+    """A cell of a table that no spreadsheet takes for a formula: what begins like one gets a mark before it."""
+    return f"'{text}" if _like_a_formula(text) else text
+
+
+def uncell(text: str) -> str:
+    """The words of a cell, without that mark."""
+    return text[1:] if text.startswith("'") and _like_a_formula(text) else text
+
+
 def with_article(noun: str) -> str:
     """``a drum``, ``an oil drum``."""
     return f"{'an' if noun[:1].lower() in set('aeio') else 'a'} {noun}"

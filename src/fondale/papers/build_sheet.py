@@ -26,6 +26,9 @@ INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors
 _FACES = {"Plex": "IBMPlexSans_400Regular", "PlexBold": "IBMPlexSans_600SemiBold", "Display": "Fraunces_600SemiBold"}
 
 
+SHOWN = (PLAN, LEDGER, READINGS, AIRS, JOBS, SUPPLIES_SOLVED, LIGHT)
+
+
 def _fonts() -> None:
     folder = files("fondale") / "qt" / "theme" / "fonts"
     for name, file in _FACES.items():
@@ -81,7 +84,7 @@ def _section(title: str) -> Paragraph:
 
 def _grid(rows: list[list[str]], widths: list[float]) -> Table:
     cells = [[_p(c, "PlexBold" if i == 0 else "Plex", 8.5) for c in row] for i, row in enumerate(rows)]
-    grid = Table(cells, colWidths=[w * mm for w in widths], repeatRows=1)
+    grid = Table(cells, colWidths=[w * mm for w in widths], repeatRows=1, splitInRow=1)
     grid.setStyle(TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 2), ("BOTTOMPADDING", (0, 0), (-1, -1), 2)]))  # fmt: skip
     return grid
 
@@ -97,20 +100,24 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
         parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
     if book:
         parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")
+    missing = [r.words for r in SHOWN if derived.get(r) is None]
     case = project.case
     size = f"Case: {case.kind}, inside {digits(case.width, 0)} × {digits(case.depth, 0)} × {digits(case.height, 0)} mm"
     return [
         Paragraph(escape(project.name), _style("Display", 22, spaceAfter=4)),
         _p("; ".join(parts) + "."),
         _p(size + f". Printed {day_words(today)} {today.year}."),
+        *([_p(f"Not in it, because it could not be worked out: {', '.join(missing)}.", "PlexBold")] if missing else []),
         Spacer(1, 4 * mm),
     ]
 
 
 def _running_order(project: Project, derived: Derived) -> list[Flowable]:
     plan = derived.get(PLAN)
-    if plan is None or not plan.evenings:
-        return [_section("Running order"), _p(plan.trouble if plan and plan.trouble else "Nothing is left to do.")]
+    if plan is None:
+        return []  # what could not be worked out is told at the head
+    if not plan.evenings:
+        return [_section("Running order"), _p(plan.trouble or "Nothing is left to do.")]
     steps = {s.id: s for s in project.steps}
     cautions = table("cautions")
     out: list[Flowable] = [_section("Running order")]

@@ -6,15 +6,18 @@ from io import StringIO
 from fondale.core.derived import AIRS, READINGS
 from fondale.core.model import BITS, PHOTOS, Project
 from fondale.core.reckoning import Derived
+from fondale.core.words import cell
+
+
+def _table(rows: list[list[str]]) -> str:
+    out = StringIO()
+    csv.writer(out).writerows([cell(c) for c in row] for row in rows)
+    return out.getvalue()
 
 
 def piece_list(project: Project, derived: Derived) -> str:
     """Every piece with its measured size, native scale, percentage and verdict."""
-    out = StringIO()
-    writer = csv.writer(out)
-    writer.writerow(
-        ["piece", "origin", "claim", "measured_mm", "native_n", "low_n", "high_n", "percent", "reads_as", "verdict", "cost", "real_mm"]
-    )
+    rows = [["piece", "origin", "claim", "measured_mm", "native_n", "low_n", "high_n", "percent", "reads_as", "verdict", "cost", "real_mm"]]
     for piece in project.pieces:
         r = (derived.get(READINGS) or {}).get(piece.id)
         read = (
@@ -22,45 +25,33 @@ def piece_list(project: Project, derived: Derived) -> str:
             if r
             else [""] * 7
         )
-        writer.writerow(
-            [
-                piece.name,
-                piece.origin,
-                piece.claim,
-                *read,
-                f"{piece.cost:.2f}",
-                f"{piece.measure.mm * project.brief.house_n:.0f}" if piece.measure else "",
-            ]
-        )
-    return out.getvalue()
+        real = f"{piece.measure.mm * project.brief.house_n:.0f}" if piece.measure else ""
+        rows.append([piece.name, piece.origin, piece.claim, *read, f"{piece.cost:.2f}", real])
+    return _table(rows)
 
 
 def need_list(project: Project) -> str:
     """Every need with its real and its model sizes, and where it was read off."""
-    out = StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["need", "outline", "real_mm", "model_mm", "give_mm", "photograph", "met_by"])
+    rows = [["need", "outline", "real_mm", "model_mm", "give_mm", "photograph", "met_by"]]
     house = project.brief.house_n
     for need in project.needs:
         photo, bit = project.find(PHOTOS, need.photo), project.find(BITS, need.bit)
-        writer.writerow([
+        rows.append([
             need.name, need.outline, " x ".join(f"{r:.0f}" for r in need.real), " x ".join(f"{r / house:.2f}" for r in need.real),
             f"{need.give_mm / house:.2f}", photo.name if photo else "", bit.name if bit else "made" if need.made else "",
         ])  # fmt: skip
-    return out.getvalue()
+    return _table(rows)
 
 
 def fit_list(project: Project, derived: Derived) -> str:
     """Every fit: bare sizes, coats, the air after paint and what to do."""
-    out = StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["fit", "kind", "hole_mm", "peg_mm", "coats_mm", "air_mm", "needs_mm", "verdict", "what_to_do"])
+    rows = [["fit", "kind", "hole_mm", "peg_mm", "coats_mm", "air_mm", "needs_mm", "verdict", "what_to_do"]]
     for fit in project.fits:
         air = (derived.get(AIRS) or {}).get(fit.id)
         if air is None:
             continue
-        writer.writerow([
+        rows.append([
             fit.name, fit.kind, f"{fit.hole:.2f}", f"{fit.peg:.2f}", f"{air.hole_film + air.peg_film:.3f}", f"{air.painted:.3f}",
             f"{air.least:.2f}", air.verdict, "; ".join(air.ways),
         ])  # fmt: skip
-    return out.getvalue()
+    return _table(rows)

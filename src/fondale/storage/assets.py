@@ -6,13 +6,15 @@ from collections.abc import Callable, Collection, Iterator, Mapping, MutableMapp
 from pathlib import Path
 from typing import BinaryIO
 
+from fondale.core.troubles import Trouble
+
 PREFIX = "assets/"
 MOST_FILES = 5_000
 MOST_BYTES = 2_000_000_000
 LARGEST_BYTES = 500_000_000
 
 
-class TooMuch(Exception):
+class TooMuch(Trouble):
     """More files, or larger ones, than a project holds; the text says which."""
 
 

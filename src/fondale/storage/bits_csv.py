@@ -2,6 +2,7 @@
 
 import csv
 import io
+import itertools
 from dataclasses import dataclass
 from pathlib import Path
 from typing import get_args
@@ -12,9 +13,12 @@ from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.model import Bit
 from fondale.core.model.bench import Material, Outline
 from fondale.core.troubles import Trouble
+from fondale.core.words import cell, uncell
+from fondale.storage.disk import ordinary
 
 COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note", "id")
 MOST_ROWS = 50_000
+LARGEST_BYTES = 40_000_000
 
 
 class TableTrouble(Trouble):
@@ -38,13 +42,15 @@ def write_bits(bits: tuple[Bit, ...]) -> str:
     for b in bits:
         sizes = [f"{s:g}" for s in b.sizes] + [""] * (3 - len(b.sizes))
         scale = f"1:{b.native_n:g}" if b.native_n else ""
-        table.writerow([b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, b.count, b.state, b.note, b.id])
+        told = [b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, str(b.count), b.state, b.note, b.id]
+        table.writerow([cell(t) for t in told])
     return out.getvalue()
 
 
 def read_table(path: Path, taken: tuple[str, ...] = ()) -> Table:
     """Bits of a CSV file as spreadsheets write it: UTF-8, UTF-16 with its mark, or Western European. Raises TableTrouble."""
     try:
+        ordinary(path, LARGEST_BYTES)
         data = path.read_bytes()
     except OSError as error:
         raise TableTrouble(f"“{path.name}” cannot be read: {error.strerror or error}.") from error
@@ -61,10 +67,10 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
     text = text.lstrip("\ufeff").replace("\0", "").replace("\r\n", "\n").replace("\r", "\n")
     if not text.strip():
         raise TableTrouble("The table is empty.")
-    head = text.splitlines()[0]
+    head = text[: text.find("\n")] if "\n" in text else text
     separator = max(",;\t", key=head.count)
     try:
-        rows = list(csv.reader(io.StringIO(text), delimiter=separator))
+        rows = list(itertools.islice(csv.reader(io.StringIO(text), delimiter=separator), MOST_ROWS + 2))
     except csv.Error as error:
         raise TableTrouble(f"The table cannot be read: {error}.") from error
     names = [c.strip().lower() for c in rows[0]]
@@ -77,7 +83,7 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
     for number, row in enumerate(rows[1 : MOST_ROWS + 1], 2):
         if not any(c.strip() for c in row):
             continue
-        cells = dict(zip(names, (c.strip() for c in row), strict=False))
+        cells = dict(zip(names, (uncell(c.strip()) for c in row), strict=False))
         try:
             bit = _bit(cells, new_id(cells.get("name", "") or "bit", used))
         except (LengthError, ValueError) as error:

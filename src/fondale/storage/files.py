@@ -26,6 +26,7 @@ ENDING = ".fondale"
 BACKUPS = 5
 LARGEST_FILE = 4_000_000_000
 LARGEST_JSON = 64 * 1024 * 1024
+MOST_THINGS = 50_000  # in one list
 _DEEPEST = 60  # our own models are less than ten deep
 _LONE = re.compile("[\ud800-\udfff]")
 _LONGEST_NAME = 255  # bytes, on the usual disks
@@ -84,7 +85,7 @@ def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tup
     except PydanticSerializationError as error:
         raise FileTrouble(f"{where} holds what could not be saved again: {error}. Try a backup beside it.") from error
     except ValidationError as error:
-        first = error.errors()[0]
+        first = error.errors(include_url=False, include_context=False, include_input=False)[0]
         place = " / ".join(str(p) for p in first["loc"]) or "the project"
         raise FileTrouble(f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it.") from error
     except (KeyError, TypeError, AttributeError) as error:
@@ -114,6 +115,8 @@ def _sound(raw: Any) -> tuple[Any, list[str]]:
         if isinstance(value, dict):
             return {mended(k, deep + 1): mended(v, deep + 1) for k, v in value.items()}
         if isinstance(value, list):
+            if len(value) > MOST_THINGS:
+                raise ValueError(f"a list in it has {len(value)} things, and {MOST_THINGS} are the most")
             return [mended(v, deep + 1) for v in value]
         if isinstance(value, float) and not math.isfinite(value):
             found["far"] += 1

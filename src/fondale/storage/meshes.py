@@ -3,7 +3,9 @@
 Binary STL is read here, in little more memory than the body takes; the other formats through trimesh.
 """
 
+import errno
 import io
+import re
 import struct
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,9 +16,13 @@ import numpy as np
 from fondale.core.lengths import FILE_UNITS
 from fondale.core.prints.body import Body, BodyError, Facts, measure
 from fondale.core.troubles import Trouble
+from fondale.storage.disk import ordinary
+from fondale.storage.patience import patience
+from fondale.storage.unfolded import Endless, look_at_3mf, look_at_glb
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb")
-LARGEST_BYTES = 1_500_000_000
+LARGEST_BYTES = 500_000_000  # binary STL: ten million triangles
+LARGEST_OTHER = 100_000_000  # what becomes many times larger as it is read
 REPAIR_BELOW = 300_000
 _SLAB = 3 << 16
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
@@ -50,13 +56,13 @@ def read_mesh(path: Path) -> Loaded:
     if ending not in ENDINGS:
         raise MeshTrouble(f"{name} is no mesh that Fondale reads. It reads {', '.join(e[1:].upper() for e in ENDINGS)}.")
     try:
-        size = path.stat().st_size
+        size = ordinary(path, LARGEST_BYTES)
         if size == 0:
             raise MeshTrouble(f"{name} is empty. Export it again.")
-        if size > LARGEST_BYTES:
-            raise MeshTrouble(f"{name} is larger than {LARGEST_BYTES // 1_000_000} MB. Thin it out in the program that made it.")
         if ending == ".stl" and _is_binary_stl(path, size):
             return Loaded(_binary_stl(path, name), "", ())
+        if size > LARGEST_OTHER:
+            raise OSError(errno.EFBIG, f"it is larger than {LARGEST_OTHER // 1_000_000} MB; thin it out, or export it as binary STL")
         data = path.read_bytes()
     except OSError as error:
         raise MeshTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
@@ -70,25 +76,30 @@ def parse_mesh(data: bytes, ending: str, name: str = "The file") -> Loaded:
     if ending == ".stl" and len(data) >= 84 and len(data) == 84 + 50 * struct.unpack("<I", data[80:84])[0]:
         return Loaded(_merged(np.frombuffer(data, _RECORD, offset=84)["corners"], name), "", ())
     try:
-        scene: Any = trimesh.load(io.BytesIO(data), file_type=ending[1:], process=True)
+        stated, times = _looked_at(data, ending, name)
+        with patience():
+            scene: Any = trimesh.load(io.BytesIO(data), file_type=ending[1:], process=False)  # points that are no numbers stay, to be told
         if isinstance(scene, trimesh.Scene):
             meshes = [g for g in scene.dump() if isinstance(g, trimesh.Trimesh) and len(g.faces)]
             if not meshes:
                 raise MeshTrouble(f"{name} holds no triangles. Export a body, not lines or points.")
             names = tuple(str(n) for n in scene.geometry)
             mesh = trimesh.util.concatenate(meshes) if len(meshes) > 1 else meshes[0]
-            unit = _stated(scene.units, ending)
         else:
-            mesh, names, unit = scene, (), _stated(getattr(scene, "units", None), ending)
+            mesh, names = scene, ()
+        if not np.isfinite(mesh.vertices).all():
+            raise MeshTrouble(f"{name} has points that are not numbers. Export it again.")
         mesh.merge_vertices(merge_tex=True, merge_norm=True)
-        body = Body(np.array(mesh.vertices, float), np.array(mesh.faces, np.int64))
+        body = Body(np.array(mesh.vertices, float) * times, np.array(mesh.faces, np.int64))
     except MeshTrouble:
         raise
+    except Endless as error:
+        raise MeshTrouble(f"{name} cannot be read: {error}.") from error
     except Exception as error:  # parsers meet any kind of damage; the maker hears it in words
         raise MeshTrouble(f"{name} is damaged, or no {ending[1:].upper()} inside: {_short(error)}. Export it again.") from error
     if len(body.faces) == 0:
         raise MeshTrouble(f"{name} holds no triangles. Export a body, not lines or points.")
-    return Loaded(body, unit, names)
+    return Loaded(body, stated, names)
 
 
 def _short(error: Exception) -> str:
@@ -96,13 +107,40 @@ def _short(error: Exception) -> str:
     return (text[0] if text else type(error).__name__)[:120]
 
 
-def _stated(units: Any, ending: str) -> str:
-    """What the format states: 3MF names its unit, GLB is in metres by its standard; the others say nothing."""
-    known = {"mm": "mm", "millimeter": "mm", "millimeters": "mm", "cm": "cm", "centimeter": "cm", "m": "m", "meter": "m", "meters": "m",
-             "in": "in", "inch": "in", "inches": "in"}  # fmt: skip
+# What 3MF may state, as the unit of the body that is handed on, and by how much it is multiplied for that.
+_3MF_UNITS = {
+    "micron": ("mm", 0.001), "millimeter": ("mm", 1.0), "centimeter": ("cm", 1.0), "inch": ("in", 1.0), "foot": ("in", 12.0), "meter": ("m", 1.0),
+}  # fmt: skip
+
+
+def _looked_at(data: bytes, ending: str, name: str) -> tuple[str, float]:
+    """What the format states, and by how much points are multiplied: 3MF names its unit, GLB is in metres by its standard.
+
+    Raises MeshTrouble and Endless for what is not worth reading: cut off, endless, in a unit that nobody knows.
+    """
     if ending == ".3mf":
-        return known.get(str(units).lower(), "mm")
-    return "m" if ending == ".glb" else ""
+        unit = look_at_3mf(data)
+        if unit not in _3MF_UNITS:
+            raise MeshTrouble(f"{name} states a unit that 3MF does not know, “{unit[:20]}”. Export it again, in millimetres.")
+        return _3MF_UNITS[unit]
+    if ending == ".glb":
+        look_at_glb(data)
+        return "m", 1.0
+    if ending == ".stl" and len(data) >= 84 and data.lstrip()[:5].lower() != b"solid":
+        told, there = int(struct.unpack("<I", data[80:84])[0]), (len(data) - 84) // 50
+        if there < told:
+            raise MeshTrouble(f"{name} ends in the middle: it tells of {told} triangles, and {there} are there. Export or fetch it again.")
+    if ending == ".ply":
+        _counts_fit(data, name)
+    return "", 1.0
+
+
+def _counts_fit(data: bytes, name: str) -> None:
+    """Raises MeshTrouble for a PLY that tells of more than its bytes can hold."""
+    head = data[: data.find(b"end_header")].decode("ascii", "replace")
+    told = sum(int(n) for n in re.findall(r"^element +\w+ +(\d{1,18})", head, re.MULTILINE))
+    if told > len(data):
+        raise MeshTrouble(f"{name} ends in the middle: it tells of {told} things, and has {len(data)} bytes. Export or fetch it again.")
 
 
 def _is_binary_stl(path: Path, size: int) -> bool:

@@ -10,11 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.troubles import Trouble
+from fondale.storage.disk import ordinary
 
 ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff")
 FORMATS = ("PNG", "JPEG", "WEBP", "TIFF")
-LARGEST_BYTES = 400_000_000
-LARGEST_PIXELS = 400_000_000
+LARGEST_BYTES = 250_000_000
+LARGEST_PIXELS = 150_000_000
 SHOWN_PX = 2000
 
 
@@ -39,8 +40,7 @@ def read_picture(path: Path) -> Picture:
     if ending not in ENDINGS:
         raise PhotoTrouble(f"{name} is no picture that Fondale reads. It reads PNG, JPEG, WebP and TIFF.")
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise PhotoTrouble(f"{name} is larger than {LARGEST_BYTES // 1_000_000} MB. Save it smaller.")
+        ordinary(path, LARGEST_BYTES)
         data = path.read_bytes()
     except OSError as error:
         raise PhotoTrouble(f"{name} cannot be read: {error.strerror or error}.") from error

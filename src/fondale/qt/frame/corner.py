@@ -2,12 +2,13 @@
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.derived import READINGS
 from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
 from fondale.knowledge import table
+from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import ShortAction, clear
 from fondale.qt.session import Session
@@ -77,10 +78,10 @@ class PromptCard(QFrame):
         body.addLayout(row)
 
     def _leave(self) -> None:
-        reason, ok = QInputDialog.getText(self, "Leave it because…", f"{self.finding.title}: why may it stay so?")
-        if ok and reason.strip():
+        reason = ask(self, "Leave it because…", f"{self.finding.title}: why may it stay so?")
+        if reason is not None and reason.strip():
             self._session.do(Accept(f"Leave “{self.finding.title}”", self.finding.keys, reason.strip()))
-        elif ok:
+        elif reason is not None:
             self._session.said.emit("A reason is needed: it is kept in the Diary.")
 
 

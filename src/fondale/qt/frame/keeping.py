@@ -4,10 +4,11 @@ from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QMessageBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from fondale.core.words import day_words
-from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.dialogs import Buttons, question
+from fondale.qt.furniture.prose import Prose, literal
 from fondale.qt.furniture.rows import action
 from fondale.qt.session import Session
 from fondale.storage import Left, Recovery
@@ -108,7 +109,7 @@ class LeftBehind(QDialog):
         for left in self._left:
             origin = f"of {left.path}" if left.path is not None else "never saved"
             item = QListWidgetItem(f"{left.name}, written down {day_words(left.when.date())} at {left.when:%H:%M}, {origin}")
-            item.setData(Qt.ItemDataRole.ToolTipRole, str(left.path or ""))
+            item.setData(Qt.ItemDataRole.ToolTipRole, literal(str(left.path or "")))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
 
@@ -128,8 +129,8 @@ class LeftBehind(QDialog):
         left = self._chosen
         if left is None:
             return
-        answer = QMessageBox.question(self, "Let it go", f"“{left.name}” is lost for good then. Let it go?")
-        if answer == QMessageBox.StandardButton.Yes:
+        answer = question(self, "Let it go", f"“{left.name}” is lost for good then. Let it go?")
+        if answer == Buttons.Yes:
             left.recovery.drop()
             left.recovery.end()
             self._left.remove(left)

@@ -22,7 +22,7 @@ from fondale.qt.frame.places import MAKERS
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.later import Later
-from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import dress
@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
     def _fill_recent(self) -> None:
         self._recent.clear()
         for name in self.session.settings.get("recent"):
-            self._recent.addAction(Path(name).name, partial(self.projects.open_path, Path(name)))
+            self._recent.addAction(on_a_button(Path(name).name), partial(self.projects.open_path, Path(name)))
         if self._recent.isEmpty():
             self._recent.addAction("nothing yet").setEnabled(False)
 
@@ -214,7 +214,7 @@ class MainWindow(QMainWindow):
         document = self.session.document
         for name, label in (("undo", document.undo_label), ("redo", document.redo_label)):
             words = name.capitalize()
-            self._actions[name].setText(f"{words} “{label}”" if label else words)
+            self._actions[name].setText(on_a_button(f"{words} “{label}”") if label else words)
         self._allow()
         self.setWindowTitle(f"{document.project.name}{' ·' if document.modified else ''} – Fondale")
 

@@ -15,10 +15,10 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from fondale import __version__
 from fondale.app.actions import DEEDS
 from fondale.app.document import Document
-from fondale.core.derived import PLAN
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.keeping import Keeper, LeftBehind
+from fondale.qt.furniture.dialogs import Buttons, choose, inform, question, warn
 from fondale.qt.session import Session
 from fondale.storage import FileChanged, FileTrouble, Left, Recovery, Saved, disk_words, left_behind, put_file, save, used_assets
 
@@ -93,13 +93,13 @@ class Projects:
         """Whether the document may be left: saved, or let go on purpose."""
         if not self._session.document.modified:
             return True
-        answer = QMessageBox.question(
+        answer = question(
             self.window, "Not saved", f"“{self._session.project.name}” has changes that are not saved.",
-            QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+            Buttons.Save | Buttons.Discard | Buttons.Cancel,
         )  # fmt: skip
-        if answer == QMessageBox.StandardButton.Save:
+        if answer == Buttons.Save:
             return self.save()
-        if answer == QMessageBox.StandardButton.Discard:
+        if answer == Buttons.Discard:
             self.keeper.forget()
             return True
         return False
@@ -121,7 +121,7 @@ class Projects:
         try:
             document = self._waited(self._writer.submit(Document.opened, path))
         except FileTrouble as error:
-            QMessageBox.warning(self.window, "It cannot be opened", str(error))
+            warn(self.window, "It cannot be opened", str(error))
             return False
         self._session.open(document)
         self._session.settings.opened(path)
@@ -165,7 +165,7 @@ class Projects:
             self._saving = False
             return self._changed_there(path, str(error))
         except FileTrouble as error:
-            QMessageBox.warning(self.window, "It could not be saved", str(error))
+            warn(self.window, "It could not be saved", str(error))
             return False
         finally:
             self._saving = False
@@ -180,20 +180,14 @@ class Projects:
 
     def _changed_there(self, path: Path, words: str) -> bool:
         """The file is another one than was opened: the maker chooses; nothing is written over."""
-        box = QMessageBox(
-            QMessageBox.Icon.Question, "Written by another", f"{words} What now?", QMessageBox.StandardButton.Cancel, self.window
-        )
-        mine = box.addButton("Keep mine beside it", QMessageBox.ButtonRole.AcceptRole)
-        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.DestructiveRole)
-        both = box.addButton("Look at both", QMessageBox.ButtonRole.ActionRole)
-        box.exec()
-        chosen = box.clickedButton()
-        if chosen is mine:
+        ways = mine, theirs, both = "Keep mine beside it", "Take theirs", "Look at both"
+        chosen = choose(self.window, "Written by another", f"{words} What now?", ways)
+        if chosen == mine:
             beside = (path.with_name(f"{path.stem}-mine{'' if k == 1 else f'-{k}'}{path.suffix}") for k in itertools.count(1))
             return self.save_to(next(b for b in beside if not b.exists()))
-        if chosen is theirs:
+        if chosen == theirs:
             return self._take_theirs(path)
-        if chosen is both and not QProcess.startDetached(sys.executable, ["-m", "fondale", "open", "--tell", str(path)])[0]:
+        if chosen == both and not QProcess.startDetached(sys.executable, ["-m", "fondale", "open", "--tell", str(path)])[0]:
             self._session.said.emit("Another window could not be started.")
         return False
 
@@ -202,7 +196,7 @@ class Projects:
         try:
             theirs = self._waited(self._writer.submit(Document.opened, path))
         except FileTrouble as error:
-            QMessageBox.warning(self.window, "It cannot be opened", str(error))
+            warn(self.window, "It cannot be opened", str(error))
             return False
         self._session.document.take(theirs)
         self._session.said.emit("This is the file as it lies there now; undo brings yours back.")
@@ -222,7 +216,7 @@ class Projects:
     def print_sheet(self) -> None:
         """Ask where, and write the build sheet with the numbers on the screens."""
         results = self._session.results
-        if not results.settled or results[PLAN] is None:
+        if not results.settled:
             results.refresh()
             self._session.said.emit("The running order is still being worked out; try again in a moment.")
             return
@@ -235,26 +229,26 @@ class Projects:
         from fondale.papers import all_papers  # loads the PDF library
 
         results = self._session.results
-        papers = all_papers(results.derived, results.look.today, datetime.now().astimezone())
+        papers = self._waited(self._writer.submit(all_papers, results.derived, results.look.today, datetime.now().astimezone()))
         try:
             put_file(path, papers["build-sheet.pdf"])
             for other in papers.keys() - {"build-sheet.pdf"}:
                 put_file(path.with_name(f"{path.stem}-{other}"), papers[other])
         except OSError as error:
-            QMessageBox.warning(self.window, "It could not be written", f"{path.name}: {disk_words(error)}.")
+            warn(self.window, "It could not be written", f"{path.name}: {disk_words(error)}.")
             return False
         self._session.said.emit(f"Wrote {path.name}, the calendar and the lists.")
         return True
 
     def first_minutes(self) -> None:
         """The first five minutes."""
-        QMessageBox.information(self.window, "First five minutes", FIRST)
+        inform(self.window, "First five minutes", FIRST)
 
     def keys(self) -> None:
         """All keys."""
         words = "\n".join(f"{d.key}: {d.words}" for d in DEEDS if d.key)
         more = "\nArrows: move the chosen piece in plan and section (Shift: 10 mm)\nF1 on a number: how it was found\nEscape in a field: as it was"
-        QMessageBox.information(self.window, "Keys", words + more)
+        inform(self.window, "Keys", words + more)
 
     def about(self) -> None:
         """What this is."""

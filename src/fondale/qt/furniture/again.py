@@ -3,11 +3,12 @@
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtWidgets import QInputDialog, QPushButton
+from PySide6.QtWidgets import QPushButton
 
 from fondale.core.edits.again import RUN_HELP, Run, again, parse_run
 from fondale.core.lengths import LengthError
 from fondale.core.model import LAMPS, METERS, PIECES, Listing
+from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.rows import menu_button
 from fondale.qt.session import Session
 
@@ -32,10 +33,8 @@ class Again:
         if found is None:
             return
         placed = found[0] in PLACED
-        text, ok = QInputDialog.getText(
-            self.button, "Several", RUN_HELP if placed else "How many in all", text="5, every 40 right" if placed else "3"
-        )
-        if not ok:
+        text = ask(self.button, "Several", RUN_HELP if placed else "How many in all", "5, every 40 right" if placed else "3")
+        if text is None:
             return
         try:
             self.make(parse_run(text, placed))

@@ -8,6 +8,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.words import clipped
+from fondale.qt.furniture.prose import literal, on_a_button
 
 MOST_SHOWN, WIDTH, HEIGHT = 400, 300, 320
 Option = tuple[Any, str]
@@ -65,7 +66,7 @@ class Finder(QFrame):
         self.list.clear()
         for value, text in found[:MOST_SHOWN]:
             item = QListWidgetItem(clipped(text, 70))
-            item.setToolTip(text)
+            item.setToolTip(literal(text))
             item.setData(Qt.ItemDataRole.UserRole, value)
             if self._marks is not None:
                 item.setCheckState(Qt.CheckState.Checked if value in marked else Qt.CheckState.Unchecked)
@@ -133,5 +134,5 @@ class Several(QPushButton):
         names = dict(self._options())
         named = [names[v] for v in self._marked() if v in names]
         first = clipped(named[0][:1].lower() + named[0][1:], 26) if named else "nothing"
-        self.setText(f"{self.caption} {first}" + (f" and {len(named) - 1} more" if len(named) > 1 else ""))
-        self.setToolTip(", ".join(named))
+        self.setText(f"{self.caption} {on_a_button(first)}" + (f" and {len(named) - 1} more" if len(named) > 1 else ""))
+        self.setToolTip(literal(", ".join(named)))

@@ -5,7 +5,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.how import How, Told
-from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.prose import Prose, on_a_button
 
 
 class HowCard(QFrame):
@@ -42,8 +42,8 @@ class HowButton(QPushButton):
     def show_told(self, told: Told) -> None:
         """Show a number, and explain it when asked."""
         self.how = told.how
-        if told.shown != self.text():
-            self.setText(told.shown)
+        if on_a_button(told.shown) != self.text():
+            self.setText(on_a_button(told.shown))
             self.setAccessibleName(told.shown)
         self.setAccessibleDescription("Press to see how this was computed")
 

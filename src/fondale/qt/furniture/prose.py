@@ -1,14 +1,27 @@
 """Sentences on the window."""
 
 import re
+from html import escape
 
 from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import Qt as Rich
 from PySide6.QtWidgets import QLabel
 
 _UNIT = re.compile(
     r"(?<=[\d±]) (?=(?:mm|cm|m|in|ft|µm|ml|g|kg|h|min|s|days?|evenings|%|°C|Ω|V|mA|A|W|lx|lm|cd|€|ppm)(?![\w]))|(?<=\bno\.) (?=\d)|(?<=±) (?=\d)"
 )
+
+
+def literal(text: str) -> str:
+    """The text for tips and dialogs, which take what looks like markup for it: shown as it stands."""
+    return f"<qt>{escape(text).replace(chr(10), '<br>')}</qt>" if Rich.mightBeRichText(text) else text
+
+
+def on_a_button(text: str) -> str:
+    """The text for buttons and menus, where a single & is swallowed."""
+    return text.replace("&", "&&")
+
 
 _LONG = re.compile(r"\S{13}(?=\S{8})")
 
@@ -59,7 +72,7 @@ class Short(Line):
     def _fit(self) -> None:
         shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width())
         super().setText(shown)
-        self.setToolTip(self._whole if shown != self._whole else "")
+        self.setToolTip(literal(self._whole) if shown != self._whole else "")
 
 
 class Prose(Line):

@@ -6,7 +6,7 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from fondale.qt.furniture.prose import Line
+from fondale.qt.furniture.prose import Line, literal, on_a_button
 
 
 def heading(text: str, note: str = "") -> tuple[QHBoxLayout, QLabel]:
@@ -62,11 +62,11 @@ class ShortAction(QPushButton):
     """A word to press that gives way where it has no room for its words: the rest becomes an ellipsis, and the whole is in the tip."""
 
     def __init__(self, text: str, slot: Callable[..., object], role: str = "action") -> None:
-        super().__init__(text)
+        super().__init__(on_a_button(text))
         self._whole = text
         self.setProperty("role", role)
         self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        self.setToolTip(text)
+        self.setToolTip(literal(text))
         self.clicked.connect(slot)
 
     def _around(self) -> int:
@@ -81,7 +81,7 @@ class ShortAction(QPushButton):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.setText(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around()))
+        self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around())))
 
 
 Entries = Sequence[tuple[str, Callable[[], object]]]
@@ -97,7 +97,7 @@ def menu_button(text: str, entries: Entries | Callable[[], Entries]) -> QPushBut
         menu.clear()
         found = entries() if callable(entries) else entries
         for words, slot in found:
-            menu.addAction(words, slot)
+            menu.addAction(on_a_button(words), slot)
         if not found:
             menu.addAction("nothing yet").setEnabled(False)
 

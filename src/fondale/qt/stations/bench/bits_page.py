@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 from typing import get_args
 
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLineEdit, QMessageBox, QVBoxLayout
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from fondale.app.errands import TABLE, TableImport
 from fondale.app.workers import Report
@@ -21,9 +21,10 @@ from fondale.core.sayings import sayings
 from fondale.core.words import clipped, digits, show_scale, with_article
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.dialogs import ask_which, warn
 from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.pages import Page
-from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.rows import action, heading
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
@@ -215,7 +216,7 @@ class BitsPage(Page):
         serves = f"For the {clipped(want.name.lower(), 40)}: {match.trim}.\n" if match is not None and want is not None else ""
         self._reads.setText(serves + reads_as(bit, self.session.project.brief.house_n) + more)
         self.use.setEnabled(there)
-        self.use.setText(f"Use it for the {clipped(need.name, 26)}" if need is not None and not need.made else "Use it")
+        self.use.setText(on_a_button(f"Use it for the {clipped(need.name, 26)}") if need is not None and not need.made else "Use it")
         self.lose.setText("It is lost" if bit.state != "lost" else "It is found")
 
     def _rows(self) -> list[Row]:
@@ -336,23 +337,23 @@ class BitsPage(Page):
             return
         found: TableImport = report.found
         if found.table is None:
-            QMessageBox.warning(self, "It cannot be read", found.trouble)
+            warn(self, "It cannot be read", found.trouble)
             return
         table, project = found.table, self.session.project
         there = {b.id for b in project.bits}.intersection(table.ids)
-        follow = ""
+        chosen: str | None = ""
         if there:
             words = f"{len(there)} of the {len(table.bits)} bits in {found.name} are in the box already. What of them?"
-            follow, sure = QInputDialog.getItem(self, "Bring a table", words, AGAIN, 0, False)
-            if not sure:
+            chosen = ask_which(self, "Bring a table", words, AGAIN)
+            if chosen is None:
                 self.session.said.emit("Nothing was brought.")
                 return
-        if table.bits and not self.session.do(bring_bits(project, table.bits, table.ids if follow == AGAIN[0] else ())):
+        if table.bits and not self.session.do(bring_bits(project, table.bits, table.ids if chosen == AGAIN[0] else ())):
             return
         said = f"{len(table.bits)} bits came from {found.name}."
         if table.troubles:
             more = f"\nand {len(table.troubles) - 12} more." if len(table.troubles) > 12 else ""
-            QMessageBox.warning(self, "Some rows were left out", f"{said}\n\n" + "\n".join(table.troubles[:12]) + more)
+            warn(self, "Some rows were left out", f"{said}\n\n" + "\n".join(table.troubles[:12]) + more)
         self.session.said.emit(said)
 
     def _write(self) -> None:
@@ -368,7 +369,7 @@ class BitsPage(Page):
         try:
             put_file(path, write_bits(self.session.project.bits).encode())
         except OSError as error:
-            QMessageBox.warning(self, "It could not be written", f"{path.name}: {error.strerror or error}.")
+            warn(self, "It could not be written", f"{path.name}: {error.strerror or error}.")
             return False
         self.session.said.emit(f"Wrote {path.name}.")
         return True

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog
 
 from fondale.app.errands import CUT, MESH, Cutting, Import
 from fondale.app.workers import Report
@@ -16,6 +16,7 @@ from fondale.core.prints.cutting import KeyRule
 from fondale.core.prints.jobs import PrintJob, machine_of
 from fondale.core.words import show_mm
 from fondale.knowledge import table
+from fondale.qt.furniture.dialogs import ask_which, warn
 from fondale.qt.stations.bench.print_sizes import OnFile
 
 FILES = "Bodies (*.stl *.obj *.ply *.3mf *.glb)"
@@ -71,7 +72,7 @@ class FileDesk(OnFile):
         if last:
             self.session.select(PRINTS, last)
         if trouble:
-            QMessageBox.warning(self.parent, "Some files could not be brought", "\n\n".join(trouble))
+            warn(self.parent, "Some files could not be brought", "\n\n".join(trouble))
         if repaired:
             self.session.said.emit(f"Repaired: {' '.join(repaired)}.")
 
@@ -80,8 +81,8 @@ class FileDesk(OnFile):
         assert first.facts is not None
         choices = [f"{u}: {' × '.join(show_mm(s * mm) for s in first.facts.size)}" for u, mm in FILE_UNITS.items()]
         more = f"{count} files state no unit. " if count > 1 else "The file states no unit. "
-        answer, ok = QInputDialog.getItem(self.parent, "Which unit?", f"{more}{first.name} is, in", choices, 0, False)
-        return answer.partition(":")[0] if ok else ""
+        answer = ask_which(self.parent, "Which unit?", f"{more}{first.name} is, in", choices)
+        return (answer or "").partition(":")[0]
 
     def ask_and_write(self, ending: str) -> None:
         """Ask for a folder, and write the parts."""
@@ -106,7 +107,7 @@ class FileDesk(OnFile):
             return
         done: Cutting = report.found
         if done.trouble:
-            QMessageBox.warning(self.parent, "It could not be cut", done.trouble)
+            warn(self.parent, "It could not be cut", done.trouble)
             return
         keys = f", {done.keys} {'key' if done.keys == 1 else 'keys'}" if done.keys else ""
         self.session.said.emit(

@@ -1,7 +1,7 @@
 """What is done to the size of a file: by factor, by height, by axis, to the house scale, inside another; how it lies and where it is cut."""
 
 import numpy as np
-from PySide6.QtWidgets import QInputDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from fondale.app.errands import SEEK
 from fondale.app.workers import Report
@@ -18,6 +18,7 @@ from fondale.core.prints.posture import postures
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
+from fondale.qt.furniture.dialogs import ask_which
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import shape_of
 
@@ -186,8 +187,8 @@ class Sizes(OnFile):
         if file is None or not others:
             self.session.said.emit("There is no other file that it could fit inside.")
             return
-        name, ok = QInputDialog.getItem(self.parent, "To fit inside", f"{file.name} goes inside", [f.name for f in others], 0, False)
-        if ok:
+        name = ask_which(self.parent, "To fit inside", f"{file.name} goes inside", [f.name for f in others])
+        if name is not None:
             self.follow_inside(next(f for f in others if f.name == name))
 
     def follow_inside(self, outer: PrintFile) -> None:

@@ -6,7 +6,7 @@ from typing import Any, TypeVar
 
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QMessageBox, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout
 
 from fondale.app.errands import PHOTO, PhotoImport
 from fondale.app.workers import Report
@@ -19,6 +19,7 @@ from fondale.core.photo.reading import ThreadReading, read_photo, reading_told, 
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.dialogs import warn
 from fondale.qt.furniture.fields import Choice, Field, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
@@ -256,7 +257,7 @@ class PhotoPage(Page):
             return
         found: PhotoImport = report.found
         if found.picture is None:
-            QMessageBox.warning(self, "It cannot be read", found.trouble)
+            warn(self, "It cannot be read", found.trouble)
             return
         picture = found.picture
         asset = self.session.document.keep_asset("photos", found.name, picture.data, found.digest)

@@ -14,7 +14,7 @@ from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, number, words
 from fondale.qt.furniture.pages import Page
-from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.prose import Line, Prose, literal
 from fondale.qt.furniture.rows import clear, heading, menu_button
 from fondale.qt.session import Session
 
@@ -138,6 +138,6 @@ class MachineLine(QWidget):
             line.addWidget(self.pace)
         drop = QPushButton("×")
         drop.setAccessibleName(f"No {machine.name} any more")
-        drop.setToolTip(f"No {machine.name} any more")
+        drop.setToolTip(literal(f"No {machine.name} any more"))
         drop.clicked.connect(leave)
         line.addWidget(drop)

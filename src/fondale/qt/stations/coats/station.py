@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any, TypeVar
 
-from PySide6.QtWidgets import QInputDialog, QScrollArea, QVBoxLayout
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout
 
 from fondale.app.actions import keyed
 from fondale.core.coats.drying import bench_told
@@ -13,6 +13,7 @@ from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import STEPS, SURFACES, Listing, Step
 from fondale.core.order.plan import ready_told
 from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.rows import action, heading, line_of
 from fondale.qt.furniture.workplace import Station
@@ -90,15 +91,15 @@ class CoatsStation(Station):
         self.session.selection_changed.emit()
 
     def _add_surface(self) -> None:
-        name, ok = QInputDialog.getText(self, "Add a surface", "What is it? For example: kiosk front")
-        if ok and name.strip():
+        name = ask(self, "Add a surface", "What is it? For example: kiosk front") or ""
+        if name.strip():
             edit, ident = add_surface(self.session.project, name.strip())
             if self.session.do(edit):
                 self._choose_surface(ident)
 
     def _add_step(self) -> None:
-        name, ok = QInputDialog.getText(self, "Add a step", "What is done? For example: prime the kiosk")
-        if ok and name.strip():
+        name = ask(self, "Add a step", "What is done? For example: prime the kiosk") or ""
+        if name.strip():
             surface = self.session.project.find(SURFACES, self.session.selected.get(SURFACES, ""))
             edit, ident = add_step(self.session.project, name.strip(), (surface.id,) if surface is not None else ())
             if self.session.do(edit):

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any, TypeVar, get_args
 
-from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.coats.drying import dries_told
 from fondale.core.coats.links import floats
@@ -20,10 +20,11 @@ from fondale.core.words import clipped, digits, hours_words
 from fondale.knowledge import table
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
+from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.fields import Choice, ColourField, Field, number, words
 from fondale.qt.furniture.finder import Finder, Several
 from fondale.qt.furniture.how import HowButton
-from fondale.qt.furniture.prose import Prose
+from fondale.qt.furniture.prose import Prose, literal, on_a_button
 from fondale.qt.furniture.rows import Entries, action, menu_button
 from fondale.qt.session import Session
 
@@ -182,8 +183,8 @@ class StepTicket(QWidget):
         was = next((t for t in step.ties if (t.step, t.kind) == (ident, kind)), None)
         if kind in TIMED:
             now = hours_words(was.hours) if was is not None else "2 h"
-            text, ok = QInputDialog.getText(self, TIES[kind].rstrip("…").capitalize(), "Hours, for example 2 h, 30 min or 3 days", text=now)
-            if not ok:
+            text = ask(self, TIES[kind].rstrip("…").capitalize(), "Hours, for example 2 h, 30 min or 3 days", now)
+            if text is None:
                 return
             try:
                 hours = parse_hours(text)
@@ -235,9 +236,9 @@ class StepTicket(QWidget):
             button.follow()
         names = {s.id: s.name for s in project.steps}
         said = [tie_words(t, names.get(t.step, t.step)) for t in step.ties]
-        self.tied.setText((clipped(said[0], 24) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
-        self.tied.setToolTip("\n".join(said))
-        self.caution.setToolTip(str(table("cautions").get(step.caution, {}).get("text", "")))
+        self.tied.setText((on_a_button(clipped(said[0], 24)) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
+        self.tied.setToolTip(literal("\n".join(said)))
+        self.caution.setToolTip(literal(str(table("cautions").get(step.caution, {}).get("text", ""))))
         self.finished.setVisible(step.done)
         self.machine.setVisible(bool(machines))
         self._floats.setVisible(floats(project, step))

@@ -16,7 +16,7 @@ from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number
 from fondale.qt.furniture.how import HowButton
-from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.prose import Line, Prose, on_a_button
 from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
@@ -202,7 +202,7 @@ class DiaryStation(Station):
         kept = set(self._ticked())
         clear(self._steps)
         for ident, name, now in state:
-            box = QCheckBox(name + ("  (tonight)" if now else ""))
+            box = QCheckBox(on_a_button(name) + ("  (tonight)" if now else ""))
             box.setProperty("step", ident)
             box.setChecked(ident in kept)
             self._steps.addWidget(box)

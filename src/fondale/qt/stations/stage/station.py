@@ -19,7 +19,7 @@ from fondale.core.words import clipped, percent
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.how import HowButton
-from fondale.qt.furniture.prose import Line
+from fondale.qt.furniture.prose import Line, literal
 from fondale.qt.furniture.rows import ShortAction, clear, heading, menu_button, pick
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Row, Ticket
@@ -216,7 +216,7 @@ class StageStation(Station):
         for ident, name, mine in state:
             choose = lambda _c=False, i=ident: self.session.choose_seat(i)  # noqa: E731
             button = ShortAction(name.removeprefix("the "), choose, role="pick")
-            button.setToolTip(f"Look from {name}")
+            button.setToolTip(literal(f"Look from {name}"))
             button.setCheckable(True)
             button.setChecked(mine)
             self._seats.addWidget(button)

@@ -1,0 +1,1 @@
+"""Attacks at two sizes: quick ones among the tests, long ones by ``./dev attack``."""
