@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QApplication, QLabel
 from fondale.core.derived import JOBS, LEDGER, READINGS
 from fondale.core.diary.pace import money_told, pace_told
 from fondale.core.model import PIECES, SEATS
+from fondale.core.prints.jobs import moneys
 from fondale.core.scale.reading import factor_told
 from fondale.qt.furniture.how import HowButton, HowCard
 from fondale.qt.furniture.pages import PagedStation
@@ -64,7 +65,7 @@ def test_the_sum_of_the_money_is_its_terms(desk, heron):
     *terms, total = (float(n) for n in numbers(told.how.text))
     assert math.isclose(sum(terms), total, abs_tol=0.011)
     assert book.prints > 0
-    prints = sum(job.cost * f.count for f in heron.prints for job in (d.session.results[JOBS][f.id],))
+    prints = sum(moneys(heron, d.session.results[JOBS]).values())
     assert math.isclose(terms[1], prints, abs_tol=0.006)
 
 

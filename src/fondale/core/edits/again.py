@@ -64,6 +64,8 @@ def again(project: Project, listing: Listing[Any], ident: str, run: Run) -> tupl
     nowhere is only named anew. Raises EditError for what would lie outside all limits.
     """
     thing = listing.at(ident).read(project)
+    if "name" not in type(thing).model_fields:
+        raise EditError("A page is written once, at the end of its evening.")
     edits: list[Edit] = []
     idents: list[str] = []
     for row in range(run.rows):

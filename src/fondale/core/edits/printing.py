@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence, Set
 from dataclasses import dataclass
+from math import isfinite
 from typing import Any
 
 from fondale.core.edits.boxes import add_machine
@@ -19,7 +20,9 @@ from fondale.knowledge import table
 
 
 def grown(piece: Piece, times: Vector) -> Piece:
-    """The piece with its sizes multiplied: shape, measurements and weight."""
+    """The piece with its sizes multiplied: shape, measurements and weight. Raises EditError for what would make nothing of it."""
+    if not all(t > 0 and isfinite(t) for t in times):
+        raise EditError("A size must be above 0 %.")
     even = max(times) / min(times) - 1 < 1e-9
     shape: Any = piece.shape
     sizes = {k: getattr(shape, k) * (times[0] if even else times[i]) for k, i in kind_of(piece.shape).axes.items()}

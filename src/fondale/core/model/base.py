@@ -2,15 +2,17 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date, datetime
 from typing import Annotated, Any, Self
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, NaiveDatetime, StringConstraints
 
 
 class Model(BaseModel):
     """Frozen; unknown fields survive a round trip; numbers must be finite. No copy gets round the limits of the fields."""
 
-    model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False)
+    # A greatest length has every text looked through for half characters too, which no file can hold.
+    model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False, str_max_length=20_000)
 
     def but(self, **changes: Any) -> Self:
         """The same with other values in these fields. Raises ValidationError, and AttributeError for a field that is not there."""
@@ -55,10 +57,14 @@ def key_of(table: str, section: str | Callable[[Any], str] = "") -> Row:
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]
 NAME_MOST = 120
 LARGEST_MM = 100_000.0
+SMALLEST = 0.001  # of sizes in mm and of shares in percent: nothing here is smaller, and nothing divides by less
+Day = Annotated[date, Field(ge=date(1900, 1, 1), le=date(2200, 1, 1))]
+Instant = Annotated[NaiveDatetime, Field(ge=datetime(1900, 1, 1), le=datetime(2200, 1, 1))]
 Name = Annotated[str, StringConstraints(min_length=1, max_length=NAME_MOST, strip_whitespace=True)]
 Text = Annotated[str, StringConstraints(max_length=20_000)]
 Mm = Annotated[float, Field(ge=-LARGEST_MM, le=LARGEST_MM)]
-PositiveMm = Annotated[float, Field(gt=0, le=LARGEST_MM)]
+PositiveMm = Annotated[float, Field(ge=SMALLEST, le=LARGEST_MM)]
+Key = Annotated[str, StringConstraints(max_length=2_000)]
 Share = Annotated[float, Field(ge=0, le=1)]
 Rgb = tuple[Share, Share, Share]
 CoatKey = Annotated[str, key_of("coats", "coat")]

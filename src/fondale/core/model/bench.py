@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import CoatKey, Id, Model, Name, Names, PositiveMm, Rgb, Row, Text, key_of
+from fondale.core.model.base import SMALLEST, CoatKey, Id, Model, Name, Names, PositiveMm, Rgb, Row, Text, key_of
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
@@ -48,7 +48,7 @@ class Piece(Model):
     measure: Measure | None = None
     details: tuple[Detail, ...] = ()
     thing: Annotated[str, key_of("scales", "things")] = ""
-    printed_percent: Annotated[float, Field(gt=0, le=100_000)] = 100.0
+    printed_percent: Annotated[float, Field(ge=SMALLEST, le=100_000)] = 100.0
     part_of: Annotated[str, Names("pieces")] = ""
     role: Literal["piece", "scenery"] = "piece"
     stands: Stands = "beside"
@@ -82,7 +82,7 @@ class Need(Model):
     id: Id
     name: Name
     outline: Outline = "box"
-    real: Annotated[tuple[Annotated[float, Field(gt=0, le=LARGEST_REAL_MM)], ...], Field(min_length=1, max_length=3)]
+    real: Annotated[tuple[Annotated[float, Field(ge=SMALLEST, le=LARGEST_REAL_MM)], ...], Field(min_length=1, max_length=3)]
     give_mm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     photo: Annotated[str, Names("photos")] = ""
     thread: Text = ""

@@ -1,11 +1,10 @@
 """Brief: for whom, by when, at which scale, within what."""
 
-from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name, PositiveMm, Text, key_of
+from fondale.core.model.base import Day, Id, Model, Name, PositiveMm, Text, key_of
 
 Minutes = Annotated[int, Field(ge=0, le=720)]
 
@@ -29,7 +28,7 @@ class Machine(Model):
     id: Id
     name: Name
     row: Annotated[str, key_of("machines", "machine")]
-    pace: Annotated[float, Field(gt=0, le=20)] = 1.0
+    pace: Annotated[float, Field(ge=0.01, le=20)] = 1.0
 
 
 MOST_SETUP_MIN = 60
@@ -49,11 +48,11 @@ class Brief(Model):
 
     occasion: Text = ""
     place: Text = ""
-    start: date
-    deadline: date | None = None
+    start: Day
+    deadline: Day | None = None
     evenings: tuple[Minutes, Minutes, Minutes, Minutes, Minutes, Minutes, Minutes] = (90, 90, 90, 90, 0, 180, 0)
     evening_from: Annotated[int, Field(ge=0, le=23 * 60)] = 19 * 60
-    days_off: tuple[date, ...] = ()
+    days_off: tuple[Day, ...] = ()
     cap: Annotated[float, Field(ge=0, le=1e7)] = 0.0
     currency: Annotated[str, Field(max_length=4)] = "€"
     house_n: Annotated[float, Field(ge=1, le=2000)] = 35.0

@@ -1,14 +1,13 @@
 """Coats: surfaces and the steps that work on them."""
 
-from datetime import date
 from typing import Annotated, Literal
 
-from pydantic import Field, NaiveDatetime
+from pydantic import Field
 
-from fondale.core.model.base import CautionKey, CoatKey, Id, Model, Name, Names, Rgb, Text
+from fondale.core.model.base import CautionKey, CoatKey, Day, Id, Instant, Model, Name, Names, Rgb, Text
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
-Minutes = Annotated[float, Field(gt=0, le=MOST_MINUTES)]
+Minutes = Annotated[float, Field(ge=0.01, le=MOST_MINUTES)]
 Dryness = Literal["wet", "touch", "next", "handle"]
 TieKind = Literal["at once", "within", "not before", "together"]
 Work = Literal["build", "print", "paint", "weather", "wire", "test"]
@@ -66,7 +65,7 @@ class Step(Model):
     tests: tuple[Annotated[Id, Names("lamps")], ...] = ()
     after: tuple[Annotated[Id, Names("steps")], ...] = ()
     ties: tuple[Tie, ...] = ()
-    not_on: tuple[date, ...] = ()
+    not_on: tuple[Day, ...] = ()
     minutes: tuple[Minutes, Minutes, Minutes] = (10.0, 15.0, 25.0)
     tool: Tool = "brush"
     dryness: Dryness = "next"
@@ -74,7 +73,7 @@ class Step(Model):
     wait_h: Annotated[float, Field(ge=0, le=MOST_WAIT_H)] = 0.0
     caution: CautionKey = ""
     done: bool = False
-    finished: NaiveDatetime | None = None
+    finished: Instant | None = None
     file: Annotated[str, Names("prints", needed=True)] = ""
     machine: Annotated[str, Names("machines")] = ""
     any_machine: bool = False

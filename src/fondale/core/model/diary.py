@@ -1,11 +1,10 @@
 """Diary: the pages."""
 
-from datetime import date
 from typing import Annotated
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Names, Text
+from fondale.core.model.base import Day, Id, Model, Names, Text
 
 
 class Page(Model):
@@ -15,7 +14,7 @@ class Page(Model):
     """
 
     id: Id
-    day: date
+    day: Day
     minutes: Annotated[float, Field(ge=0, le=1440)] = 0.0
     done: tuple[Annotated[Id, Names("steps")], ...] = ()
     begun: dict[Annotated[str, Names("steps")], Annotated[float, Field(ge=0, le=1440)]] = Field(default_factory=dict)

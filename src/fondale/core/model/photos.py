@@ -4,11 +4,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name
+from fondale.core.model.base import SMALLEST, Id, Key, Model, Name
 
 Pixel = Annotated[float, Field(ge=-100_000, le=200_000)]
 Point = tuple[Pixel, Pixel]
-RealMm = Annotated[float, Field(gt=0, le=1e7)]
+RealMm = Annotated[float, Field(ge=SMALLEST, le=1e7)]
 
 
 class Thread(Model):
@@ -43,7 +43,7 @@ class Photo(Model):
 
     id: Id
     name: Name
-    asset: str
+    asset: Key
     width: Annotated[int, Field(ge=1, le=100_000)]
     height: Annotated[int, Field(ge=1, le=100_000)]
     frame: Frame | None = None

@@ -4,13 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Model, Name, Names, PositiveMm
+from fondale.core.model.base import SMALLEST, Id, Key, Model, Name, Names, PositiveMm, Text
 
 Axis = Literal["x", "y", "z"]
 Up = Literal["z", "-z", "x", "-x", "y", "-y"]
 Vector = tuple[float, float, float]
-Times = Annotated[float, Field(gt=0, le=100)]
-Percent = Annotated[float, Field(gt=0, le=100_000)]
+Times = Annotated[float, Field(ge=SMALLEST, le=100)]
+Percent = Annotated[float, Field(ge=SMALLEST, le=100_000)]
 
 
 class Cut(Model):
@@ -18,7 +18,7 @@ class Cut(Model):
 
     id: Id
     axis: Axis = "z"
-    at: Annotated[float, Field(gt=0, lt=1)] = 0.5
+    at: Annotated[float, Field(ge=SMALLEST, le=1 - SMALLEST)] = 0.5
 
 
 class PrintFile(Model):
@@ -31,7 +31,7 @@ class PrintFile(Model):
 
     id: Id
     name: Name
-    asset: str
+    asset: Key
     unit: Literal["mm", "cm", "m", "in"] = "mm"
     size: tuple[PositiveMm, PositiveMm, PositiveMm]
     volume: Annotated[float, Field(ge=0)]
@@ -41,7 +41,7 @@ class PrintFile(Model):
     triangles: Annotated[int, Field(ge=1)]
     bodies: Annotated[int, Field(ge=1)] = 1
     watertight: bool = True
-    repairs: tuple[str, ...] = ()
+    repairs: tuple[Text, ...] = ()
     percent: Percent = 100.0
     stretch: tuple[Times, Times, Times] = (1.0, 1.0, 1.0)
     family: Annotated[str, Field(max_length=60)] = ""

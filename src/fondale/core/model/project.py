@@ -5,7 +5,7 @@ from typing import Annotated, Any, Self, TypeVar
 
 from pydantic import model_validator
 
-from fondale.core.model.base import Id, Model, Name, Names, Text
+from fondale.core.model.base import Id, Key, Model, Name, Names, Text
 from fondale.core.model.bench import Bit, Fit, Join, Need, Piece
 from fondale.core.model.brief import Brief, Machine
 from fondale.core.model.coats import Step, Surface
@@ -23,7 +23,7 @@ M = TypeVar("M", bound=Model)
 class Accepted(Model):
     """A prompt that the maker leaves as it is, and why."""
 
-    key: str
+    key: Key
     reason: Text
 
 

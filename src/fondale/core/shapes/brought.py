@@ -9,6 +9,11 @@ from fondale.core.bodies.outline import silhouette
 from fondale.core.model.shapes import Mesh
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Outline, Solid, block_ring, of_tris
+from fondale.core.troubles import Trouble
+
+
+class NoBody(Trouble):
+    """A body that no file was brought for."""
 
 
 class MeshKind(ShapeKind[Mesh]):
@@ -18,7 +23,7 @@ class MeshKind(ShapeKind[Mesh]):
     axes = {"width": 0, "depth": 1, "height": 2}  # noqa: RUF012
 
     def new(self) -> Mesh:
-        raise TypeError("the body of a file comes with its file")
+        raise NoBody("The body of a file comes with its file: bring one in on Bench, under Print shop.")
 
     def solid(self, shape: Mesh, height: float) -> Solid:
         return of_tris(mesh_tris(shape))

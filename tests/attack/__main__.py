@@ -1,0 +1,75 @@
+"""The long attacks: kills, workers, two programs on one file, hostile files, random edits, a soak. Prints a table; exit 1 where one fails.
+
+``python -m tests.attack [NAME ...] [--quick]``
+"""
+
+import platform
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from fondale.core.edits import new_project
+from fondale.demo import SAMPLES
+from tests.attack.edits import TODAY, Found, attack
+from tests.attack.hostile import cases, meet
+from tests.attack.kills import kill_all, two_programs
+from tests.attack.soak import soak
+
+Row = tuple[str, str, bool]
+
+
+def edits(quick: bool) -> Row:
+    """Random edits on an empty project and the samples."""
+    found, each = Found(), 200 if quick else 1_250
+    for seed in range(1 if quick else 20):
+        for start in (new_project("Empty", TODAY), *(make(TODAY) for make in SAMPLES.values())):
+            for _project in attack(start, each, seed, found, judge_each=4, plan_each=200):
+                pass
+    return (
+        f"{found.edits} random edits, {found.refused} refused in words",
+        found.told() or "nothing else raised; all saved and read back",
+        not found.kinds,
+    )
+
+
+def hostile(quick: bool) -> Row:
+    """Files of ten kinds."""
+    project, met = list(SAMPLES.values())[2](TODAY), []
+    with tempfile.TemporaryDirectory() as folder:
+        for case in cases(Path(folder), project, 1, quick):
+            met.append(meet(case))
+            if not met[-1].fine:
+                print(
+                    f"  {case.kind} {case.path.name}: exit {met[-1].code}, {met[-1].seconds:.1f} s, {met[-1].bytes // 1_000_000} MB: {met[-1].said.strip()[-200:]}"
+                )
+            if case.path.is_file() and not case.path.is_symlink():
+                case.path.unlink()  # the large ones need not lie there all together
+    bad = sum(not m.fine for m in met)
+    said = f"worst {max(m.seconds for m in met):.1f} s and {max(m.bytes for m in met) // 1_000_000} MB; {bad} not met as they should"
+    return f"{len(met)} hostile files of {len({m.case.kind for m in met})} kinds", said, not bad
+
+
+ATTACKS: dict[str, Callable[[bool], Row]] = {
+    "edits": edits, "hostile": hostile, "kills": kill_all, "programs": two_programs, "soak": soak,
+}  # fmt: skip
+
+
+def main() -> int:
+    """Run what is asked for, or all."""
+    quick = "--quick" in sys.argv
+    names = [a for a in sys.argv[1:] if not a.startswith("-")] or list(ATTACKS)
+    rows = []
+    for name in names:
+        since = time.monotonic()
+        what, said, fine = ATTACKS[name](quick)
+        rows.append(fine)
+        print(f"| {name} | {what} | {said} | {'held' if fine else 'FAILED'} | {(time.monotonic() - since) / 60:.1f} min |", flush=True)
+    print(f"{date.today()}, {platform.machine()}, Python {platform.python_version()}")
+    return 0 if all(rows) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

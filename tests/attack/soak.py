@@ -1,0 +1,91 @@
+"""A window that is used for an hour: stations, pages, edits, undo, saves; memory, handles and the longest turn are sampled."""
+
+import os
+import random
+import tempfile
+import time
+from datetime import date
+from pathlib import Path
+
+
+def soak(quick: bool) -> tuple[str, str, bool]:
+    """Actions one after the other; memory after the first five minutes against the end, and the longest turn of processor time."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    import numpy as np
+    from PySide6.QtWidgets import QApplication
+
+    from fondale.app.document import Document
+    from fondale.app.settings import Settings
+    from fondale.app.workers import ProcessWorkers
+    from fondale.core.edits import apply
+    from fondale.core.troubles import Trouble
+    from fondale.demo import SAMPLES, sample_assets
+    from fondale.instruments import simulated
+    from fondale.qt.application import calm_collector, make_window
+    from fondale.qt.frame.footlights import STATIONS
+    from fondale.qt.furniture.pages import PagedStation
+    from tests.attack.edits import a_put
+
+    app = QApplication.instance() or QApplication([])
+    name = next(iter(SAMPLES))
+    rng, numbers = random.Random(1), np.random.default_rng(1)
+    minutes, warm = (2.0, 0.7) if quick else (60.0, 5.0)
+    with tempfile.TemporaryDirectory() as folder:
+        home = Path(folder)
+        start = SAMPLES[name](date(2026, 11, 24))
+        main = make_window(
+            Document(start, assets=sample_assets(name)), Settings(home), date(2026, 11, 24), simulated(), home / "state", ProcessWorkers
+        )
+        main.show()
+        main.session.results.refresh()
+        main.make_the_rest()
+        calm_collector()
+        turns: list[tuple[float, str]] = []
+
+        def turn(what: str, do: object = None) -> None:
+            before = time.thread_time()
+            if callable(do):
+                do()
+            app.processEvents()
+            turns.append((time.thread_time() - before, what))
+
+        def edit() -> None:
+            put = a_put(numbers, main.session.project)
+            try:
+                apply(main.session.project, put)
+            except Trouble:
+                return
+            main.session.do(put)
+
+        begun, kept, handles, actions = time.monotonic(), 0, 0, 0
+        while (gone := time.monotonic() - begun) < minutes * 60:
+            station = rng.choice(list(STATIONS))
+            turn(f"go {station}", lambda s=station: main.go(s))
+            place = main.stations[station]
+            if isinstance(place, PagedStation):
+                page = rng.choice(list(place.pages))
+                turn(f"page {page}", lambda p=place, t=page: p.turn_to(t))
+            for do in rng.choices((edit, main.undo, main.redo, main.switch_lights), (6, 4, 1, 0.2), k=3):
+                turn(getattr(do, "__name__", "edit"), do)
+            if rng.random() < 0.02:
+                main.session.open(Document(start, assets=sample_assets(name)))
+            actions += 5
+            wait = time.monotonic() + rng.uniform(0.02, 0.3)
+            while time.monotonic() < wait:
+                turn("wait")
+                time.sleep(0.005)
+            if gone > warm * 60 and not kept:
+                kept, handles = _memory(), len(os.listdir("/proc/self/fd"))
+                turns.clear()
+        grown, more = _memory() / kept - 1, len(os.listdir("/proc/self/fd")) - handles
+        main.session.document.mark_unsaved()
+        main.shut()
+    turns.sort(reverse=True)
+    worst = ", ".join(f"{t * 1000:.0f} ms {w}" for t, w in turns[:4])
+    said = f"memory {grown:+.1%} after the first {warm:g} min, handles {more:+d}, longest turns {worst}"
+    return f"{minutes:g} min soak, {actions} actions", said, grown < 0.1 and more < 20 and turns[0][0] < 0.05
+
+
+def _memory() -> int:
+    with open("/proc/self/statm") as file:
+        return int(file.read().split()[1]) * os.sysconf("SC_PAGE_SIZE")
