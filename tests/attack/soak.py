@@ -12,6 +12,7 @@ def soak(quick: bool) -> tuple[str, str, bool]:
     """Actions one after the other; memory after the first five minutes against the end, and the longest turn of processor time."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     import numpy as np
+    from PySide6.QtCore import QCoreApplication, QEvent
     from PySide6.QtWidgets import QApplication
 
     from fondale.app.document import Document
@@ -47,6 +48,7 @@ def soak(quick: bool) -> tuple[str, str, bool]:
             if callable(do):
                 do()
             app.processEvents()
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # as the window's own loop does
             turns.append((time.thread_time() - before, what))
 
         def edit() -> None:

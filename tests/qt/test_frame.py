@@ -510,3 +510,42 @@ def test_tips_and_dialogs_go_through_what_makes_names_literal():
             assert not re.search(r"QInputDialog\.|QMessageBox\.(?!about)", text), file
         for call in re.findall(r"setToolTip\((.*)", text):
             assert call.startswith("literal(") or not re.search(r"\bname\b|_whole|\btext\b", call), (file, call)
+
+
+def test_the_lights_change_what_is_on_show_and_the_rest_when_it_comes_on(desk, heron):
+    d = desk(heron)
+    for station in MAKERS:
+        d.window.go(station)
+        for page in d.window.stations[station].pages if isinstance(d.window.stations[station], PagedStation) else ():
+            d.window.stations[station].turn_to(page)
+    d.window.go("stage")
+    QApplication.processEvents()
+    d.window._tailor.stop()
+    before = d.window.playbill.property("look")
+    d.window.switch_lights()
+    d.window._tailor.stop()
+    now = d.window.playbill.property("look")
+    looks = {p: p.property("look") for s in d.window.stations.made.values() for p in s.parts()}
+    assert now != before
+    assert looks[d.window.stations["stage"]] == now
+    assert sum(look == before for look in looks.values()) > 8  # hidden: dressed when they come on, or when nothing else is to be done
+    d.window.go("bench")
+    d.window.stations["bench"].turn_to("Fits")
+    assert d.window.stations["bench"].page.property("look") == now
+    for _ in looks:
+        d.window._wear_more()
+    assert {p.property("look") for p in looks} == {now}
+    d.window._wear_more()
+    assert not d.window._tailor.isActive()
+
+
+def test_the_window_can_be_as_small_as_the_smallest_screens(desk, heron):
+    d = desk(heron)
+    d.window.resize(800, 600)
+    QApplication.processEvents()
+    assert (d.window.width(), d.window.height()) == (800, 600)
+    d.window.go("coats")
+    QApplication.processEvents()
+    frame = d.window._frames["coats"]
+    assert frame.verticalScrollBar().maximum() > 0  # what has no room is reached by scrolling
+    assert frame.width() + d.window.prompts.width() <= 800

@@ -43,12 +43,12 @@ def make_window(
     assert isinstance(app, QApplication)
     load_fonts()
     theme = Theme(settings.get("lighting"), settings.get("type"))
-    app.setFont(theme.font())
+    dress(theme)
     session = Session(document, Results(document, today), settings, theme, instruments)
     session.connect_workers(make_workers)
     main = MainWindow(session, Projects(session, state))
     main.resize(1280, 800)
-    dress(main, theme)
+    main.wear()
     return main
 
 

@@ -111,7 +111,7 @@ class PromptCorner(QWidget):
         self._scroll.setWidget(inner)
         self._cards: list[PromptCard] = []
         session.results_changed.connect(self.refresh)
-        session.theme_changed.connect(self._again)
+        session.theme_changed.connect(self.refresh)
         self.refresh()
 
     def show_station(self, station: str) -> None:
@@ -122,12 +122,6 @@ class PromptCorner(QWidget):
     def cards(self) -> list[PromptCard]:
         """The cards on show."""
         return list(self._cards)
-
-    def _again(self) -> None:
-        for card in self._cards:
-            card.deleteLater()
-        self._shown, self._cards = None, []
-        self.refresh()
 
     def refresh(self) -> None:
         """Show the prompts of the station; cards whose prompt is the same stay."""

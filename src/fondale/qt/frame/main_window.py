@@ -25,8 +25,10 @@ from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.theme.palette import dress
+from fondale.qt.theme.palette import dress, wear
 
+# What scrolls shows the ground of the window; this never changes, so that nothing inside is dressed anew for it.
+_BARE = "QScrollArea { border: 0; background: transparent; } QScrollArea > QWidget > QWidget { background: transparent; } QAbstractScrollArea::corner { background: transparent; border: 0; }"
 SAID_MS, BETWEEN_PARTS_MS = 6000, 30
 
 
@@ -37,19 +39,22 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.session = session
         self.projects = projects
-        projects.window = self
-        self.setMinimumSize(1000, 640)
+        self.setMinimumSize(640, 420)
         self.caliper = session.instruments.caliper
         self.stations: Later[Station] = Later({name: partial(self._make_station, name) for name in MAKERS})
-        self.playbill = Playbill(session)
+        self.playbill = projects.window = Playbill(session)  # dialogs that open from there are dressed as it is
         self.footlights = Footlights(session)
         self.prompts = PromptCorner(session)
         self._stack = QStackedWidget()
         self._frames = {name: QScrollArea() for name in MAKERS}
         for frame in self._frames.values():
             frame.setWidgetResizable(True)
+            frame.setStyleSheet(_BARE)
             frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self._stack.addWidget(frame)
+        self._tailor = QTimer(self)
+        self._tailor.setInterval(BETWEEN_PARTS_MS)
+        self._tailor.timeout.connect(self._wear_more)
         self._more = QTimer(self)
         self._more.setInterval(BETWEEN_PARTS_MS)
         self._more.timeout.connect(self._make_more)
@@ -135,6 +140,7 @@ class MainWindow(QMainWindow):
 
     def _make_station(self, name: str) -> Station:
         station = MAKERS[name](self.session)
+        station.wear()
         self._frames[name].setWidget(station)
         return station
 
@@ -155,7 +161,9 @@ class MainWindow(QMainWindow):
 
     def go(self, station: str) -> None:
         """Show a station."""
-        self._stack.setCurrentWidget(self._frames[self.stations[station].name])
+        place = self.stations[station]
+        place.wear()
+        self._stack.setCurrentWidget(self._frames[place.name])
         self.footlights.go(station)
         self.prompts.show_station(station)
         self._allow()
@@ -198,8 +206,26 @@ class MainWindow(QMainWindow):
         self._dress()
 
     def _dress(self) -> None:
-        dress(self, self.session.theme)
+        dress(self.session.theme)
+        self.wear()
         self.session.theme_changed.emit()
+
+    def wear(self) -> None:
+        """Dress what is on show; the rest follows bit by bit."""
+        bars = [b for f in self._frames.values() for b in (f.verticalScrollBar(), f.horizontalScrollBar())]
+        for part in (self.menuBar(), self.playbill, self.prompts, self._said, self.footlights, self.caliper_window, *bars):
+            wear(part, self.session.theme)
+        self.stations[self.station].wear()
+        self._tailor.start()
+
+    def _wear_more(self) -> None:
+        parts = [p for s in self.stations.made.values() for p in s.parts()]
+        look = self.playbill.property("look")
+        hidden = next((p for p in parts if p.property("look") != look), None)
+        if hidden is None:
+            self._tailor.stop()
+        else:
+            wear(hidden, self.session.theme)
 
     def switch_corner(self) -> None:
         """Show or hide the prompt corner."""
@@ -237,6 +263,7 @@ class MainWindow(QMainWindow):
         """End what runs beside the window."""
         self._hush.stop()
         self._more.stop()
+        self._tailor.stop()
         self.projects.close()
         self.session.close()
 

@@ -52,6 +52,7 @@ class HowButton(QPushButton):
         if self.how is None:
             return
         card = HowCard(self.how, self.window())
+        card.setStyleSheet(self._sheet())
         card.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         card.adjustSize()
         corner = self.mapToGlobal(QPoint(0, self.height() + 4))
@@ -61,6 +62,13 @@ class HowButton(QPushButton):
             corner.setY(self.mapToGlobal(QPoint(0, -card.height() - 4)).y())
         card.move(corner)
         card.show()
+
+    def _sheet(self) -> str:
+        """That of the part of the window which it stands in."""
+        part: QWidget | None = self
+        while part is not None and not part.styleSheet():
+            part = part.parentWidget()
+        return part.styleSheet() if part is not None else ""
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_F1, Qt.Key.Key_Return, Qt.Key.Key_Enter):

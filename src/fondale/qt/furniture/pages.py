@@ -15,6 +15,7 @@ from fondale.qt.furniture.rows import pick
 from fondale.qt.furniture.ticket import Editor
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
+from fondale.qt.theme.palette import wear
 
 T = TypeVar("T")
 P = TypeVar("P", bound="Page")
@@ -96,7 +97,9 @@ class PagedStation(Station):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 10, 24, 8)
         column.setSpacing(8)
-        row = QHBoxLayout()
+        self._head = QWidget()
+        row = QHBoxLayout(self._head)
+        row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
         self._group = QButtonGroup(self)
         self._words: dict[str, QPushButton] = {}
@@ -106,7 +109,7 @@ class PagedStation(Station):
         self._note = Short("soft")
         row.addSpacing(12)
         row.addWidget(self._note, 1)
-        column.addLayout(row)
+        column.addWidget(self._head)
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
         self.column = column
@@ -122,6 +125,9 @@ class PagedStation(Station):
         page = self.pages[kind.title]
         assert isinstance(page, kind)
         return page
+
+    def parts(self) -> list[QWidget]:
+        return [self._head, *self.pages.made.values()]
 
     def make_more(self) -> bool:
         return self._begin() or self.pages.make_one()
@@ -158,6 +164,7 @@ class PagedStation(Station):
             page.setSizePolicy(policy, policy)
             if name != title:
                 page.keep_least(False)
+        wear(chosen, self.session.theme)
         self._stack.setCurrentWidget(chosen)
 
     def refresh(self) -> None:

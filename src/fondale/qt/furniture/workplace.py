@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.model import Listing
 from fondale.qt.session import Session
+from fondale.qt.theme.palette import wear
 
 
 class Station(QWidget):
@@ -43,6 +44,16 @@ class Station(QWidget):
 
     def refresh(self) -> None:
         """Show the present project and results."""
+
+    def parts(self) -> list[QWidget]:
+        """What is dressed each by itself, once it is on show."""
+        return [self]
+
+    def wear(self) -> None:
+        """Dress what is on show."""
+        for part in self.parts():
+            if part is self or not part.isHidden():
+                wear(part, self.session.theme)
 
     def make_more(self) -> bool:
         """Make one of the parts that are not there yet; False when all stand."""

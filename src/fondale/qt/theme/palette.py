@@ -62,11 +62,19 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFontFromData(entry.read_bytes())
 
 
-def dress(window: QWidget, theme: Theme) -> None:
-    """Give a window, and what opens from it, this lighting.
+def wear(part: QWidget, theme: Theme) -> None:
+    """Give a part of a window, and what opens from it, this lighting; nothing is done where it wears it already.
 
-    What is made outside a window is dressed once, when it is put in; a sheet of the application would dress it at each step of that.
+    One sheet for the whole window would dress hundreds of hidden things too, each time the lights change.
     """
+    look = f"{theme.lighting} {theme.scale}"
+    if part.property("look") != look:
+        part.setProperty("look", look)
+        part.setStyleSheet(sheet(theme))
+
+
+def dress(theme: Theme) -> None:
+    """Give the application the colours and the face of this lighting."""
     QApplication.setFont(theme.font())
     palette = QPalette()
     for role, name in (
@@ -78,7 +86,6 @@ def dress(window: QWidget, theme: Theme) -> None:
         palette.setColor(role, theme.color(name))
     palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFBF3"))
     QApplication.setPalette(palette)
-    window.setStyleSheet(sheet(theme))
 
 
 def sheet(theme: Theme) -> str:
