@@ -8,6 +8,7 @@ from pathlib import Path
 
 import fondale
 from fondale.app.settings import SETTINGS
+from fondale.core import edits
 from fondale.core.model.marks import Needed
 from fondale.core.model.spots import Gone
 from fondale.core.order.place import TooLate
@@ -36,3 +37,12 @@ def test_every_setting_is_read_somewhere():
     text = "\n".join(f.read_text("utf-8") for f in SOURCE.rglob("*.py"))
     read = set(re.findall(r"settings\.get\(\"(\w+)\"\)", text))
     assert read == {s.name for s in SETTINGS}
+
+
+def test_every_function_that_makes_edits_raises_its_own_error():
+    for info in pkgutil.iter_modules(edits.__path__):
+        module = importlib.import_module(f"fondale.core.edits.{info.name}")
+        for name, thing in vars(module).items():
+            own = inspect.isfunction(thing) and thing.__module__ == module.__name__ and not name.startswith("_")
+            if own and re.search(r"\b(Edit|Put|Add|Remove)\b", str(thing.__annotations__.get("return", ""))):
+                assert name in ("put", "remove") or hasattr(thing, "__wrapped__"), f"{info.name}.{name}"

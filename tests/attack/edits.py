@@ -7,7 +7,7 @@ from datetime import date, datetime, timedelta
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
 from fondale.core.derived import QUICK
 from fondale.core.edits import Put, Remove, apply
@@ -26,6 +26,7 @@ from fondale.core.edits.boxes import (
     drop_thread,
     use_bit,
 )
+from fondale.core.edits.edit import maker
 from fondale.core.edits.handing import HandFit, HandJoin, HandRig
 from fondale.core.edits.leaving import Accept, Reopen
 from fondale.core.edits.new_things import add_piece, add_seat, add_step, add_surface, set_coat
@@ -199,7 +200,7 @@ def makers(rng: np.random.Generator, project: Project) -> list[Callable[[], Any]
         lambda: set_coat(project, one(project.steps), one(("", "glass", *coats))),
         lambda: ScaleFiles("Scale", (one(project.prints).id,), number(), (number(), 1.0, 1.0)),
         lambda: RescalePieces("Rescale", (one(project.pieces).id,), number()),
-        shuffled, page, lambda: MarkDone("Done", some_steps(), bool(rng.integers(2)), day()),
+        shuffled, maker(page), lambda: MarkDone("Done", some_steps(), bool(rng.integers(2)), day()),
         lambda: ReplaceString("Replace", one(project.strings).id, ()),
         lambda: add_lamp(project), lambda: add_supply(project, one(("plug", "coin", "aa", "nonsense"))), lambda: add_meter(project),
         lambda: add_moment(project), lambda: add_string(project, one(project.supplies).id, (one(project.lamps).id,)),
@@ -234,7 +235,7 @@ def attack(start: Project, count: int, seed: int, found: Found, judge_each: int 
                     make = makers(rng, project)
                     edits = _edits(make[int(rng.integers(len(make)))]())
                 except (IndexError, ValueError) as nothing:  # there is nothing to choose from
-                    if "/fondale/" in traceback.extract_tb(nothing.__traceback__)[-1].filename:
+                    if isinstance(nothing, ValidationError) or "/fondale/" in traceback.extract_tb(nothing.__traceback__)[-1].filename:
                         raise
                     continue
                 what = edits[0].label if edits else "nothing"

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from fondale.core.edits.edit import Add, Edit, EditError
+from fondale.core.edits.edit import Add, Edit, EditError, maker
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.places import free_place
 from fondale.core.lengths import LengthError
@@ -57,6 +57,7 @@ def parse_run(text: str, placed: bool = True) -> Run:
     return run
 
 
+@maker
 def again(project: Project, listing: Listing[Any], ident: str, run: Run) -> tuple[tuple[Edit, ...], tuple[str, ...]]:
     """The edits that add a thing so often in all, itself counted, and the ids of the new ones.
 

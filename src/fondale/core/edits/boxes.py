@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from fondale.core.bits.search import ROUND_ONES
-from fondale.core.edits.edit import Add, Edit, EditError, Put, Remove, put
+from fondale.core.edits.edit import Add, Edit, EditError, Put, Remove, maker, put
 from fondale.core.edits.ids import named_anew, new_id, numbered
 from fondale.core.model import (
     BITS,
@@ -30,12 +30,14 @@ from fondale.core.words import with_article
 from fondale.knowledge import table
 
 
+@maker
 def add_bit(project: Project) -> tuple[Add[Bit], str]:
     """A bit to be measured."""
     ident, name = named_anew(project.bits, "Bit")
     return Add(f"Add {name.lower()}", BITS, Bit(id=ident, name=name, sizes=(10.0, 10.0, 10.0))), ident
 
 
+@maker
 def bring_bits(project: Project, bits: Sequence[Bit], follows: Sequence[str] = ()) -> Put[tuple[Bit, ...]]:
     """Bits come into the box, as one step. ``follows`` names for each the bit whose place it takes; the others are new."""
     places = {b.id: b for b in project.bits}
@@ -50,6 +52,7 @@ def bring_bits(project: Project, bits: Sequence[Bit], follows: Sequence[str] = (
     return put(BITS.spot, tuple(places.values()), f"Bring {len(bits)} bits")
 
 
+@maker
 def add_need(
     project: Project, name: str = "Need", outline: str = "box", real: tuple[float, ...] = (500.0,), **more: object
 ) -> tuple[Edit, str]:
@@ -59,6 +62,7 @@ def add_need(
     return Add(f"Need {with_article(shown.lower())}", NEEDS, need), ident
 
 
+@maker
 def add_fit(project: Project) -> tuple[Add[Fit], str]:
     """A peg in a hole, bare."""
     ident, name = named_anew(project.fits, "Fit")
@@ -67,12 +71,14 @@ def add_fit(project: Project) -> tuple[Add[Fit], str]:
     return Add(f"Add {name.lower()}", FITS, thing), ident
 
 
+@maker
 def add_join(project: Project) -> tuple[Add[Join], str]:
     """A joint of resin and styrene."""
     ident, name = named_anew(project.joins, "Joint")
     return Add(f"Add {name.lower()}", JOINS, Join(id=ident, name=name, a="resin", b="styrene")), ident
 
 
+@maker
 def add_machine(project: Project, row: str) -> Add[Machine]:
     """A machine at hand."""
     name = table("machines")["machine"][row]["name"]
@@ -80,6 +86,7 @@ def add_machine(project: Project, row: str) -> Add[Machine]:
     return Add(f"Have {with_article(name)}", MACHINES, Machine(id=ident, name=shown, row=row))
 
 
+@maker
 def drop_machine(project: Project, ident: str) -> Remove:
     """A machine that is no longer at hand. Raises EditError where it is gone already."""
     machine = project.find(MACHINES, ident)
@@ -88,18 +95,21 @@ def drop_machine(project: Project, ident: str) -> Remove:
     return Remove(f"No {machine.name} any more", MACHINES, ident)
 
 
+@maker
 def add_detail(piece: Piece, part: str, mm: float, error_mm: float = 0.1) -> Put[tuple[Detail, ...]]:
     """One more size taken on a piece."""
     detail = Detail(id=new_id(part, [d.id for d in piece.details]), part=part, mm=mm, error_mm=error_mm)
     return put(PIECES.at(piece.id).then(lambda p: p.details), (*piece.details, detail), f"Measure {piece.name}")
 
 
+@maker
 def drop_detail(piece: Piece, ident: str) -> Put[tuple[Detail, ...]]:
     """A size that was taken is forgotten."""
     rest = tuple(d for d in piece.details if d.id != ident)
     return put(PIECES.at(piece.id).then(lambda p: p.details), rest, f"Forget a size of {piece.name}")
 
 
+@maker
 def add_photo(project: Project, name: str, asset: str, width: int, height: int) -> tuple[Edit, str]:
     """A reference photograph whose file lies among the assets."""
     ident, shown = named_anew(project.photos, name)
@@ -107,6 +117,7 @@ def add_photo(project: Project, name: str, asset: str, width: int, height: int) 
     return Add(f"Add photograph {shown}", PHOTOS, photo), ident
 
 
+@maker
 def add_thread(photo: Photo, a: tuple[float, float], b: tuple[float, float], on: str) -> tuple[Put[tuple[Thread, ...]], str]:
     """A thread stretched over a photograph."""
     ident = new_id("thread", [t.id for t in photo.threads])
@@ -114,6 +125,7 @@ def add_thread(photo: Photo, a: tuple[float, float], b: tuple[float, float], on:
     return put(PHOTOS.at(photo.id).then(lambda p: p.threads), (*photo.threads, thread), "Stretch a thread"), ident
 
 
+@maker
 def drop_thread(photo: Photo, ident: str) -> Put[tuple[Thread, ...]]:
     """A thread is taken off."""
     rest = tuple(t for t in photo.threads if t.id != ident)
@@ -128,6 +140,7 @@ def shape_of_bit(bit: Bit) -> Shape:
     return Box(width=a, depth=b, height=bit.sizes[2] if len(bit.sizes) > 2 else min(a, b))
 
 
+@maker
 def use_bit(project: Project, bit: Bit, need: Need | None) -> tuple[tuple[Edit, ...], str]:
     """Take one of a bit out of the box: it becomes a piece on the bench, and the need it serves is met."""
     name = need.name if need else bit.name

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from fondale.core.edits.edit import Add, Edit, EditError
+from fondale.core.edits.edit import Add, Edit, EditError, maker
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PIECES, PRINTS, Measure, Piece, PrintFile, Project
 from fondale.core.model.base import LARGEST_MM
@@ -14,6 +14,7 @@ from fondale.core.words import show_real
 Skin = tuple[tuple[Vector, ...], tuple[tuple[int, int, int], ...]]
 
 
+@maker
 def add_print(
     project: Project, name: str, asset: str, unit: str, facts: Facts, skin: Skin, repairs: tuple[str, ...]
 ) -> tuple[tuple[Edit, ...], str]:

@@ -1,8 +1,10 @@
 """An edit is a small frozen class: what it does is told by its fields, and ``apply`` does it. The project given is never changed."""
 
 from abc import ABC, abstractmethod
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Generic, TypeVar
+from functools import wraps
+from typing import Any, Generic, ParamSpec, TypeVar
 
 from pydantic import ValidationError
 
@@ -12,16 +14,32 @@ from fondale.core.troubles import Trouble
 
 T = TypeVar("T")
 M = TypeVar("M", bound=Model)
+P = ParamSpec("P")
+R = TypeVar("R")
 
 
 class EditError(Trouble):
     """An edit that cannot be done; the text says why, for the maker."""
 
 
-def _words(error: ValidationError) -> str:
+def words_of(error: ValidationError) -> str:
+    """What cannot be, in words."""
     first = error.errors()[0]
     where = " ".join(str(p).replace("_", " ") for p in first["loc"])
     return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
+
+
+def maker(make: Callable[P, R]) -> Callable[P, R]:
+    """A function that makes edits raises EditError, in words for the maker, for what cannot be."""
+
+    @wraps(make)
+    def made(*args: P.args, **more: P.kwargs) -> R:
+        try:
+            return make(*args, **more)
+        except ValidationError as error:
+            raise EditError(words_of(error)) from error
+
+    return made
 
 
 @dataclass(frozen=True)
@@ -36,7 +54,7 @@ class Edit(ABC):
         try:
             return self.done(project)
         except ValidationError as error:
-            raise EditError(_words(error)) from error
+            raise EditError(words_of(error)) from error
         except LookupError as error:
             raise EditError(f"“{self.label}” does not fit this project any more: {error}") from error
 

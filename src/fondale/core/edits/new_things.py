@@ -4,7 +4,7 @@ from datetime import date
 from typing import Any
 
 from fondale.core.coats.kinds import usual
-from fondale.core.edits.edit import Add, Put, put
+from fondale.core.edits.edit import Add, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
 from fondale.core.model import PIECES, SEATS, STEPS, SURFACES, Brief, Moment, Piece, Project, Seat, Step, Surface
@@ -25,6 +25,7 @@ def new_project(name: str, start: date) -> Project:
     )
 
 
+@maker
 def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True) -> tuple[Add[Piece], str]:
     """The edit that adds a new piece of a kind in the middle of the case, or on the bench only, and the piece's id.
 
@@ -37,12 +38,14 @@ def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True) -> tu
     return Add(f"Add {name.lower()}", PIECES, piece), ident
 
 
+@maker
 def add_seat(project: Project) -> tuple[Add[Seat], str]:
     """A standing visitor."""
     ident, name = named_anew(project.seats, "Seat")
     return Add(f"Add {name.lower()}", SEATS, Seat(id=ident, name=name)), ident
 
 
+@maker
 def add_surface(project: Project, name: str, piece: str = "") -> tuple[Add[Surface], str]:
     """A surface that will get coats."""
     ident = new_id(name, (s.id for s in project.surfaces))
@@ -50,6 +53,7 @@ def add_surface(project: Project, name: str, piece: str = "") -> tuple[Add[Surfa
     return Add(f"Add {name}", SURFACES, surface), ident
 
 
+@maker
 def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: str = "") -> tuple[Add[Step], str]:
     """A step at the end of the order; what may be sprayed or brushed follows the house rule."""
     ident = new_id(name, (s.id for s in project.steps))
@@ -63,6 +67,7 @@ def usual_for(project: Project, coat: str) -> tuple[Work, Tool]:
     return usual(coat, project.brief.rules.paint == "spray")
 
 
+@maker
 def set_coat(project: Project, step: Step, coat: str) -> tuple[Put[Any], ...]:
     """Another coat for a step; kind of work and tool follow where they were the usual ones for the old coat."""
     label, spot = f"Coat: {step.name}", STEPS.at(step.id)

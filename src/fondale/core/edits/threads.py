@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pydantic import ValidationError
 
 from fondale.core.edits.boxes import add_need
-from fondale.core.edits.edit import Add, Edit, EditError, put
+from fondale.core.edits.edit import Add, Edit, EditError, maker, put
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.printing import grown
 from fondale.core.model import NEEDS, PIECES, Measure, Need, Photo, Piece, Project, Thread
@@ -28,6 +28,7 @@ def _within(thread: Thread, mm: float, most: float) -> None:
         )
 
 
+@maker
 def need_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float, give_mm: float) -> tuple[Edit, str]:
     """The size that a thread reads becomes a need, or its need's size. Raises EditError for what no bit will ever be."""
     _within(thread, real_mm, LARGEST_REAL_MM)
@@ -44,6 +45,7 @@ def _longer(need: Need, times: float, give_mm: float) -> Need:
     return need.but(real=tuple(r * times for r in need.real), give_mm=give_mm)
 
 
+@maker
 def part_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float) -> tuple[Edit, str]:
     """A part to be built, as long as the thread reads at the house scale: upright threads give its height, level ones its width.
 

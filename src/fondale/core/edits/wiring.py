@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from itertools import count
 
-from fondale.core.edits.edit import Add, Edit, Put, put
+from fondale.core.edits.edit import Add, Edit, Put, maker, put
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.places import free_point
 from fondale.core.model import LAMPS, METERS, MOMENTS, STRINGS, SUPPLIES, Lamp, Meter, Moment, Project, String, Supply
@@ -23,6 +23,7 @@ class ReplaceString(Edit):
         return project.but(strings=(*project.strings[:at], *self.strings, *project.strings[at + 1 :]))
 
 
+@maker
 def add_lamp(project: Project) -> tuple[Add[Lamp], str]:
     """A warm white LED under the ceiling, looking down; its flicker is in step with no other's."""
     ident, name = named_anew(project.lamps, "Lamp")
@@ -33,6 +34,7 @@ def add_lamp(project: Project) -> tuple[Add[Lamp], str]:
     return Add(f"Add {name.lower()}", LAMPS, lamp), ident
 
 
+@maker
 def add_supply(project: Project, kind: str) -> tuple[Add[Supply], str]:
     """A USB plug, or two AA cells."""
     plug = kind == "plug"
@@ -41,6 +43,7 @@ def add_supply(project: Project, kind: str) -> tuple[Add[Supply], str]:
     return Add(f"Add {name}", SUPPLIES, Supply(id=ident, name=name, kind="plug" if plug else "cells", row=row, count=count)), ident
 
 
+@maker
 def wire_lamp(project: Project, lamp: str, string: str) -> tuple[Put[tuple[str, ...]], ...]:
     """Take a lamp out of its string and hang it on another (empty text: none)."""
     found = project.find(LAMPS, lamp)
@@ -55,6 +58,7 @@ def wire_lamp(project: Project, lamp: str, string: str) -> tuple[Put[tuple[str, 
     return tuple(edits)
 
 
+@maker
 def add_string(project: Project, supply: str, lamps: tuple[str, ...] = ()) -> tuple[Add[String], str]:
     """An empty string on a supply, or one with these lamps."""
     ident, name = named_anew(project.strings, "String")
@@ -62,6 +66,7 @@ def add_string(project: Project, supply: str, lamps: tuple[str, ...] = ()) -> tu
     return Add(f"Add {name.lower()}", STRINGS, string), ident
 
 
+@maker
 def add_meter(project: Project) -> tuple[Add[Meter], str]:
     """A lux meter on the floor, looking up."""
     ident, name = named_anew(project.meters, "Meter")
@@ -69,6 +74,7 @@ def add_meter(project: Project) -> tuple[Add[Meter], str]:
     return Add(f"Add {name.lower()}", METERS, meter), ident
 
 
+@maker
 def add_moment(project: Project) -> tuple[Add[Moment], str]:
     """A moment with the lamps' levels as they are."""
     ident, name = named_anew(project.moments, "Moment")
@@ -76,6 +82,7 @@ def add_moment(project: Project) -> tuple[Add[Moment], str]:
     return Add(f"Add {name.lower()}", MOMENTS, moment), ident
 
 
+@maker
 def set_level(project: Project, lamp: str, level: float, moment: str = "", gesture: str = "") -> Put[float]:
     """The edit that sets a lamp's level in a moment (or its own level, where there is no moment)."""
     found, chosen = project.find(LAMPS, lamp), project.find(MOMENTS, moment or project.moment)

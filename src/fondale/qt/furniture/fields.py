@@ -3,11 +3,13 @@
 from collections.abc import Callable
 from typing import Any, Self
 
+from pydantic import ValidationError
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import QColorDialog, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
+from fondale.core.edits.edit import words_of
 from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
@@ -181,7 +183,12 @@ class Field(Captioned):
             return
         self.edit.setModified(False)
         self.edit.setText(self._show(value))
-        self._commit(value)  # last: whoever takes the value says what is shown from now on
+        try:
+            self._commit(value)  # last: whoever takes the value says what is shown from now on
+        except Trouble as error:
+            self._say(str(error))
+        except ValidationError as error:  # it can be typed, and cannot be
+            self._say(words_of(error))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.edit.isModified():
