@@ -7,7 +7,6 @@ import struct
 import subprocess
 import sys
 import tempfile
-import threading
 import time
 import zipfile
 from collections.abc import Iterator
@@ -67,22 +66,31 @@ except PhotoTrouble as error:
 """
 
 
+# A small process in between: the system counts the size of whoever starts a process as the process's own.
+LAUNCH = """
+import resource, subprocess, sys
+try:
+    code = subprocess.run(sys.argv[3:], timeout=float(sys.argv[2])).returncode
+except subprocess.TimeoutExpired:
+    code = 124
+with open(sys.argv[1], "w") as file:
+    file.write(str(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss * 1024))
+sys.exit(code if code >= 0 else 128 - code)
+"""
+
+
 def meet(case: Case) -> Met:
     """Let the command read the file, in a process of its own."""
     env = {**os.environ, **({"FONDALE_HOME": case.home} if case.home else {})}
     command = ["-c", PICTURE, *case.args[1:]] if case.args[0] == "picture" else ["-m", "fondale", *case.args]
     since = time.monotonic()
-    with tempfile.TemporaryFile() as said:
+    with tempfile.NamedTemporaryFile() as said, tempfile.NamedTemporaryFile() as peak:
+        args = [sys.executable, "-S", "-E", "-c", LAUNCH, peak.name, str(3 * MOST_S), sys.executable, *command]
         quiet = subprocess.DEVNULL
-        child = subprocess.Popen([sys.executable, *command], stdin=quiet, stdout=quiet, stderr=said, env=env)
-        late = threading.Timer(3 * MOST_S, child.kill)
-        late.start()
-        _pid, status, usage = os.wait4(child.pid, 0)
-        late.cancel()
-        child.returncode = os.waitstatus_to_exitcode(status)
-        said.seek(0)
-        words = said.read()[-600:].decode("utf-8", "replace")
-    return Met(case, child.returncode, words, time.monotonic() - since, usage.ru_maxrss * 1024)
+        code = subprocess.run(args, stdin=quiet, stdout=quiet, stderr=said, env=env, check=False).returncode
+        words = Path(said.name).read_bytes()[-600:].decode("utf-8", "replace")
+        most = int(Path(peak.name).read_text() or 0)
+    return Met(case, code, words, time.monotonic() - since, most)
 
 
 def cases(folder: Path, project: Project, seed: int, small: bool) -> Iterator[Case]:

@@ -87,6 +87,8 @@ def parse_mesh(data: bytes, ending: str, name: str = "The file") -> Loaded:
             mesh = trimesh.util.concatenate(meshes) if len(meshes) > 1 else meshes[0]
         else:
             mesh, names = scene, ()
+            if not isinstance(mesh, trimesh.Trimesh):
+                raise MeshTrouble(f"{name} holds no triangles. Export a body, not lines or points.")
         if not np.isfinite(mesh.vertices).all():
             raise MeshTrouble(f"{name} has points that are not numbers. Export it again.")
         mesh.merge_vertices(merge_tex=True, merge_norm=True)

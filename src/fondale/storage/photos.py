@@ -1,6 +1,7 @@
 """Photographs in and for show: PNG, JPEG, WebP, TIFF; turned upright by their EXIF; originals are kept as they came."""
 
 import io
+import re
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
@@ -66,7 +67,7 @@ def parse_picture(data: bytes, ending: str, name: str = "The picture", longest: 
     except PhotoTrouble:
         raise
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, EOFError, MemoryError) as error:
-        raise PhotoTrouble(f"{name} is damaged, or no picture: {str(error)[:100]}. Save it again.") from error
+        raise PhotoTrouble(f"{name} is damaged, or no picture: {re.sub(' ?<.*?>', '', str(error))[:100]}. Save it again.") from error
     except Exception as error:  # decoders meet any kind of damage; the maker hears it in words
         raise PhotoTrouble(f"{name} is damaged: {type(error).__name__}. Save it again.") from error
     return Picture(data, ending, width, height, shown)
