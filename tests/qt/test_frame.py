@@ -520,10 +520,10 @@ def test_the_lights_change_what_is_on_show_and_the_rest_when_it_comes_on(desk, h
             d.window.stations[station].turn_to(page)
     d.window.go("stage")
     QApplication.processEvents()
-    d.window._tailor.stop()
+    d.window.tailor.timer.stop()
     before = d.window.playbill.property("look")
     d.window.switch_lights()
-    d.window._tailor.stop()
+    d.window.tailor.timer.stop()
     now = d.window.playbill.property("look")
     looks = {p: p.property("look") for s in d.window.stations.made.values() for p in s.parts()}
     assert now != before
@@ -533,10 +533,10 @@ def test_the_lights_change_what_is_on_show_and_the_rest_when_it_comes_on(desk, h
     d.window.stations["bench"].turn_to("Fits")
     assert d.window.stations["bench"].page.property("look") == now
     for _ in looks:
-        d.window._wear_more()
+        d.window.tailor.dress_one()
     assert {p.property("look") for p in looks} == {now}
-    d.window._wear_more()
-    assert not d.window._tailor.isActive()
+    d.window.tailor.dress_one()
+    assert not d.window.tailor.timer.isActive()
 
 
 def test_the_window_can_be_as_small_as_the_smallest_screens(desk, heron):

@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING, Any, TypeVar, cast
 
 from fondale.app.asking import Errands, awaits
 from fondale.app.document import Document
-from fondale.app.errands import WAYS
 from fondale.app.judge import Judge
 from fondale.app.signal import Signal
+from fondale.app.ways import Ways
 from fondale.app.workers import Report, Workers
 from fondale.core.derived import AMPS, DRAFT, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
 from fondale.core.house_scale import counted
 from fondale.core.model import Project
-from fondale.core.prompts import Finding, Fix
+from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived, Key, Look, Result
 from fondale.core.unknown import Unknown, reckonable
 
@@ -67,7 +67,7 @@ class Results:
         self._failed: dict[str, Key] = {}
         self._asked: dict[str, _Asked] = {}
         self._judge = Judge()
-        self._tried: tuple[tuple[str, tuple[Fix, ...]], ...] = ()
+        self._ways = Ways(self._judge, self.errands, lambda: (self._speak(), self.changed.tell()))
 
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""
@@ -233,20 +233,5 @@ class Results:
     def _speak(self) -> None:
         failed = {n for n, key in self._failed.items() if self._key(RESULT[n]) == key}
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
-        self._try_ways()
-
-    def _try_ways(self) -> None:
-        """Have the ways out tried that have not been, once all is known that they are judged by."""
-        offered = tuple(f for f in self._judge.offered if f.fixes)
-        ways = tuple((f.key, f.fixes) for f in offered)
-        if ways == self._tried or self.dragging or self.errands.doing(WAYS) or not all(self.fresh(r) for r in QUICK):
-            return
-        before, self._tried = self._tried, ways  # workers that answer at once have answered when this returns
-        if not self.errands.ask(WAYS, (self._sent, self.look, offered), self._take_ways):
-            self._tried = before
-
-    def _take_ways(self, report: Report) -> None:
-        if report.good:
-            self._judge.misleading = report.found
-            self._speak()
-            self.changed.tell()
+        if not self.dragging and all(self.fresh(r) for r in QUICK):
+            self._ways.try_them(self._sent, self.look)

@@ -91,7 +91,7 @@ class Assets(MutableMapping[str, bytes]):
         read, known_as, size = self._there[name]
         try:
             data = read(known_as)
-        except (KeyError, zipfile.BadZipFile, RuntimeError, EOFError, ValueError, NotImplementedError) as error:
+        except (KeyError, zipfile.BadZipFile, RuntimeError, EOFError, ValueError) as error:
             raise OSError(f"it is damaged ({error})") from error
         except OSError:
             raise

@@ -21,11 +21,12 @@ from fondale.qt.frame.hands import Hands
 from fondale.qt.frame.places import MAKERS
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
+from fondale.qt.frame.tailor import Tailor
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.theme.palette import dress, wear
+from fondale.qt.theme.palette import dress
 
 # What scrolls shows the ground of the window; this never changes, so that nothing inside is dressed anew for it.
 _BARE = "QScrollArea { border: 0; background: transparent; } QScrollArea > QWidget > QWidget { background: transparent; } QAbstractScrollArea::corner { background: transparent; border: 0; }"
@@ -52,9 +53,7 @@ class MainWindow(QMainWindow):
             frame.setStyleSheet(_BARE)
             frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self._stack.addWidget(frame)
-        self._tailor = QTimer(self)
-        self._tailor.setInterval(BETWEEN_PARTS_MS)
-        self._tailor.timeout.connect(self._wear_more)
+        self.tailor = Tailor(session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS)
         self._more = QTimer(self)
         self._more.setInterval(BETWEEN_PARTS_MS)
         self._more.timeout.connect(self._make_more)
@@ -213,19 +212,8 @@ class MainWindow(QMainWindow):
     def wear(self) -> None:
         """Dress what is on show; the rest follows bit by bit."""
         bars = [b for f in self._frames.values() for b in (f.verticalScrollBar(), f.horizontalScrollBar())]
-        for part in (self.menuBar(), self.playbill, self.prompts, self._said, self.footlights, self.caliper_window, *bars):
-            wear(part, self.session.theme)
+        self.tailor.dress((self.menuBar(), self.playbill, self.prompts, self._said, self.footlights, self.caliper_window, *bars))
         self.stations[self.station].wear()
-        self._tailor.start()
-
-    def _wear_more(self) -> None:
-        parts = [p for s in self.stations.made.values() for p in s.parts()]
-        look = self.playbill.property("look")
-        hidden = next((p for p in parts if p.property("look") != look), None)
-        if hidden is None:
-            self._tailor.stop()
-        else:
-            wear(hidden, self.session.theme)
 
     def switch_corner(self) -> None:
         """Show or hide the prompt corner."""
@@ -263,7 +251,7 @@ class MainWindow(QMainWindow):
         """End what runs beside the window."""
         self._hush.stop()
         self._more.stop()
-        self._tailor.stop()
+        self.tailor.timer.stop()
         self.projects.close()
         self.session.close()
 

@@ -62,15 +62,17 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFontFromData(entry.read_bytes())
 
 
-def wear(part: QWidget, theme: Theme) -> None:
-    """Give a part of a window, and what opens from it, this lighting; nothing is done where it wears it already.
+def wear(part: QWidget, theme: Theme) -> bool:
+    """Give a part of a window, and what opens from it, this lighting; False, and nothing done, where it wears it already.
 
     One sheet for the whole window would dress hundreds of hidden things too, each time the lights change.
     """
     look = f"{theme.lighting} {theme.scale}"
-    if part.property("look") != look:
-        part.setProperty("look", look)
-        part.setStyleSheet(sheet(theme))
+    if part.property("look") == look:
+        return False
+    part.setProperty("look", look)
+    part.setStyleSheet(sheet(theme))
+    return True
 
 
 def dress(theme: Theme) -> None:
