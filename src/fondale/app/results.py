@@ -67,7 +67,12 @@ class Results:
         self._failed: dict[str, Key] = {}
         self._asked: dict[str, _Asked] = {}
         self._judge = Judge()
-        self._ways = Ways(self._judge, self.errands, lambda: (self._speak(), self.changed.tell()))
+
+        def again() -> None:
+            self._speak()
+            self.changed.tell()
+
+        self._ways = Ways(self._judge, self.errands, again)
 
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""

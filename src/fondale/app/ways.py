@@ -14,7 +14,7 @@ from fondale.core.reckoning import Look
 class Ways:
     """Has the ways out tried that have not been; ``then`` is called when it is known which of them mislead."""
 
-    def __init__(self, judge: Judge, errands: Errands, then: Callable[[], object]) -> None:
+    def __init__(self, judge: Judge, errands: Errands, then: Callable[[], None]) -> None:
         self._judge, self._errands, self._then = judge, errands, then
         self._tried: tuple[tuple[str, tuple[Fix, ...]], ...] = ()
 
