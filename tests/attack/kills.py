@@ -7,11 +7,14 @@ import subprocess
 import sys
 import tempfile
 import time
+from datetime import date
 from pathlib import Path
 
 from fondale.storage import load
 from fondale.storage.files import FileTrouble, backups
 from fondale.storage.recovery import left_behind
+
+TODAY = date(2026, 11, 24)
 
 # A window with real workers: an edit every PACE seconds, a save now and then; what was done is told on a pipe, with the time.
 WINDOW = """
@@ -62,7 +65,7 @@ def _kill_one(folder: Path, pace: float, save_each: int, real: bool, after_s: fl
 
     path = folder / "a.fondale"
     if not path.exists():
-        save(list(SAMPLES.values())[2](__import__("datetime").date(2026, 11, 24)), path)
+        save(list(SAMPLES.values())[2](TODAY), path)
     script = folder / "window.py"
     script.write_text(WINDOW)
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -138,7 +141,7 @@ def two_programs(quick: bool) -> tuple[str, str, bool]:
     count = 20 if quick else 200
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a.fondale"
-        start = list(SAMPLES.values())[2](__import__("datetime").date(2026, 11, 24))
+        start = list(SAMPLES.values())[2](TODAY)
         save(start, path)
         both = [
             subprocess.Popen([sys.executable, "-c", SAVER, str(path), str(me), str(count)], stdout=subprocess.PIPE, text=True)

@@ -148,7 +148,7 @@ def test_what_is_let_go_is_gone_and_the_rest_is_offered_again(desk, empty, hut, 
     dialog.drop_chosen()
     assert dialog.list.count() == 1
     dialog.reject()
-    assert [x.name for x in left_behind(tmp_path / "state")] == [dialog.list.item(0).text().partition(",")[0]]
+    assert [x.name for x in left_behind(tmp_path / "state")] == [dialog.list.item(0).text().partition("\n")[0]]
 
 
 def test_whoever_keeps_typing_is_kept_too(desk, hut):

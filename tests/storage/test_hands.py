@@ -3,10 +3,12 @@
 import errno
 import json
 import os
+import shutil
 import stat
 import subprocess
 import sys
 import zipfile
+from pathlib import Path
 
 import pytest
 
@@ -80,7 +82,7 @@ def test_without_links_on_a_full_disk_the_backups_survive(heron, hut, tmp_path, 
     assert load(path).name == "Save 2"
     assert [load(b).name for b in backups(path)] == before
     assert list(tmp_path.glob(".*")) == []
-    monkeypatch.setattr("fondale.storage.disk.shutil.copy2", __import__("shutil").copyfile)
+    monkeypatch.setattr("fondale.storage.disk.shutil.copy2", shutil.copyfile)
     save(hut, path)
     assert [load(b).name for b in backups(path)] == ["Save 2", *before]
 
@@ -127,7 +129,7 @@ def test_what_is_no_ordinary_file_is_refused_at_once(heron, tmp_path):
     with pytest.raises(FileTrouble, match="no ordinary file"):
         save(heron, pipe)
     with pytest.raises(OSError, match=r"No space left|full"):
-        put_file(__import__("pathlib").Path("/dev/full"), b"x" * 100)
+        put_file(Path("/dev/full"), b"x" * 100)
     assert stat.S_ISCHR(os.stat("/dev/full").st_mode)
 
 

@@ -18,7 +18,7 @@ from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
 from fondale.core.shapes import boats
 from fondale.core.troubles import Trouble
-from fondale.storage import put_file
+from fondale.storage import disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, write_mesh
 from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
@@ -114,7 +114,7 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
     except Trouble as error:
         return Cutting((), (), 0, 0.0, (), str(error))
     except OSError as error:
-        return Cutting((), (), 0, 0.0, (), f"The folder cannot be written to: {error.strerror or error}.")
+        return Cutting((), (), 0, 0.0, (), f"The folder cannot be written to: {disk_words(error)}.")
 
 
 def seek_task(
@@ -188,8 +188,8 @@ def ways_task(progress: Progress, project: Project, look: Look, findings: tuple[
 
 @dataclass(frozen=True)
 class Errand:
-    """One thing to be done once: its name, what is said meanwhile (nothing of what nobody asked for), its function (progress, ...) -> find, and what is still done to the
-    find on the window's side, off its thread.
+    """One thing to be done once: its name, what is said meanwhile (nothing of what nobody asked for), its function (progress, ...) -> find,
+    and what is still done to the find on the window's side, off its thread.
     """
 
     name: str

@@ -239,4 +239,4 @@ class Results:
         failed = {n for n, key in self._failed.items() if self._key(RESULT[n]) == key}
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
         if not self.dragging and all(self.fresh(r) for r in QUICK):
-            self._ways.try_them(self._sent, self.look)
+            self._ways.try_them(self._sent, self.look, tuple(self._known[r.name] for r in QUICK))

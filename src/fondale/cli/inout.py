@@ -11,7 +11,7 @@ import click
 
 from fondale.app.window import Window
 from fondale.core.troubles import Trouble
-from fondale.storage import put_file
+from fondale.storage import disk_words, put_file
 
 FILE = click.Path(path_type=Path)
 
@@ -35,4 +35,4 @@ def write_file(path: Path, data: bytes) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         put_file(path, data)
     except OSError as error:
-        raise Trouble(f"{path} cannot be written: {error.strerror or error}.") from error
+        raise Trouble(f"{path} cannot be written: {disk_words(error)}.") from error

@@ -95,6 +95,16 @@ class Recovery:
                 out.lies(name, self._assets / Path(file).name, (self._assets / Path(file).name).stat().st_size)
         return out
 
+    def read(self) -> tuple[dict[str, bytes], list[str]]:
+        """The assets that were written down, in memory, as their files go with this; and the names of those that cannot be read."""
+        there, out, lost = self.assets(), dict[str, bytes](), list[str]()
+        for name in there:
+            try:
+                out[name] = there[name]
+            except OSError:
+                lost.append(Path(name).name)
+        return out, lost
+
     def _told(self) -> dict[str, dict[str, str]]:
         try:
             raw = json.loads(read_small(self._from))

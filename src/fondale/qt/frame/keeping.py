@@ -1,11 +1,13 @@
 """Unsaved work is written down while the maker goes on, and what a window left behind is offered."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from fondale.core.model import Project
 from fondale.core.words import day_words
 from fondale.qt.furniture.dialogs import Buttons, question
 from fondale.qt.furniture.prose import Prose, literal
@@ -66,10 +68,9 @@ class Keeper(QObject):
         """Nothing is left to recover; what is still being written down goes first."""
         self._writer.submit(self._recovery.drop)
 
-    def take_over(self, left: Left) -> None:
-        """What another window left is in this one's care now."""
-        found = left.recovery.found()
-        if found is not None and not self._recovery.keep(*found, self._session.document.assets):
+    def take_over(self, left: Left, project: Project, path: Path | None, assets: Mapping[str, bytes]) -> None:
+        """What another window left is in this one's care now; it lets go where it could be written down. For the writer's thread."""
+        if not self._recovery.keep(project, path, assets):
             left.recovery.drop()
             left.recovery.end()
 
@@ -87,11 +88,13 @@ class LeftBehind(QDialog):
         self.setWindowTitle("Unsaved work")
         self._left, self._open_it = list(left), open_it
         column = QVBoxLayout(self)
-        words = Prose("body", "Fondale did not end well with this. Open it and save it, or let it go; later it is offered again.")
-        words.setMinimumWidth(440)
-        column.addWidget(words)
+        column.addWidget(
+            Prose("", "Fondale did not end well last time. Open what is here and save it, or let it go; later it is offered again.")
+        )
         self.list = QListWidget()
         self.list.setAccessibleName("Unsaved projects")
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.itemActivated.connect(lambda _item: self.open_chosen())
         column.addWidget(self.list, 1)
         row = QHBoxLayout()
@@ -103,12 +106,14 @@ class LeftBehind(QDialog):
         row.addWidget(action("Later", self.reject))
         column.addLayout(row)
         self._fill()
+        scale = max(1.0, self.fontMetrics().height() / 17)
+        self.resize(round(520 * scale), round(300 * scale))
 
     def _fill(self) -> None:
         self.list.clear()
         for left in self._left:
             origin = f"of {left.path}" if left.path is not None else "never saved"
-            item = QListWidgetItem(f"{left.name}, written down {day_words(left.when.date())} at {left.when:%H:%M}, {origin}")
+            item = QListWidgetItem(f"{left.name}\nwritten down {day_words(left.when.date())} at {left.when:%H:%M}, {origin}")
             item.setData(Qt.ItemDataRole.ToolTipRole, literal(str(left.path or "")))
             self.list.addItem(item)
         self.list.setCurrentRow(0)

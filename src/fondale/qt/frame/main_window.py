@@ -40,7 +40,6 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.session = session
         self.projects = projects
-        self.setMinimumSize(640, 420)
         self.caliper = session.instruments.caliper
         self.stations: Later[Station] = Later({name: partial(self._make_station, name) for name in MAKERS})
         self.playbill = projects.window = Playbill(session)  # dialogs that open from there are dressed as it is
@@ -210,7 +209,9 @@ class MainWindow(QMainWindow):
         self.session.theme_changed.emit()
 
     def wear(self) -> None:
-        """Dress what is on show; the rest follows bit by bit."""
+        """Dress what is on show; the rest follows bit by bit. The least size is that at which playbill and footlights are whole."""
+        px = self.session.theme.px
+        self.setMinimumSize(min(1000, px(780)), min(640, px(480)))
         bars = [b for f in self._frames.values() for b in (f.verticalScrollBar(), f.horizontalScrollBar())]
         self.tailor.dress((self.menuBar(), self.playbill, self.prompts, self._said, self.footlights, self.caliper_window, *bars))
         self.stations[self.station].wear()

@@ -54,37 +54,29 @@ class Projects:
         self.keeper.close()
         self._writer.shutdown()
 
-    def offer_left(self) -> None:
-        """Offer what windows that did not end well left unsaved, if there is anything."""
-        left = left_behind(self._state)
+    def offer_left(self) -> bool:
+        """Offer what windows that did not end well left unsaved; False where there is nothing."""
+        left = self._waited(self._writer.submit(left_behind, self._state))
         if left:
             LeftBehind(left, self.recover, self.window).exec()
+        return bool(left)
 
     def unsaved(self) -> None:
         """The same because the maker asks for it."""
-        left = left_behind(self._state)
-        if not left:
+        if not self.offer_left():
             self._session.said.emit("No window has left anything unsaved.")
-        else:
-            LeftBehind(left, self.recover, self.window).exec()
 
     def recover(self, left: Left) -> bool:
         """Open what a window left unsaved, and take it into this one's care."""
-        found = left.recovery.found()
+        found = self._waited(self._writer.submit(left.recovery.found))
         if found is None or not self.may_leave():
             return False
+        assets, lost = self._waited(self._writer.submit(left.recovery.read))
         project, path = found
-        assets, lost = {}, []
-        there = left.recovery.assets()
-        for name in there:
-            try:
-                assets[name] = there[name]
-            except OSError:
-                lost.append(Path(name).name)
         document = Document(project, path, assets)
         self._session.open(document)
         document.mark_unsaved()
-        self.keeper.take_over(left)
+        self._waited(self._writer.submit(self.keeper.take_over, left, project, path, assets))
         gone = f" {', '.join(lost)} could not be read again." if lost else ""
         self._session.said.emit(f"Fondale did not end well last time. This is what it had written down; save it to keep it.{gone}")
         return True
@@ -118,15 +110,22 @@ class Projects:
 
     def open_path(self, path: Path) -> bool:
         """Open a file; trouble is told and the present project stays."""
-        try:
-            document = self._waited(self._writer.submit(Document.opened, path))
-        except FileTrouble as error:
-            warn(self.window, "It cannot be opened", str(error))
+        document = self._opened(path)
+        if document is None:
             return False
         self._session.open(document)
         self._session.settings.opened(path)
         self.tell_notes()
         return True
+
+    def _opened(self, path: Path) -> Document | None:
+        """The document of a file; trouble is told."""
+        try:
+            document: Document = self._waited(self._writer.submit(Document.opened, path))
+        except FileTrouble as error:
+            warn(self.window, "It cannot be opened", str(error))
+            return None
+        return document
 
     def tell_notes(self) -> None:
         """Say what had to be mended in the file that is open."""
@@ -193,10 +192,8 @@ class Projects:
 
     def _take_theirs(self, path: Path) -> bool:
         """What lies in the file takes the place of what is open; undo brings mine back."""
-        try:
-            theirs = self._waited(self._writer.submit(Document.opened, path))
-        except FileTrouble as error:
-            warn(self.window, "It cannot be opened", str(error))
+        theirs = self._opened(path)
+        if theirs is None:
             return False
         self._session.document.take(theirs)
         self._session.said.emit("This is the file as it lies there now; undo brings yours back.")

@@ -363,13 +363,13 @@ class BitsPage(Page):
 
     def write(self, path: Path) -> bool:
         """Write the box as a table."""
-        from fondale.storage import put_file
+        from fondale.storage import disk_words, put_file
         from fondale.storage.bits_csv import write_bits
 
         try:
             put_file(path, write_bits(self.session.project.bits).encode())
         except OSError as error:
-            warn(self, "It could not be written", f"{path.name}: {error.strerror or error}.")
+            warn(self, "It could not be written", f"{path.name}: {disk_words(error)}.")
             return False
         self.session.said.emit(f"Wrote {path.name}.")
         return True
