@@ -135,6 +135,24 @@ def test_nothing_to_recover_changes_nothing(desk, empty):
     assert "No window has left" in d.window.said()
 
 
+def test_what_comes_back_does_not_write_over_what_another_wrote_meanwhile(desk, empty, hut, answers, tmp_path, monkeypatch):
+    path = tmp_path / "a.fondale"
+    save(hut, path)
+    opened = Document.opened(path)
+    dead = Recovery(tmp_path / "state" / "dead")
+    dead.keep(hut.but(name="Mine"), path, {}, opened.stamp)
+    os.close(dead._lock)
+    save(hut.but(name="Theirs"), path)
+    d = desk(empty)
+    (left,) = left_behind(tmp_path / "state")
+    assert d.window.projects.recover(left)
+    asked = []
+    monkeypatch.setattr("fondale.qt.frame.projects.choose", lambda *a: asked.append(a[1]) or "")
+    assert not d.window.projects.save()
+    assert asked == ["Written by another"]
+    assert load(path).name == "Theirs"
+
+
 def test_what_is_let_go_is_gone_and_the_rest_is_offered_again(desk, empty, hut, answers, tmp_path):
     for name in ("one", "two"):
         dead = Recovery(tmp_path / "state" / name)

@@ -6,13 +6,14 @@ import json
 import os
 import shutil
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 from fondale.core.model import Project
 from fondale.storage.assets import Assets
-from fondale.storage.disk import PRIVATE, disk_words, lock_folder, put_file, read_small
+from fondale.storage.disk import PRIVATE, Stamp, disk_words, lock_folder, put_file, read_small
 from fondale.storage.files import LARGEST_JSON, FileTrouble, from_json, to_json
 
 
@@ -60,15 +61,22 @@ class Recovery:
             os.close(handle)
         return handle is not None
 
-    def keep(self, project: Project, path: Path | None, assets: Mapping[str, bytes] | None = None) -> str:
-        """Write the project down, and assets that are not there yet. What the disk refuses is told in words, the rest is kept."""
+    def keep(self, project: Project, path: Path | None, assets: Mapping[str, bytes] | None = None, stamp: Stamp | None = None) -> str:
+        """Write the project down, and assets that are not there yet. What the disk refuses is told in words, the rest is kept.
+
+        ``path`` is the file that it came from, and ``stamp`` what that was like then.
+        """
         files = {name: f"{hashlib.sha256(name.encode('utf-8', 'replace')).hexdigest()[:32]}.asset" for name in assets or {}}
         try:
             self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
             if self._lock is None:
                 self._lock = lock_folder(self.folder)
             put_file(self._project, to_json(project).encode(), PRIVATE)
-            put_file(self._from, json.dumps({"path": str(path) if path else "", "assets": files}).encode(), PRIVATE)
+            put_file(
+                self._from,
+                json.dumps({"path": str(path) if path else "", "assets": files, "stamp": astuple(stamp) if stamp else ()}).encode(),
+                PRIVATE,
+            )
         except OSError as error:
             return disk_words(error)
         trouble = ""
@@ -105,7 +113,7 @@ class Recovery:
                 lost.append(Path(name).name)
         return out, lost
 
-    def _told(self) -> dict[str, dict[str, str]]:
+    def _told(self) -> dict[str, Any]:
         try:
             raw = json.loads(read_small(self._from))
         except (OSError, ValueError, RecursionError):
@@ -122,6 +130,11 @@ class Recovery:
             return None
         path = self._told().get("path", "")
         return project, Path(str(path)) if path else None
+
+    def stamp(self) -> Stamp | None:
+        """What the file that it came from was like when it was opened or saved there last."""
+        told = self._told().get("stamp")
+        return Stamp(*told) if isinstance(told, list) and len(told) == 3 and all(isinstance(n, int) for n in told) else None
 
     def written(self) -> datetime:
         """When it was written down."""

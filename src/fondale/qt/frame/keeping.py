@@ -47,7 +47,7 @@ class Keeper(QObject):
             self._timer.start(AGAIN_MS)
         elif document.modified:
             assets = document.assets.only(list(document.assets))
-            self._under_way = self._writer.submit(self._recovery.keep, document.project, document.path, assets)
+            self._under_way = self._writer.submit(self._recovery.keep, document.project, document.path, assets, document.stamp)
             self._under_way.add_done_callback(lambda done: self._kept.emit(done.result()))
         else:
             self.forget()
@@ -70,7 +70,7 @@ class Keeper(QObject):
 
     def take_over(self, left: Left, project: Project, path: Path | None, assets: Mapping[str, bytes]) -> None:
         """What another window left is in this one's care now; it lets go where it could be written down. For the writer's thread."""
-        if not self._recovery.keep(project, path, assets):
+        if not self._recovery.keep(project, path, assets, left.recovery.stamp()):
             left.recovery.drop()
             left.recovery.end()
 

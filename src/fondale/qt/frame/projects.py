@@ -74,6 +74,7 @@ class Projects:
         assets, lost = self._waited(self._writer.submit(left.recovery.read))
         project, path = found
         document = Document(project, path, assets)
+        document.stamp = left.recovery.stamp()
         self._session.open(document)
         document.mark_unsaved()
         self._waited(self._writer.submit(self.keeper.take_over, left, project, path, assets))
