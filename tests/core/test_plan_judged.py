@@ -35,10 +35,10 @@ from fondale.core.order.engine import Search, in_order
 from fondale.core.order.evenings import calendar_of
 from fondale.core.order.exact import schedule
 from fondale.core.order.packing import repacked
-from fondale.core.order.place import Placer
+from fondale.core.order.place import Placed, Placer
 from fondale.core.order.plan import make_plan
 from fondale.core.order.replay import OVER_MIN
-from fondale.core.order.tasks import Bench, NoPlan, Task, ends_of
+from fondale.core.order.tasks import Bench, Link, NoPlan, Task, ends_of
 from fondale.core.order.work import work_left
 from fondale.core.reckoning import Look
 from fondale.demo import SAMPLES
@@ -181,6 +181,19 @@ def test_full_evenings_are_found_where_trying_orders_does_not_find_them():
     due = {t.id: few[2][1] for t in tasks}
     placed, _spent = repacked(tasks, (), bench, first, few, due, 1.0)
     assert ends_of(tasks, placed.starts) == few[2][1]
+
+
+def test_packing_leaves_be_what_waits_outside_its_evenings():
+    # "long" fills the first evening better, but what waits for "short" stands on the third one, a day after it.
+    windows = calendar_of(new_project("P", TODAY).brief.but(evenings=(60,) * 7), TODAY).windows
+    tasks = [Task(i, m, uses={"hands": 1}, windowed=True) for i, m in (("short", 40), ("long", 60), ("after", 30))]
+    links = [Link("short", "after", lag=24 * 60)]
+    starts = {"short": windows[0][0], "long": windows[1][0], "after": windows[2][0]}
+    due = dict.fromkeys(starts, windows[2][1])
+    placed, _spent = repacked(tasks, links, Bench(windows), Placed(starts, {}), windows[:2], due, 1.0)
+    assert placed.starts["short"] + 40 + 24 * 60 <= placed.starts["after"]
+    free, _spent = repacked(tasks, [], Bench(windows), Placed(starts, {}), windows[:2], due, 1.0)
+    assert free.starts["long"] == windows[0][0]
 
 
 def test_no_order_is_better_than_the_bound():
