@@ -73,6 +73,22 @@ def test_a_worker_that_is_killed_is_started_anew_and_asked_again(heard, hut):
 
 
 @pytest.mark.slow
+def test_a_worker_that_is_stuck_is_ended_and_asked_again(heard, hut, monkeypatch):
+    monkeypatch.setattr(module, "STUCK_S", 1.0)
+    stuck = []
+
+    def hold(report):  # it stops, as one that waits for a lock that never opens does
+        if report.kind == "progress" and not stuck:
+            stuck.append(heard.workers._lanes[LIGHT_LANE].process.pid)
+            os.kill(stuck[0], signal.SIGSTOP)
+
+    heard.on = hold
+    light(heard, hut)
+    assert heard.wait().results["light"].meters
+    assert heard.workers.pids != tuple(stuck)
+
+
+@pytest.mark.slow
 def test_what_kills_its_worker_twice_is_named_and_the_rest_goes_on(heard, hut):
     heard.on = lambda report: heard.kill() if report.kind == "progress" else None
     light(heard, hut)

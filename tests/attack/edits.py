@@ -35,7 +35,6 @@ from fondale.core.edits.steps import LogEvening, MarkDone, ReorderSteps
 from fondale.core.edits.threads import need_of_thread, part_of_thread
 from fondale.core.edits.wiring import ReplaceString, add_lamp, add_meter, add_moment, add_string, add_supply, set_level, wire_lamp
 from fondale.core.model import LISTS, Page, Project
-from fondale.core.model.references import tied_up
 from fondale.core.model.spots import Attribute, Spot
 from fondale.core.order.plan import make_plan
 from fondale.core.prompts import RULES
@@ -247,7 +246,7 @@ def attack(start: Project, count: int, seed: int, found: Found, judge_each: int 
             found.note(what, error)
             continue
         try:
-            assert from_json(to_json(after)) == tied_up(after), "it comes back as another one"
+            assert from_json(to_json(after)) == after, "it comes back as another one"
             if k % judge_each == 0:
                 derived = reckoner.derive(after, Look(TODAY), QUICK)
                 for rule in _RULES:

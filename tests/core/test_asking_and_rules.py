@@ -16,7 +16,7 @@ from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import add_step, new_project, set_coat
 from fondale.core.fits.air import MOCK_UP_MM, air_of, coat_names, parse_coats
 from fondale.core.lengths import LengthError
-from fondale.core.model import PROJECT, STEPS, SURFACES, Fit, Step
+from fondale.core.model import PROJECT, STEPS, SURFACES, Fit, Step, Surface
 from fondale.core.prints.posture import UPS, postures
 from fondale.core.prompts import house
 from fondale.core.rule_effects import effects
@@ -142,9 +142,11 @@ def test_less_dirt_names_what_to_leave_out(heron):
     project = apply(heron, put(PROJECT.then(lambda p: p.brief.rules.weathering), "less", "Less"))
     for found in house.calm(project, known(project)):
         assert sum(is_ageing(s) for s in project.steps if found.subjects[0][1] in s.surfaces) > CALM
-    more = tuple(s.model_copy(update={"coat": "oil", "work": "weather", "surfaces": ("quay",), "closes": ()}) for s in project.steps[4:9])
-    dirty = apply(project, put(STEPS.spot, more, "Dirt"))
-    dirty = apply(dirty, put(STEPS.spot, tuple(s.model_copy(update={"surfaces": (dirty.surfaces[0].id,)}) for s in dirty.steps), "Dirt"))
+    more = tuple(
+        s.model_copy(update={"coat": "oil", "work": "weather", "surfaces": (heron.surfaces[0].id,), "closes": (), "after": ()})
+        for s in project.steps[4:9]
+    )
+    dirty = apply(project.but(pages=()), put(STEPS.spot, more, "Dirt"))
     found = next(house.calm(dirty, known(dirty)))
     assert len(apply(dirty, found.fixes[0].edits[0]).steps) == 4
     assert not list(house.calm(heron, known(heron)))
@@ -237,7 +239,8 @@ def test_moving_a_joint_keeps_every_step_and_every_given_order(order, after):
 
 def test_a_joint_that_must_come_first_is_told_without_a_way_out(empty):
     made = steps(("glue", "build", "epoxy", ("door",), ()), ("green", "paint", "acrylic", ("door",), ()))
-    project = apply(empty, put(STEPS.spot, (made[0], made[1].model_copy(update={"after": ("glue",)})), "Steps"))
+    door = put(SURFACES.spot, (Surface(id="door", name="Door"),), "Door")
+    project = apply(empty, door, put(STEPS.spot, (made[0], made[1].model_copy(update={"after": ("glue",)})), "Steps"))
     project = apply(project, put(PROJECT.then(lambda p: p.brief.rules.order), "pieces", "Rule"))
     found = next(f for f in house.orders(project, known(project)))
     assert found.code == "COAT-RULE-JOINING"

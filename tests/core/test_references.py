@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.edits import Remove, apply, put
+from fondale.core.edits import EditError, Remove, apply, put
 from fondale.core.edits.leaving import Accept
 from fondale.core.model import LAMPS, LISTS, MACHINES, MOMENTS, NEEDS, PAGES, PRINTS, PROJECT, STEPS, STRINGS, SUPPLIES, SURFACES, Project
 from fondale.core.model.base import Names
@@ -63,6 +63,37 @@ def test_whatever_is_removed_nothing_dangles(tangled, picks):
             assert f'"{gone}"' not in project.model_dump_json()
     assert loose_ends(project) == ()
     assert Project.model_validate_json(project.model_dump_json()) == project
+
+
+def test_no_edit_names_what_is_not_there(tangled):
+    """A step that closes a joint's number instead of a face made the light test's rule raise."""
+    for step in tangled.steps[:3]:
+        with pytest.raises(EditError, match="“Close” names “nowhere”, which is not in the project"):
+            apply(tangled, put(STEPS.at(step.id).then(lambda s: s.closes), ("nowhere",), "Close"))
+
+
+def _numbers(schema: object, where: str):
+    """Every number of a JSON schema, with the place where it stands; a model is looked at once, under its own name."""
+    if isinstance(schema, dict):
+        if schema.get("type") in ("number", "integer") and "const" not in schema and "enum" not in schema:
+            yield where, schema
+        for key, inner in schema.items():
+            yield from _numbers(inner, f"{where}.{key}")
+    elif isinstance(schema, list):
+        for inner in schema:
+            yield from _numbers(inner, where)
+
+
+def test_every_number_of_the_file_has_two_ends():
+    """A direction of 1e308 overflowed where it was drawn: whatever a file can hold can be reckoned with."""
+    endless = [
+        where
+        for where, number in _numbers(Project.model_json_schema(), "")
+        if not ({"minimum", "exclusiveMinimum"} & set(number) and {"maximum", "exclusiveMaximum"} & set(number))
+    ]
+    assert [
+        w for w in endless if "Mesh.properties.faces" not in w and not w.endswith("schema_version")
+    ] == []  # these name points; that is read first
 
 
 @tries(40)

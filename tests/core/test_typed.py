@@ -13,7 +13,7 @@ from fondale.core.edits import apply
 from fondale.core.edits.again import Run, again, parse_run
 from fondale.core.edits.wiring import add_lamp
 from fondale.core.lengths import LengthError
-from fondale.core.model import LAMPS, PIECES, STEPS, SURFACES, Piece, Place, Setup, Step, Surface
+from fondale.core.model import LAMPS, PIECES, STEPS, SURFACES, Piece, Place, PrintFile, Setup, Step, Surface
 from fondale.core.model.shapes import Box
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, parse_setup, show_days, show_setup
 
@@ -120,7 +120,8 @@ def test_once_more_never_lies_on_its_like(empty):
 
 
 def test_a_step_once_more_is_the_makers_own(empty):
-    step = Step(id="p", name="Print", work="print", file="f", duty="print", done=True)
-    edits, (ident,) = again(empty.but(steps=(step,)), STEPS, "p", parse_run("2", placed=False))
-    copy = apply(empty.but(steps=(step,)), *edits).get(STEPS, ident)
+    file = PrintFile(id="f", name="F", asset="assets/f.stl", size=(10, 10, 10), volume=1000, area=600, centre=(5, 5, 5), triangles=12)
+    printed = empty.but(prints=(file,), steps=(Step(id="p", name="Print", work="print", file="f", duty="print", done=True),))
+    edits, (ident,) = again(printed, STEPS, "p", parse_run("2", placed=False))
+    copy = apply(printed, *edits).get(STEPS, ident)
     assert (copy.file, copy.duty, copy.done) == ("", "", False)

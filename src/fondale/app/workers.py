@@ -29,6 +29,7 @@ from fondale.storage.patience import TOO_MUCH, bound_memory
 PROCESS: dict[Lane | str, int] = {"quick": 0, "view": 0, "plan": 1, "light": 2, "errand": 3}
 _SLOTS = {name: k for k, name in enumerate((*RESULTS, *ERRANDS))}
 NICENESS = 10
+STUCK_S = 60.0  # a worker that has something to do and does nothing for so long is ended
 _DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 Given = tuple[tuple[str, Any], ...]
 
@@ -184,7 +185,7 @@ def _bind(window: int) -> None:
 class _Lane:
     """One worker process, with a thread that writes to it and one that hears it. Where it dies, another one takes its place.
 
-    What it had is asked again. Whatever it dies of twice is named and left, and the rest goes on.
+    What it had is asked again. Whatever it dies of twice is named and left, and the rest goes on. One that is stuck is ended.
     """
 
     def __init__(self, number: int, newest: Any, tell: Callable[[Report], None]) -> None:
@@ -217,7 +218,16 @@ class _Lane:
         self._postman.join(2.0)
 
     def _post(self) -> None:
-        while (letter := self._letters.get()) is not None and not self._closing:
+        spent = -1.0
+        while not self._closing:
+            try:
+                letter = self._letters.get(timeout=STUCK_S)
+            except queue.Empty:
+                spent = self._look_after(spent)
+                continue
+            spent = -1.0
+            if letter is None:
+                break
             if isinstance(letter, str):
                 self._mourn()
             else:
@@ -227,6 +237,17 @@ class _Lane:
         if self.process is not None:
             self.process.kill()
             self._bury()
+
+    def _look_after(self, before: float) -> float:
+        """End a process that has something to do, and has used no time of a processor since it was looked at last; what it has used."""
+        with self._lock:
+            waiting = bool(self._open)
+        if self.process is None or not waiting:
+            return -1.0
+        spent = _spent_s(self.process.pid)
+        if 0 <= before == spent:
+            self.process.kill()
+        return spent
 
     def _deliver(self, request: Request) -> None:
         try:
@@ -317,6 +338,16 @@ class _Lane:
             for key in [k for k in self._deaths if k[0] in (report.ticket, _NOTHING[0])]:
                 del self._deaths[key]
         self._tell(finished(replace(report, failures={**report.failures, **failed})))
+
+
+def _spent_s(pid: int) -> float:
+    """Seconds of a processor that a process has used; below 0 where the system does not say."""
+    try:
+        with open(f"/proc/{pid}/stat") as file:
+            fields = file.read().rpartition(")")[2].split()
+    except OSError:
+        return -1.0
+    return (int(fields[11]) + int(fields[12])) / float(os.sysconf("SC_CLK_TCK"))
 
 
 _NOTHING = (0, "")

@@ -9,7 +9,7 @@ from typing import Any, Generic, ParamSpec, TypeVar
 from pydantic import ValidationError
 
 from fondale.core.model import Listing, Model, Project, Spot
-from fondale.core.model.references import without
+from fondale.core.model.references import loose_ends, without
 from fondale.core.troubles import Trouble
 
 T = TypeVar("T")
@@ -64,7 +64,10 @@ class Edit(ABC):
 
 
 def apply(project: Project, *edits: Edit) -> Project:
-    """The project after these edits, one after the other, and what follows from them. Raises EditError."""
+    """The project after these edits, one after the other, and what follows from them; they name nothing that is not there.
+
+    Raises EditError.
+    """
     from fondale.core.edits import handing, printing, threads  # they are made of edits themselves
 
     before = project
@@ -72,6 +75,11 @@ def apply(project: Project, *edits: Edit) -> Project:
         project = edit.apply(project)
     for made in (handing, printing, threads):
         project = made.follow(before, project)
+    if ends := loose_ends(project):
+        known = {(end.field, end.value) for end in loose_ends(before)}  # what is reckoned with may have less in it than is named
+        new = next((end for end in ends if (end.field, end.value) not in known), None)
+        if new is not None:
+            raise EditError(f"“{edits[-1].label}” names “{new.value}”, which is not in the project.")
     return project
 
 

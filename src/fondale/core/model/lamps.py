@@ -9,6 +9,7 @@ from fondale.core.model.base import Id, Mm, Model, Name, Names, Share, key_of
 Motion = Literal["steady", "candle", "breathing", "failing tube", "beacon"]
 Wiring = Literal["series", "group"]
 LampId = Annotated[Id, Names("lamps")]
+Along = Annotated[float, Field(ge=-1e6, le=1e6)]  # one coordinate of a direction
 
 
 class Lamp(Model):
@@ -21,9 +22,9 @@ class Lamp(Model):
     x: Mm
     y: Mm
     z: Mm
-    ax: float = 0.0
-    ay: float = 0.0
-    az: float = -1.0
+    ax: Along = 0.0
+    ay: Along = 0.0
+    az: Along = -1.0
     angle_deg: Annotated[float, Field(ge=5, le=360)] = 120.0
     level: Share = 1.0
     meant_to_be_seen: bool = False
@@ -77,7 +78,7 @@ class Meter(Model):
     x: Mm
     y: Mm
     z: Mm
-    nx: float = 0.0
-    ny: float = 0.0
-    nz: float = 1.0
+    nx: Along = 0.0
+    ny: Along = 0.0
+    nz: Along = 1.0
     wanted_lx: Annotated[float, Field(ge=0, le=1e6)] = 0.0

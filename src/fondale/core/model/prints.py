@@ -4,11 +4,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import SMALLEST, Id, Key, Model, Name, Names, PositiveMm, Text
+from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, PositiveMm, Text
 
 Axis = Literal["x", "y", "z"]
 Up = Literal["z", "-z", "x", "-x", "y", "-y"]
-Vector = tuple[float, float, float]
+Vector = tuple[Mm, Mm, Mm]
 Times = Annotated[float, Field(ge=SMALLEST, le=100)]
 Percent = Annotated[float, Field(ge=SMALLEST, le=100_000)]
 
@@ -34,12 +34,12 @@ class PrintFile(Model):
     asset: Key
     unit: Literal["mm", "cm", "m", "in"] = "mm"
     size: tuple[PositiveMm, PositiveMm, PositiveMm]
-    volume: Annotated[float, Field(ge=0)]
-    area: Annotated[float, Field(ge=0)]
+    volume: Annotated[float, Field(ge=0, le=LARGEST_MM**3)]
+    area: Annotated[float, Field(ge=0, le=1000 * LARGEST_MM**2)]
     centre: Vector
-    base: Annotated[tuple[tuple[float, float], ...], Field(max_length=200)] = ()
-    triangles: Annotated[int, Field(ge=1)]
-    bodies: Annotated[int, Field(ge=1)] = 1
+    base: Annotated[tuple[tuple[Mm, Mm], ...], Field(max_length=200)] = ()
+    triangles: Annotated[int, Field(ge=1, le=10**9)]
+    bodies: Annotated[int, Field(ge=1, le=10**9)] = 1
     watertight: bool = True
     repairs: tuple[Text, ...] = ()
     percent: Percent = 100.0

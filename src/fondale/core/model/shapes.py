@@ -4,8 +4,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from fondale.core.model.base import Mm, Model, Names, PoseKey, PositiveMm
+from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, PoseKey, PositiveMm
 
+Of = Annotated[float, Field(ge=-10, le=10)]  # a share of a size, from the middle or from the ground
 Extra = Literal["coat", "cap", "umbrella", "lantern", "skirt", "pack"]
 Person = Literal["man", "woman", "boy_12", "child_6"]
 Build = Literal["plain", "stocky"]
@@ -43,7 +44,7 @@ class Opening(Model):
     """A hole in a wall: left edge and sill from the wall's lower left corner; an arch ends in a half circle."""
 
     x: Mm
-    z: Annotated[float, Field(ge=0)] = 0.0
+    z: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
     width: PositiveMm
     height: PositiveMm
     arch: bool = False
@@ -117,7 +118,7 @@ class Mesh(Model):
     width: PositiveMm
     depth: PositiveMm
     height: PositiveMm
-    points: Annotated[tuple[tuple[float, float, float], ...], Field(min_length=3, max_length=4000)]
+    points: Annotated[tuple[tuple[Of, Of, Of], ...], Field(min_length=3, max_length=4000)]
     faces: Annotated[tuple[tuple[int, int, int], ...], Field(min_length=1, max_length=4000)]
     person: Literal["", "man", "woman", "boy_12", "child_6"] = ""
     pose: PoseKey = "standing"

@@ -16,54 +16,63 @@ class PhotoError(Trouble):
 
 
 def _normaliser(points: Floats) -> Floats:
-    """Moves the mean to 0 and the mean distance to the square root of 2 [hartley1997]."""
-    mean = points.mean(0)
-    spread = np.linalg.norm(points - mean, axis=1).mean()
-    if spread < 1e-9:
+    """Moves the mean to 0 and the mean distance to the square root of 2 [hartley1997], for each set of points."""
+    mean = points.mean(-2)
+    spread = np.linalg.norm(points - mean[..., None, :], axis=-1).mean(-1)
+    if (spread < 1e-9).any():
         raise PhotoError("The corners lie on one spot. Pull them apart.")
     s = np.sqrt(2) / spread
-    return np.array([[s, 0, -s * mean[0]], [0, s, -s * mean[1]], [0, 0, 1.0]])
+    out = np.zeros((*spread.shape, 3, 3))
+    out[..., 0, 0] = out[..., 1, 1] = s
+    out[..., :2, 2] = -s[..., None] * mean
+    out[..., 2, 2] = 1.0
+    return out
 
 
 def homography(source: ArrayLike, target: ArrayLike) -> Floats:
-    """The 3 x 3 matrix that maps ``source`` (n, 2) onto ``target`` (n, 2), n at least 4: normalised direct linear transform.
+    """The 3 x 3 matrix that maps ``source`` (..., n, 2) onto ``target`` (..., n, 2), n at least 4: normalised direct linear transform.
 
     Source of the method: [hartley1997]; [hartley2004], algorithm 4.2.
     Raises PhotoError when the points do not fix it: three on a line, or fewer than four.
     """
     src, dst = np.asarray(source, float), np.asarray(target, float)
-    if src.shape != dst.shape or src.ndim != 2 or src.shape[1:] != (2,) or len(src) < 4:
+    if src.shape != dst.shape or src.ndim < 2 or src.shape[-1] != 2 or src.shape[-2] < 4:
         raise PhotoError("Set four corners.")
     if not (np.isfinite(src).all() and np.isfinite(dst).all()):
         raise PhotoError("A corner has no place in the picture. Set it again.")
     t_src, t_dst = _normaliser(src), _normaliser(dst)
     a, b = warp(t_src, src), warp(t_dst, dst)
-    one, nil = np.ones(len(a)), np.zeros((len(a), 3))
-    row = np.column_stack([a, one])
-    rows = np.concatenate([np.hstack([-row, nil, row * b[:, :1]]), np.hstack([nil, -row, row * b[:, 1:]])])
+    row = np.concatenate([a, np.ones((*a.shape[:-1], 1))], -1)
+    nil = np.zeros_like(row)
+    rows = np.concatenate([np.concatenate([-row, nil, row * b[..., :1]], -1), np.concatenate([nil, -row, row * b[..., 1:]], -1)], -2)
     _u, s, v = np.linalg.svd(rows)
-    if s[7] < 1e-7 * s[0]:
+    if (s[..., 7] < 1e-7 * s[..., 0]).any():
         raise PhotoError("Three of the corners lie on one line. Set them on the corners of a rectangle.")
-    h = np.linalg.inv(t_dst) @ v[-1].reshape(3, 3) @ t_src
-    if abs(h[2, 2]) < 1e-15:
+    h = np.linalg.inv(t_dst) @ v[..., -1, :].reshape(*v.shape[:-2], 3, 3) @ t_src
+    if (np.abs(h[..., 2, 2]) < 1e-15).any():
         raise PhotoError("The corners cannot be those of a rectangle seen from in front. Set them again.")
-    out: Floats = h / h[2, 2]
+    out: Floats = h / h[..., 2:, 2:]
     return out
 
 
 def warp(h: Floats, points: ArrayLike) -> Floats:
-    """``points`` (..., 2) through the homography ``h``; points on its horizon become infinite."""
+    """``points`` (..., n, 2) through the homographies ``h`` (..., 3, 3); points on a horizon become infinite."""
     p = np.asarray(points, float)
-    w = p @ h[2, :2] + h[2, 2]
     with np.errstate(divide="ignore", invalid="ignore"):
-        out: Floats = (p @ h[:2, :2].T + h[:2, 2]) / w[..., None]
+        out: Floats = (p @ np.swapaxes(h[..., :2, :2], -1, -2) + h[..., None, :2, 2]) / _depth(h, p)[..., None]
+    return out
+
+
+def _depth(h: Floats, points: Floats) -> Floats:
+    """The third coordinate of ``points`` (..., n, 2): of one sign on each side of the horizon of ``h`` (..., 3, 3)."""
+    out: Floats = (points @ h[..., 2, :2, None])[..., 0] + h[..., 2:, 2]
     return out
 
 
 def _turns(corners: Floats) -> Floats:
-    d = np.roll(corners, -1, axis=0) - corners
-    n = np.roll(d, -1, axis=0)
-    out: Floats = d[:, 0] * n[:, 1] - d[:, 1] * n[:, 0]
+    d = np.roll(corners, -1, axis=-2) - corners
+    n = np.roll(d, -1, axis=-2)
+    out: Floats = d[..., 0] * n[..., 1] - d[..., 1] * n[..., 0]
     return out
 
 
@@ -83,37 +92,36 @@ class Wall:
 
     def matrix(self) -> Floats:
         """Pixels to mm on the wall. Raises PhotoError for corners that cross or fold."""
-        turns = _turns(np.asarray(self.corners, float))
-        if not (np.isfinite(turns).all() and ((turns > 0).all() or (turns < 0).all())):
+        return self._matrices(np.asarray(self.corners, float))
+
+    def _matrices(self, corners: Floats) -> Floats:
+        turns = _turns(corners)
+        if not (np.isfinite(turns).all() and ((turns > 0).all(-1) | (turns < 0).all(-1)).all()):
             raise PhotoError("The frame crosses or folds over. Set its corners one after the other round the rectangle.")
-        return homography(self.corners, self.rectangle)
+        return homography(corners, np.broadcast_to(self.rectangle, corners.shape))
 
     def length(self, a: ArrayLike, b: ArrayLike) -> tuple[float, float]:
         """Length in mm between two pixels on the wall, and its standard deviation for one pixel on every point set.
 
         Raises PhotoError where the line leaves what the camera sees of the wall, or is too far off the frame to be read.
         """
-        ends = np.array([a, b], float)
-        here = self._length(self.corners, ends)
-        points = np.concatenate([np.asarray(self.corners, float), ends])
-        variance = 0.0
-        for i in range(12):
-            step = np.zeros(12)
-            step[i] = 0.5
-            up, down = points + step.reshape(6, 2), points - step.reshape(6, 2)
-            variance += (self._length(up[:4], up[4:]) - self._length(down[:4], down[4:])) ** 2
+        points = np.concatenate([np.asarray(self.corners, float), np.array([a, b], float)])
+        steps = 0.5 * np.eye(12).reshape(12, 6, 2)
+        here, *moved = self._lengths(np.concatenate([points[None], points + steps, points - steps]))
+        variance = float(((np.array(moved[:12]) - np.array(moved[12:])) ** 2).sum())
         if not (here > 0 and np.isfinite([here, variance]).all()):
             raise PhotoError("The frame is too small to read a line so far off. Set it round something larger.")
-        return here, float(np.sqrt(variance)) * PIXEL_SIGMA
+        return float(here), float(np.sqrt(variance)) * PIXEL_SIGMA
 
-    def _length(self, corners: Floats, ends: Floats) -> float:
-        h = Wall(corners, self.width_mm, self.height_mm).matrix()
-        w = ends @ h[2, :2] + h[2, 2]
-        inside = np.asarray(corners, float) @ h[2, :2] + h[2, 2]
-        if (w * inside[0] <= 0).any():
+    def _lengths(self, points: Floats) -> Floats:
+        """Lengths of lines, each of ``points`` (n, 6, 2): four corners of the frame and two ends."""
+        corners, ends = points[:, :4], points[:, 4:]
+        h = self._matrices(corners)
+        if (_depth(h, ends) * _depth(h, corners)[:, :1] <= 0).any():
             raise PhotoError("The line runs past the wall's horizon. Shorten it.")
-        p = warp(h, ends)
-        return float(np.linalg.norm(p[1] - p[0]))
+        with np.errstate(over="ignore", invalid="ignore"):
+            out: Floats = np.linalg.norm(np.diff(warp(h, ends), axis=1)[:, 0], axis=-1)
+        return out
 
     def angle(self, a: ArrayLike, corner: ArrayLike, b: ArrayLike) -> float:
         """The angle on the wall at ``corner`` between the ways to ``a`` and ``b``, in degrees."""

@@ -6,7 +6,7 @@ from fondale.core.coats.conflicts import Chemistry
 from fondale.core.coats.cures import barrier
 from fondale.core.coats.drying import too_cold
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
-from fondale.core.edits import Add, Edit, apply, new_id
+from fondale.core.edits import Add, Edit, new_id
 from fondale.core.edits.handing import scrape_step
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import JOINS, LAMPS, STEPS, SURFACES, Project, Step
@@ -66,14 +66,15 @@ def _swap(project: Project, chem: Chemistry) -> Fix | None:
     """The way out of a wrong order that was judged to bring no other trouble; None where there is none."""
     if chem.cure is None:
         return None
-    order, varnished = chem.cure
+    swapped, varnished = chem.cure
     label = f"{project.get(STEPS, chem.over).name} before {project.get(STEPS, chem.under).name}"
-    edits: tuple[Edit, ...] = (ReorderSteps(label, order),)
-    surface = project.get(SURFACES, chem.surface)
+    surface, order = project.get(SURFACES, chem.surface), list(swapped)
+    varnishes: list[Edit] = []
     for ident in varnished:
-        now = apply(project, *edits)
-        step = barrier(now, surface, new_id(f"satin {surface.id}", (s.id for s in now.steps)))
-        edits = (*edits, *insert_before(now, step, ident, label))
+        step = barrier(project, surface, new_id(f"satin {surface.id}", order))
+        order.insert(order.index(ident), step.id)
+        varnishes.append(Add(label, STEPS, step))
+    edits = (*varnishes, ReorderSteps(label, tuple(order)))
     return Fix("Swap them, with satin varnish" if varnished else "Swap them", edits)
 
 

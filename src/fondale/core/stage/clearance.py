@@ -36,7 +36,7 @@ class Outside:
 def footprint(piece: Piece, place: Place) -> tuple[Floats, float, float]:
     """Convex outline in plan (k, 2) and the lowest and highest z of a placed piece, in mm."""
     corners = placed_solid(piece, place).corners()
-    hull = shapely.convex_hull(shapely.multipoints(corners[:, :2]))
+    hull = shapely.convex_hull(shapely.linestrings(corners[:, :2]))
     ring = np.asarray(shapely.get_exterior_ring(hull).coords) if hull.geom_type == "Polygon" else corners[:1, :2]
     return ring, float(corners[:, 2].min()), float(corners[:, 2].max())
 

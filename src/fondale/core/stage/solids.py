@@ -6,6 +6,7 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.model import Case, Piece
+from fondale.core.model.base import SMALLEST
 from fondale.core.model.shapes import Shape
 from fondale.core.scale.reading import main_size
 from fondale.core.shapes import kind_of
@@ -56,12 +57,12 @@ def case_faces(case: Case) -> tuple[Floats, Floats]:
             faces.append([[w, 0, 0], [-w, 0, 0], [0, 0, h]])
             paints.append(case.wall_paint)
         else:
-            if case.lip_top > 0:
+            if case.lip_top >= SMALLEST:
                 lip = min(case.lip_top, h)
                 faces.append([[w, 0, h - lip], [-w, 0, 0], [0, 0, lip]])
                 paints.append(case.ceiling_paint)
             for x, paint in ((0.0, left), (w - min(case.lip_sides, w / 2), right)):
-                if case.lip_sides > 0:
+                if case.lip_sides >= SMALLEST:
                     side = min(case.lip_sides, w / 2)
                     faces.append([[x + side, 0, 0], [-side, 0, 0], [0, 0, h]])
                     paints.append(paint)

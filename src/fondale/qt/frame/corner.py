@@ -1,6 +1,6 @@
 """The prompt corner: one card a prompt, worst first, for the station shown; the others are counted."""
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -10,9 +10,11 @@ from fondale.core.prompts import Finding
 from fondale.knowledge import table
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.prose import Line, Prose
-from fondale.qt.furniture.rows import ShortAction, clear
+from fondale.qt.furniture.rows import ShortAction, clear, hold
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
+
+AT_ONCE = 4  # cards that are made in the turn that asks for them; the rest follow one a turn
 
 
 class SeveritySign(QWidget):
@@ -94,7 +96,7 @@ class PromptCorner(QWidget):
         super().__init__()
         self._session = session
         self._station = "brief"
-        self._shown: tuple[tuple[Finding, ...], str, dict[str, int], bool] | None = None
+        self._shown: tuple[tuple[Finding, ...], str, bool] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 8, 0)
         column.setSpacing(8)
@@ -108,8 +110,10 @@ class PromptCorner(QWidget):
         self._column = QVBoxLayout(inner)
         self._column.setContentsMargins(0, 0, 4, 12)
         self._column.setSpacing(8)
-        self._scroll.setWidget(inner)
-        self._cards: list[PromptCard] = []
+        hold(self._scroll, inner)
+        self._made: dict[str, PromptCard] = {}
+        self._next = QTimer(self)
+        self._next.timeout.connect(self._make_one)
         session.results_changed.connect(self.refresh)
         session.theme_changed.connect(self.refresh)
         self.refresh()
@@ -119,30 +123,39 @@ class PromptCorner(QWidget):
         self._station = station
         self.refresh()
 
+    def _mine(self) -> tuple[Finding, ...]:
+        return tuple(f for f in self._session.results.prompts if f.station == self._station)
+
     def cards(self) -> list[PromptCard]:
-        """The cards on show."""
-        return list(self._cards)
+        """The cards on show, all of them made."""
+        while self._make_one():
+            pass
+        return [self._made[f.key] for f in self._mine()]
 
     def refresh(self) -> None:
-        """Show the prompts of the station; cards whose prompt is the same stay."""
-        prompts = self._session.results.prompts
-        mine = tuple(f for f in prompts if f.station == self._station)
+        """Show the prompts of the station; cards whose prompt is the same stay, those of other stations too."""
+        prompts, mine = self._session.results.prompts, self._mine()
         others: dict[str, int] = {}
         for f in prompts:
             if f.station != self._station:
                 others[f.station] = others.get(f.station, 0) + 1
         known = self._session.results[READINGS] is not None
-        state = (mine, self._station, others, known)
+        state = (tuple(prompts), self._station, known)
         self.setFixedWidth(corner_width(self._session))
         if state == self._shown:
             return
         self._shown = state
-        kept = {card.finding.key: card for card in self._cards if card.finding in mine}
+        now = {f.key: f for f in prompts}
+        kept = {key: card for key, card in self._made.items() if now.get(key) == card.finding}
         clear(self._column, kept.values())
-        self._cards = [kept.get(f.key) or PromptCard(self._session, f) for f in mine]
-        for card in self._cards:
-            self._column.addWidget(card)
-            card.show()
+        for key, card in self._made.items():
+            card.hide()
+            if key not in kept:
+                card.deleteLater()
+        self._made = kept
+        for finding in mine:
+            if finding.key in kept:
+                self._put_in(kept[finding.key])
         if not mine:
             calm = Line("soft", "Nothing to say here." if known else "Reading the project…")
             self._column.addWidget(calm)
@@ -151,6 +164,29 @@ class PromptCorner(QWidget):
             more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
             self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addStretch(1)
+        for _ in range(AT_ONCE):
+            self._make_one()
+        self._next.start(0)
+
+    def _put_in(self, card: PromptCard) -> None:
+        """Put a card at the place of its prompt: after those that are worse and stand already."""
+        before = 0
+        for finding in self._mine():
+            if finding.key == card.finding.key:
+                break
+            before += finding.key in self._made
+        self._column.insertWidget(before, card)
+        card.show()
+
+    def _make_one(self) -> bool:
+        """Make the first card that is not there yet; False when all stand."""
+        missing = next((f for f in self._mine() if f.key not in self._made), None)
+        if missing is None:
+            self._next.stop()
+            return False
+        self._made[missing.key] = card = PromptCard(self._session, missing)
+        self._put_in(card)
+        return True
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

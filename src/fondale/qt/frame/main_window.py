@@ -24,6 +24,7 @@ from fondale.qt.frame.projects import Projects
 from fondale.qt.frame.tailor import Tailor
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Prose, on_a_button
+from fondale.qt.furniture.rows import hold
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import dress
@@ -138,8 +139,8 @@ class MainWindow(QMainWindow):
 
     def _make_station(self, name: str) -> Station:
         station = MAKERS[name](self.session)
-        station.wear()
-        self._frames[name].setWidget(station)
+        hold(self._frames[name], station)
+        self.tailor.dress(())
         return station
 
     def make_the_rest(self) -> None:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QScrollArea, QWidget
 
+from fondale.qt.furniture.rows import hold
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
@@ -35,7 +36,7 @@ class Cells(QWidget):
         frame.setWidgetResizable(True)
         frame.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        frame.setWidget(self)
+        hold(frame, self)
         self._frame = frame
         return frame
 

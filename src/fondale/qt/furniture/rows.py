@@ -4,7 +4,7 @@ from collections.abc import Callable, Collection, Sequence
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from fondale.qt.furniture.prose import Line, literal, on_a_button
 
@@ -82,6 +82,12 @@ class ShortAction(QPushButton):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around())))
+
+
+def hold(area: QScrollArea, widget: QWidget) -> None:
+    """Let an area scroll a widget. On its ground: one that fills its own is painted twice each time that it comes on show."""
+    area.setWidget(widget)
+    widget.setAutoFillBackground(False)
 
 
 Entries = Sequence[tuple[str, Callable[[], object]]]

@@ -24,7 +24,7 @@ from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
-from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
+from fondale.qt.furniture.rows import action, clear, headed, heading, hold, line_of
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 
@@ -99,7 +99,7 @@ class JoinsPage(Page):
         inner = QWidget()
         self._ways = QVBoxLayout(inner)
         self._ways.setContentsMargins(0, 0, 4, 0)
-        self._scroll.setWidget(inner)
+        hold(self._scroll, inner)
         middle.addWidget(self._scroll, 1)
         self.lay_out(Columns(20, (left, 8), (middle, 11), (self._pins(), 9)))
 

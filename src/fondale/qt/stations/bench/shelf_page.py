@@ -28,7 +28,7 @@ from fondale.qt.furniture.fields import Choice, Field, length_field, number, wor
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, Short
-from fondale.qt.furniture.rows import Entries, action, clear, headed, line_of, menu_button
+from fondale.qt.furniture.rows import Entries, action, clear, headed, hold, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.details import Details
 from fondale.qt.stations.bench.ruler import ScaleRuler
@@ -80,7 +80,7 @@ class ShelfPage(Page):
         self.shelf.paired.connect(self._pair)
         self._frame = QScrollArea()
         self._frame.setWidgetResizable(True)
-        self._frame.setWidget(self.shelf)
+        hold(self._frame, self.shelf)
         column.addWidget(self._frame, 1)
         column.addWidget(Columns(14, (self._ticket(), 12), (self._what_it_is(), 9), (self._what_to_do(), 9)))
 

@@ -15,7 +15,7 @@ from fondale.core.order.plan import ready_told
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.how import HowButton
-from fondale.qt.furniture.rows import action, heading, line_of
+from fondale.qt.furniture.rows import action, heading, hold, line_of
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.stations.coats.order import RunningOrder
@@ -78,7 +78,7 @@ class CoatsStation(Station):
     def _scrolled(widget: Any) -> QScrollArea:
         area = QScrollArea()
         area.setWidgetResizable(True)
-        area.setWidget(widget)
+        hold(area, widget)
         return area
 
     @property

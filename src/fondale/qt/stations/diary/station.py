@@ -17,7 +17,7 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Prose, on_a_button
-from fondale.qt.furniture.rows import action, clear, headed, heading, line_of
+from fondale.qt.furniture.rows import action, clear, headed, heading, hold, line_of
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 
@@ -60,7 +60,7 @@ class DiaryStation(Station):
         out = QVBoxLayout(inner)
         out.setContentsMargins(0, 0, 8, 0)
         out.setSpacing(4)
-        area.setWidget(inner)
+        hold(area, inner)
         column.addWidget(area, 1)
         return out
 

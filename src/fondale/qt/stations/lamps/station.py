@@ -20,7 +20,7 @@ from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Short
-from fondale.qt.furniture.rows import heading, menu_button
+from fondale.qt.furniture.rows import heading, hold, menu_button
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Ticket
 from fondale.qt.furniture.workplace import Station
@@ -112,7 +112,7 @@ class LampsStation(Station):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setWidget(self.rig)
+        hold(scroll, self.rig)
         scroll.setMinimumWidth(236)
         left.addWidget(scroll, 1)
         row.addLayout(left, 3)

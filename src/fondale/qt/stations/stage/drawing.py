@@ -25,7 +25,7 @@ def outline_in(axis: Axis, piece: Piece, place: Place) -> np.ndarray:
     """The convex outline (k, 2) of a placed piece: in plan (x, y), in section (y, z)."""
     corners = placed_solid(piece, place).corners()
     flat = corners[:, :2] if axis == "plan" else corners[:, 1:]
-    hull = shapely.convex_hull(shapely.multipoints(flat))
+    hull = shapely.convex_hull(shapely.linestrings(flat))
     if hull.geom_type != "Polygon":
         hull = hull.buffer(0.3)
     return np.asarray(hull.exterior.coords)

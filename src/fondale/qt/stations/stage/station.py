@@ -20,7 +20,7 @@ from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, literal
-from fondale.qt.furniture.rows import ShortAction, clear, heading, menu_button, pick
+from fondale.qt.furniture.rows import ShortAction, clear, heading, hold, menu_button, pick
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.furniture.workplace import Station
@@ -129,7 +129,7 @@ class StageStation(Station):
         self.seen_table.chosen.connect(lambda i: session.select(PIECES, i))
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
-        scroll.setWidget(self.seen_table)
+        hold(scroll, self.seen_table)
         self._seen_scroll = scroll
         right.addWidget(scroll, 1)
         row.addLayout(right, 11)
