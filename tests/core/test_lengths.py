@@ -26,10 +26,43 @@ from fondale.core.words import digits, percent, show_mm, show_real, show_scale
         ("6' 2\"", 1879.6),
         ("6′2″", 1879.6),
         ("1 m 30 cm", 1300.0),
+        ("6 inch", 152.4),
+        ("6-inch", 152.4),
+        ("2 inches", 50.8),
+        ("1 foot", 304.8),
+        ("5 feet 6 inches", 1676.4),
+        ("½ in", 12.7),
+        ("1½ in", 38.1),
+        ("1-1/2 in", 38.1),
+        ('¾"', 19.05),
+        ("37 mm.", 37.0),
+        ("2 metres", 2000.0),
     ],
 )
 def test_lengths_as_makers_write_them(text, mm):
     assert parse_length(text) == pytest.approx(mm, rel=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("text", "n"),
+    # Names after NEM 010 and NMRA S-1.2, from memory: 0 is 1:45, O is 1:48.
+    [
+        ("1/35th", 35),
+        ("1:35", 35),
+        ("35", 35),
+        ("H0", 87),
+        ("HO", 87),
+        ("ho scale", 87),
+        ("O", 48),
+        ("o gauge", 48),
+        ("0 gauge", 45),
+        ("N", 160),
+        ("tt", 120),
+        ("OO", 76),
+    ],
+)
+def test_scales_as_makers_write_them(text, n):
+    assert parse_scale(text) == n
 
 
 def test_real_sizes_are_divided_by_the_house_scale():

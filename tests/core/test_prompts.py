@@ -60,7 +60,7 @@ def test_a_printed_file_is_rescaled_with_its_family(empty):
 
 
 @pytest.mark.parametrize(
-    ("mm", "stands", "severity"), [(50, "beside", None), (54, "beside", "mind"), (54, "alone", None), (62, "alone", "stop")]
+    ("mm", "stands", "severity"), [(50, "beside", None), (57, "beside", "mind"), (57, "alone", None), (62, "alone", "stop")]
 )
 def test_where_it_stands_decides(empty, mm, stands, severity):
     found = [f for f in codes(boxed(empty, figure("a", 150, 100, mm=mm, stands=stands))) if f.code == "BENCH-SCALE"]
@@ -68,7 +68,7 @@ def test_where_it_stands_decides(empty, mm, stands, severity):
 
 
 def test_letting_it_stand_apart_mends_a_mild_misfit(empty):
-    project = boxed(empty, figure("a", 150, 100, mm=54))
+    project = boxed(empty, figure("a", 150, 100, mm=57))
     assert quiet(mended(project, only(codes(project), "BENCH-SCALE")), "BENCH-SCALE")
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from fondale.app.document import Document
 from fondale.core.edits import put
-from fondale.core.model import PROJECT, SCHEMA_VERSION, Project
+from fondale.core.model import PIECES, PROJECT, SCHEMA_VERSION, Project
 from fondale.core.model.references import loose_ends
 from fondale.storage import FileTrouble, Recovery, load, save
 from fondale.storage.files import BACKUPS, backup_path, backups, from_json, load_all, to_json
@@ -156,6 +156,12 @@ def test_old_projects_are_brought_up_to_date():
     project = from_json((DATA / "v0" / "lip.json").read_text())
     assert project.case.lip_top == 12
     assert project.schema_version == SCHEMA_VERSION
+
+
+def test_one_that_lies_was_measured_by_its_thickness():
+    project = from_json((DATA / "v2" / "lying.json").read_text())
+    assert project.get(PIECES, "sleeper").measure.mm == pytest.approx(50.0, rel=0.01)
+    assert project.get(PIECES, "porter").measure.mm == 50.0
 
 
 def test_the_chain_of_migrations_has_no_gap_and_each_has_a_sample():

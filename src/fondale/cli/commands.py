@@ -10,7 +10,7 @@ from rich.progress import Progress
 
 from fondale.cli import json_shapes
 from fondale.cli.inout import FILE, Given, out_json, write_file
-from fondale.core.bodies.mannequin import poses
+from fondale.core.bodies.mannequin import parse_pose, poses
 from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.lengths import parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
@@ -67,7 +67,7 @@ def check(obj: Given, file: Path, as_json: bool) -> int:
 
 @click.command()
 @click.argument("height")
-@click.option("--pose", default="standing", show_default=True, help="One of: " + ", ".join(poses()))
+@click.option("--pose", default="standing", show_default=True, help="One of: " + ", ".join(poses()) + "; or as the window says it")
 @click.option("--person", default="man", show_default=True, help="One of: " + ", ".join(table("body")["people"]))
 @click.option("--house", default="1:35", show_default=True, help="The house scale.")
 @click.option("--error", "error_text", default="0.1", show_default=True, help="Error of the reading, in mm.")
@@ -75,7 +75,7 @@ def check(obj: Given, file: Path, as_json: bool) -> int:
 @click.pass_obj
 def scale(obj: Given, height: str, pose: str, person: str, house: str, error_text: str, as_json: bool) -> int:
     """Read the native scale of a figure of this measured crown HEIGHT."""
-    mm, house_n, error_mm = parse_length(height), parse_scale(house), parse_length(error_text)
+    mm, house_n, error_mm, pose = parse_length(height), parse_scale(house), parse_length(error_text), parse_pose(pose)
     if person not in table("body")["people"]:
         raise Trouble(f"There is no person “{person}”. People: {', '.join(table('body')['people'])}.")
     reading = read_figure(mm, error_mm, pose, person, house_n)

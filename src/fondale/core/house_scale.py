@@ -3,8 +3,9 @@
 import math
 from dataclasses import dataclass
 
-from fondale.core.model import Bit, Project
+from fondale.core.model import Bit, Case, Project
 from fondale.core.scale.reading import Reading, named_scales, passes
+from fondale.core.scale.together import Together, together, together_told
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, show_mm, show_real, show_scale
@@ -54,12 +55,16 @@ class Extent:
 
 @dataclass(frozen=True)
 class Ribbon:
-    """All candidates, largest model first; ``best`` is recommended, for the reasons in ``why``. ``extents``: the scene, rear things first."""
+    """All candidates, largest model first; ``best`` is recommended, for the reasons in ``why``, and the house scale where nothing speaks for any.
+
+    ``extents``: the scene, rear things first. ``together``: what the given things ask for.
+    """
 
     candidates: tuple[Candidate, ...]
     best: float
     why: str
     extents: tuple[Extent, ...]
+    together: Together | None = None
 
     def at(self, n: float) -> Candidate:
         """The candidate 1:n. Raises LookupError."""
@@ -141,8 +146,12 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
     names.setdefault(house, "")
     extents = _extents(project)
     rows = tuple(_candidate(project, readings, extents, n, names[n]) for n in sorted(names))
+    given = together(project, readings)
     best = max(rows, key=lambda c: (c.score, c.n == house))
     said = []
+    if not (readings or extents or best.known_bits or project.prints or project.case != Case()):
+        why = f"Nothing is at hand yet. Measure what there is on the Bench, and it is said here which scale it asks for. A man is {show_mm(man_mm() / house)} at {show_scale(house)}."
+        return Ribbon(rows, house, why, extents)
     if best.measured:
         said.append(f"{best.serve} of {best.measured} pieces serve as they are")
     if best.known_bits:
@@ -154,4 +163,6 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
     if not said:
         said.append(f"a man of {show_mm(man_mm() / best.n)} suits a case {digits(project.case.height, 0)} mm high")
     said.append(f"a hair of {digits(PRINTABLE_MM, 1)} mm in print stands for {show_real(best.print_mm_real)}")
-    return Ribbon(rows, best.n, f"{show_scale(best.n)}: " + ", ".join(said) + ".", extents)
+    if given is not None:
+        said.append(together_told(given).shown)
+    return Ribbon(rows, best.n, f"{show_scale(best.n)}: " + ", ".join(said) + ".", extents, given)

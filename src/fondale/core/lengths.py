@@ -6,13 +6,20 @@ from fractions import Fraction
 
 from fondale.core.sayings import read_saying
 from fondale.core.troubles import Trouble
+from fondale.knowledge import table
 
 INCH_MM = 25.4  # exact, international inch
 FILE_UNITS = {"mm": 1.0, "cm": 10.0, "in": INCH_MM, "m": 1000.0}  # what one number of a file can be, in mm
-_UNITS = {**FILE_UNITS, '"': INCH_MM, "ft": 12 * INCH_MM, "'": 12 * INCH_MM}
+_WORDS = {
+    "in": ("in", "inch", "inches", '"'), "ft": ("ft", "foot", "feet", "'"), "mm": ("mm", "millimetre", "millimetres", "millimeter", "millimeters"),
+    "cm": ("cm", "centimetre", "centimetres", "centimeter", "centimeters"), "m": ("m", "metre", "metres", "meter", "meters"),
+}  # fmt: skip
+_UNITS = {word: {**FILE_UNITS, "ft": 12 * INCH_MM}[unit] for unit, words in _WORDS.items() for word in words}
+_ANY = "|".join(sorted(map(re.escape, _UNITS), key=len, reverse=True))
+_FRACTIONS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅓": "1/3", "⅔": "2/3", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 _NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?|[.,]\d+"
 _TERM = re.compile(
-    rf"\s*(?P<whole>\d+)\s+(?P<frac>\d+\s*/\s*\d+)\s*(?P<unit1>mm|cm|m|in|ft|\"|')?|\s*(?P<num>{_NUMBER})\s*(?P<unit2>mm|cm|m|in|ft|\"|')?"
+    rf"\s*(?P<whole>\d+)[\s-]+(?P<frac>\d+\s*/\s*\d+)\s*(?P<unit1>{_ANY})?\.?|\s*(?P<num>{_NUMBER})[\s-]*(?P<unit2>{_ANY})?\.?"
 )
 LONGEST_MM = 1e6
 LARGEST_SCALE = 2000.0
@@ -33,12 +40,15 @@ def _number(text: str) -> float:
 
 
 def parse_length(text: str, house_n: float | None = None) -> float:
-    """Read a length, for example ``37``, ``1.46in``, ``1 7/16"``, ``6ft 2in``, ``1.3 m real`` or ``hip high``.
+    """Read a length, for example ``37``, ``1.46in``, ``1 7/16"``, ``1½ inch``, ``6ft 2in``, ``1.3 m real`` or ``hip high``.
 
     Returns millimetres at model size. A length marked ``real``, or said by people, is divided by ``house_n``.
     Raises LengthError, in words for the maker, when it cannot be read, is not above zero, or is absurd.
     """
     clean = text.strip().lower().replace("\u2033", '"').replace("\u2032", "'").replace("\u201d", '"')
+    for sign, written in _FRACTIONS.items():
+        clean = clean.replace(sign, f" {written}")
+    clean = clean.strip()
     if not clean:
         raise LengthError("Type a length, for example 37 mm.")
     said = read_saying(clean)
@@ -86,11 +96,27 @@ def parse_real(text: str, house_n: float) -> float:
 
 
 def parse_scale(text: str) -> float:
-    """Read ``1:35``, ``1/35`` or ``35`` as N of 1:N. Raises LengthError."""
-    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d+(?:[.,]\d+)?)\s*", text)
+    """Read ``1:35``, ``1/35``, ``1/35th``, ``35``, or a name such as ``H0`` as N of 1:N. Raises LengthError."""
+    named = named_scale(text)
+    if named is not None:
+        return named
+    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d+(?:[.,]\d+)?)\s*(?:th|nd|rd|st)?\.?\s*", text.lower())
     if not match:
         raise LengthError(f"“{text.strip()}” is not a scale. Write it like 1:35.")
     n = _number(match[1])
     if not 1 <= n <= LARGEST_SCALE:
         raise LengthError("A scale lies between 1:1 and 1:2000.")
     return n
+
+
+def named_scale(text: str) -> float | None:
+    """N of a scale called by its name: ``H0``, ``ho``, ``O gauge``, ``N``; None for any other text.
+
+    ``0 gauge`` and ``O`` are two scales, as their standards have it; where a standard writes 0 and no other writes O, both are read.
+    A bare 0 is a number, and no scale.
+    """
+    clean = re.sub(r"\s*(?:SCALE|GAUGE)$", "", text.strip().upper())
+    if text.strip().isdigit():
+        return None
+    rows = {row["name"].upper(): float(row["n"]) for row in table("scales")["scale"] if row.get("name")}
+    return rows.get(clean, rows.get(clean.replace("O", "0")))

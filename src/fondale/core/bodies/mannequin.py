@@ -15,6 +15,7 @@ from fondale.core.troubles import Trouble
 from fondale.knowledge import table
 
 HEAD, TRUNK, ARMS, LEGS, EXTRA = range(5)
+ANKLE_DEG = (-30, 60)  # common practice, no source
 _X = np.array([1.0, 0.0, 0.0])
 
 
@@ -24,7 +25,11 @@ class PoseError(Trouble):
 
 @dataclass(frozen=True)
 class Mannequin:
-    """``tris`` (n, 3, 3) and ``part`` (n,) of a posed figure; heights as fractions of stature."""
+    """``tris`` (n, 3, 3) and ``part`` (n,) of a posed figure; heights as fractions of stature.
+
+    ``crown`` is what is measured: the height of the head's highest point, or the length of one that lies. ``rests`` says how high over the
+    ground each part lies that may bear the body.
+    """
 
     tris: Floats
     part: Ints
@@ -32,6 +37,7 @@ class Mannequin:
     eye: float
     shoulder: float
     face: Floats
+    rests: dict[str, float]
 
 
 def head_times(person: str, heroic: bool) -> float:
@@ -48,6 +54,18 @@ def hand_times(heroic: bool) -> float:
 def poses() -> dict[str, str]:
     """Every pose by key, with its name."""
     return {key: row["name"] for key, row in table("body")["poses"].items()}
+
+
+def parse_pose(text: str) -> str:
+    """The key of a pose that is typed as its key, as the window says it, or by the first words of that: ``kneeling``. Raises PoseError."""
+    clean, known = text.strip().lower().replace("_", " ").replace("-", " "), poses()
+    for key, name in known.items():
+        if clean in (key.replace("_", " "), name):
+            return key
+    found = next((key for key, name in known.items() if clean and f"{name} ".startswith(f"{clean} ")), None)
+    if found is None:
+        raise PoseError(f"There is no pose “{text.strip()}”. Poses: {', '.join(known.values())}.")
+    return found
 
 
 def _down(angle_deg: float, splay_deg: float, side: int) -> Floats:
@@ -68,11 +86,12 @@ def _legs(pose: dict[str, Any], seg: dict[str, Any], hip: Floats, thick: float) 
     for i, side in enumerate((1, -1)):
         swing, splay, bend = pose["hip"][i], pose["splay"][i], pose["knee"][i]
         start = hip + np.array([side * 0.052, 0, 0])
-        thigh, knee = _limb(start, _down(swing, splay, side), seg["thigh"], [0.056, 0.057, 0.050, 0.042, 0.036], thick)
+        thigh, knee = _limb(start, _down(swing, splay, side), seg["thigh"], [0.056, 0.057, 0.050, 0.041, 0.032], thick)
         shank_angle = swing - bend
         way = _down(shank_angle, splay * 0.4, side)
-        shank, ankle = _limb(knee, way, seg["shank"], [0.035, 0.037, 0.036, 0.027, 0.021], thick)
-        foot_angle = shank_angle + (90 if shank_angle > -45 else 2)
+        shank, ankle = _limb(knee, way, seg["shank"], [0.029, 0.034, 0.036, 0.027, 0.021], thick)
+        # As far as an ankle bends, the sole lies flat; beyond that the foot keeps its angle to the shank, or hangs in line with it.
+        foot_angle = 90 if ANKLE_DEG[0] <= shank_angle <= ANKLE_DEG[1] else shank_angle + (90 if shank_angle > -45 else 2)
         toe = _down(foot_angle, 6, side)
         sole = ankle + way * (seg["ankle"] - 0.022)
         t = np.array([-0.30, -0.22, 0.1, 0.5, 0.68, 0.72]) * seg["foot_length"]
@@ -179,7 +198,7 @@ def mannequin(pose: str, person: str = "man", extras: tuple[str, ...] = (), hero
     A stocky build is a quarter thicker all over; heroic heads are a fifth and hands a quarter too large (common practice).
 
     ``crown`` is the height of the bare body's highest point of the head over the lowest point of the
-    body (for lying figures: the highest point), ``eye`` that of the eyes.
+    body (for lying figures: the length along the ground), ``eye`` that of the eyes.
     """
     body = table("body")
     if pose not in body["poses"]:
@@ -198,31 +217,33 @@ def mannequin(pose: str, person: str = "man", extras: tuple[str, ...] = (), hero
     shoulder = hip + spine * (seg["shoulder"] - seg["hip"] - 0.012)
     legs = _legs(row, seg, hip, thick)
     arms, hands = _arms(row, seg, shoulder, broad * (1 + thick) / 2, hand_times(heroic), thick)
+    trunk = _trunk(spine, hip, person == "woman", broad * thick, thick)
     parts = [
         (HEAD, [ball(centre, up, half, 0.044 * head_size, 0.054 * head_size, _X)]),
-        (TRUNK, [_trunk(spine, hip, person == "woman", broad * thick, thick)]),
+        (TRUNK, [trunk]),
         (ARMS, arms),
         (LEGS, legs),
         (EXTRA, _extras(extras, hip, spine, (centre, up), hands, max(row["hip"]) < 60)),
     ]
     tris = np.concatenate([t for _, group in parts for t in group])
     part = np.concatenate([np.full(len(t), code) for code, group in parts for t in group])
+    bearing = {"left knee": legs[1], "left foot": legs[2], "right knee": legs[4], "right foot": legs[5], "seat": trunk, "back": trunk}
     eye = centre - up * (half - (seg["eye"] - 1.0 + seg["head"]) * head_size) - np.array([0, 0.05, 0])
     face = np.stack([centre + np.array([0.0, -0.05, 0.0]), eye])
     if roll := np.radians(row.get("roll", 0)):
         turn = np.array([[1, 0, 0], [0, np.cos(roll), -np.sin(roll)], [0, np.sin(roll), np.cos(roll)]]).T
         tris, face, eye, shoulder = tris @ turn.T, face @ turn.T, turn @ eye, turn @ shoulder
+        bearing = {name: t @ turn.T for name, t in bearing.items()}
     bare = tris[part != EXTRA]
     floor = float(bare[..., 2].min())
     middle = (bare.reshape(-1, 3).max(0) + bare.reshape(-1, 3).min(0)) / 2
     shift = np.array([middle[0], middle[1], floor])
     tris = tris - shift
-    top = tris[part == HEAD] if not roll else tris[part != EXTRA]
-    return Mannequin(
-        tris, part.astype(np.int64), float(top[..., 2].max()), float(eye[2] - floor), float(shoulder[2] + 0.012 - floor), face - shift
-    )
+    crown = float(np.ptp(bare[..., 1])) if roll else float(tris[part == HEAD][..., 2].max())
+    rests = {name: float(t[..., 2].min()) - floor for name, t in bearing.items()}
+    return Mannequin(tris, part.astype(np.int64), crown, float(eye[2] - floor), float(shoulder[2] + 0.012 - floor), face - shift, rests)
 
 
 def pose_ratio(pose: str) -> float:
-    """Crown height of the pose as a share of stature (1 when standing upright)."""
+    """Crown height of the pose as a share of stature (1 when standing upright); its length where it lies."""
     return mannequin(pose).crown

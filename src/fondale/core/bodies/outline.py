@@ -8,6 +8,7 @@ import shapely
 from fondale.core.arrays import Floats
 from fondale.core.bodies.animals import animal
 from fondale.core.bodies.mannequin import mannequin
+from fondale.knowledge import table
 
 Outline = tuple[Floats, ...]
 
@@ -34,8 +35,9 @@ def silhouette(tris: Floats, turn_deg: float = 38.0) -> Outline:
 
 @lru_cache(maxsize=256)
 def figure_outline(pose: str, person: str = "man", extras: tuple[str, ...] = (), heroic: bool = False, build: str = "plain") -> Outline:
-    """The outline of a mannequin in fractions of stature."""
-    return silhouette(mannequin(pose, person, extras, heroic, build).tris)
+    """The outline of a mannequin in fractions of stature; of one that lies, its whole length."""
+    tris = mannequin(pose, person, extras, heroic, build).tris
+    return silhouette(tris, 90.0) if table("body")["poses"][pose].get("roll") else silhouette(tris)
 
 
 @lru_cache(maxsize=8)

@@ -3,15 +3,22 @@
 from dataclasses import dataclass
 from operator import attrgetter
 
-from fondale.core.edits.edit import Edit
-from fondale.core.model import PIECES, Measure, Piece, Project, Spot
+from fondale.core.edits.edit import Edit, Put, maker, put
+from fondale.core.model import PIECES, PROJECT, Measure, Piece, Project, Spot
 from fondale.core.shapes import kind_of
+from fondale.core.words import show_scale
 
 
 def sizes_of(piece: Piece) -> dict[str, Spot[float]]:
     """The sizes of a piece's shape by their words, as spots."""
     shape = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(type(piece.shape))
     return {name: shape.then(attrgetter(name)) for name in kind_of(piece.shape).axes}
+
+
+@maker
+def set_house(n: float) -> Put[float]:
+    """The edit that makes 1:n the house scale."""
+    return put(PROJECT.then(lambda p: p.brief.house_n), n, f"House scale {show_scale(n)}")
 
 
 @dataclass(frozen=True)

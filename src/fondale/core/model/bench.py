@@ -38,7 +38,11 @@ class Detail(Model):
 
 
 class Piece(Model):
-    """Anything placed in the scene, or waiting on the bench for it (``place`` is None). ``part_of``: the piece that it is put on."""
+    """Anything placed in the scene, or waiting on the bench for it (``place`` is None). ``part_of``: the piece that it is put on.
+
+    ``real_mm`` is how large the thing is in life, as the maker knows it: what was measured of a thing, the shoulder of an animal, the stature of
+    a person; 0: as the tables have it. ``worn`` is what of its dress lies within the measured height.
+    """
 
     id: Id
     name: Name
@@ -48,6 +52,8 @@ class Piece(Model):
     measure: Measure | None = None
     details: tuple[Detail, ...] = ()
     thing: Annotated[str, key_of("scales", "things")] = ""
+    real_mm: Annotated[float, Field(ge=0, le=LARGEST_REAL_MM)] = 0.0
+    worn: tuple[Annotated[str, key_of("body", "worn")], ...] = ()
     printed_percent: Annotated[float, Field(ge=SMALLEST, le=100_000)] = 100.0
     part_of: Annotated[str, Names("pieces")] = ""
     role: Literal["piece", "scenery"] = "piece"

@@ -16,7 +16,7 @@ from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
 from fondale.core.model.stage import Case, Seat
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 M = TypeVar("M", bound=Model)
 
 

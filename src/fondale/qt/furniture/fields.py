@@ -22,11 +22,29 @@ Show = Callable[[Any], str]
 PLAIN_HEIGHT = 17.0  # of a line of the text face at 100 %
 
 
+_ALSO = {
+    "°C": ("deg C", "degrees", "deg", "°"),
+    "%": ("percent", "per cent"),
+    "mm": ("millimetres",),
+    "h": ("hours", "hour"),
+    "min": ("minutes", "mins"),
+}
+
+
+def without_unit(text: str, unit: str) -> str:
+    """A number as it is typed, without its unit: ``5 °C``, ``5 C`` and ``5 degrees`` are the same."""
+    clean = text.strip().rstrip(".")
+    for word in sorted({unit, unit.removeprefix("°"), *_ALSO.get(unit, ())}, key=len, reverse=True):
+        if word and clean.lower().endswith(word.lower()):
+            return clean[: -len(word)].strip()
+    return clean
+
+
 def number(least: float, most: float, unit: str = "") -> Parse:
     """A parser of plain numbers within bounds."""
 
     def parse(text: str) -> float:
-        clean = text.strip().removesuffix(unit).strip().replace(",", ".")
+        clean = without_unit(text, unit).replace(",", ".")
         try:
             value = float(clean)
         except ValueError:

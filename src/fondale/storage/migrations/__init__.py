@@ -20,7 +20,26 @@ def _from_1(raw: Raw) -> Raw:
     return {**raw, "pieces": pieces, "schema_version": 2}
 
 
-MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1}
+THICK_OF_LONG = 0.1739  # how thick one that lies was drawn, against its length
+
+
+def _from_2(raw: Raw) -> Raw:
+    """Version 2 measured one that lies by its height over the ground; now it is measured by its length."""
+
+    def longer(piece: Any) -> Any:
+        shape, measure = piece.get("shape"), piece.get("measure")
+        lies = isinstance(shape, dict) and shape.get("kind") == "figure" and shape.get("pose") == "lying"
+        if not lies or not isinstance(measure, dict) or not isinstance(measure.get("mm"), int | float):
+            return piece
+        return {**piece, "measure": {**measure, "mm": measure["mm"] / THICK_OF_LONG}}
+
+    pieces = raw.get("pieces")
+    if isinstance(pieces, list):
+        raw = {**raw, "pieces": [longer(p) if isinstance(p, dict) else p for p in pieces]}
+    return {**raw, "schema_version": 3}
+
+
+MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2}
 
 
 def migrate(raw: Raw, target: int) -> Raw:

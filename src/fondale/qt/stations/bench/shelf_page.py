@@ -1,5 +1,6 @@
 """The shelf: everything at hand at its true relative size, what each thing is, and what to do about it."""
 
+import math
 from collections.abc import Callable
 from functools import partial
 from typing import Any, TypeVar, get_args
@@ -8,23 +9,27 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea
 
 from fondale.app.actions import keyed
 from fondale.core.bodies.mannequin import poses
-from fondale.core.derived import READINGS
+from fondale.core.derived import READINGS, RIBBON
 from fondale.core.edits import Remove, put
-from fondale.core.edits.measuring import TakeSize
+from fondale.core.edits.measuring import TakeSize, set_house
 from fondale.core.edits.new_things import add_piece
+from fondale.core.lengths import parse_real
 from fondale.core.model import PIECES, Measure, Piece, Place
 from fondale.core.model import shapes as sh
 from fondale.core.model.bench import Origin, Stands
 from fondale.core.model.shapes import Build
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
+from fondale.core.scale.people import parse_stature
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, factor_told, native_told, passes, reads_told
+from fondale.core.scale.together import on_each, together_told
 from fondale.core.shapes import KINDS, ShapeKind, kind_of
 from fondale.core.stage.solids import measured_height
-from fondale.core.words import digits, show_scale
+from fondale.core.words import digits, show_real, show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
+from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, Short
@@ -54,6 +59,7 @@ class ShelfPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
+        self._asked_mm = 0.0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -65,6 +71,13 @@ class ShelfPage(Page):
         row.addWidget(self.compare)
         self.apart = action("Back to all", lambda: self._pair(""))
         row.addWidget(self.apart)
+        self.common = HowButton()
+        row.addWidget(self.common)
+        self.take_common = action("", self._take_common)
+        row.addWidget(self.take_common)
+        self.on_each = length_field("how high is", self._ask_size, lambda: self.session.project.brief.house_n, 70)
+        self.on_each.setToolTip("Type a size: what it is on each figure at hand")
+        row.addWidget(self.on_each)
         self._pair_note = Short("soft")
         row.addWidget(self._pair_note, 1)
         self.true = QPushButton("true size")
@@ -105,18 +118,20 @@ class ShelfPage(Page):
         grid.addWidget(self.species, 2, 0)
         grid.addWidget(self.thing, 2, 0)
         grid.addWidget(self.pose, 2, 1)
-        grid.addWidget(self.build, 3, 0)
-        grid.addWidget(self.stands, 3, 1)
-        grid.addWidget(self.origin, 4, 0)
-        grid.addWidget(self.claim, 4, 1)
-        grid.addWidget(self.name_field, 5, 0)
-        grid.addWidget(self.cost, 5, 1)
-        grid.addWidget(self.note_field, 6, 0, 1, 2)
+        grid.addWidget(self.really, 3, 0)
+        grid.addWidget(self.worn, 3, 1)
+        grid.addWidget(self.build, 4, 0)
+        grid.addWidget(self.stands, 4, 1)
+        grid.addWidget(self.origin, 5, 0)
+        grid.addWidget(self.claim, 5, 1)
+        grid.addWidget(self.name_field, 6, 0)
+        grid.addWidget(self.cost, 6, 1)
+        grid.addWidget(self.note_field, 7, 0, 1, 2)
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(1, 1)
         self._fields = (
             self.height_field, self.error_field, self.caliper_button, self.details, self.name_field, self.person, self.pose, self.species,
-            self.thing, self.build, self.origin, self.claim, self.stands, self.cost, self.note_field,
+            self.thing, self.really, self.worn, self.build, self.origin, self.claim, self.stands, self.cost, self.note_field,
         )  # fmt: skip
         column.addLayout(grid)
         column.addStretch(1)
@@ -138,6 +153,15 @@ class ShelfPage(Page):
         self.build = Choice("build", list(BUILDS), self._set_build).caption_width(CAPTION)
         things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
         self.thing = Choice("it is a", things, self._setter(lambda p: p.thing, "What it is")).caption_width(CAPTION)
+        self.really = Field(
+            "really", self._parse_real, lambda v: show_real(v) if v else "", self._setter(lambda p: p.real_mm, "Real size"), 90
+        )
+        self.really.caption_width(CAPTION).setToolTip(
+            "How large it is in life, where you know better than the table: a stature or an age, a shoulder’s height, 7.65 m. Empty: as the table has it."
+        )
+        worn = [(k, row["name"]) for k, row in table("body")["worn"].items()]
+        self.worn = Several("worn:", lambda: worn, lambda: self.piece.worn if self.piece else (), self._wear)
+        self.worn.setToolTip("What of its dress lies within the measured height")
         origins: list[tuple[Origin, str]] = [(o, o) for o in get_args(Origin)]
         self.origin = Choice("from", origins, self._setter(lambda p: p.origin, "Origin")).caption_width(CAPTION)
         self.claim = Field("says", words(0, 40), str, self._setter(lambda p: p.claim, "What the box says")).caption_width(46)
@@ -194,6 +218,18 @@ class ShelfPage(Page):
     def _expected_height(self) -> float:
         piece = self.piece and self.session.results.project.find(PIECES, self.piece.id)
         return measured_height(piece) if piece is not None else 0.0
+
+    def _wear(self, key: str) -> None:
+        """Put on what is not worn, and take off what is: it lies within the measured height."""
+        piece = self.piece
+        if piece is not None:
+            worn = tuple(k for k in piece.worn if k != key) if key in piece.worn else (*piece.worn, key)
+            self._setter(lambda p: p.worn, "Worn")(worn)
+
+    def _parse_real(self, text: str) -> float:
+        house = self.session.project.brief.house_n
+        person = isinstance(self.piece.shape, sh.Figure | sh.Mesh) and bool(self.piece.shape.person) if self.piece else False
+        return 0.0 if not text.strip() else parse_stature(text, house) if person else parse_real(text, house)
 
     def _set_error(self, mm: float) -> None:
         piece = self.piece
@@ -254,6 +290,15 @@ class ShelfPage(Page):
         self.shelf.show_pair((piece.id, other) if piece is not None and other else None)
         self.refresh()
 
+    def _take_common(self) -> None:
+        ribbon = self.session.results[RIBBON]
+        if ribbon is not None and ribbon.together is not None:
+            self.session.do(set_house(ribbon.together.n))
+
+    def _ask_size(self, mm: float) -> None:
+        self._asked_mm = mm
+        self.refresh()
+
     def _true_size(self) -> None:
         if self.true.isChecked() and px_per_mm(self.session.settings, self.screen().name()) is None and not self._calibrate():
             self.true.setChecked(False)
@@ -280,7 +325,10 @@ class ShelfPage(Page):
             self._frame.ensureVisible(int(at), 0, 90, 0)
         self.apart.setVisible(self.shelf.pair is not None)
         self.compare.setVisible(self.shelf.pair is None and piece is not None)
-        self._pair_note.setText(self.shelf.pair_words())
+        self._show_common()
+        told = on_each(self._asked_mm, self.session.project, self.session.results[READINGS] or {}) if self._asked_mm else ""
+        self._pair_note.setText(self.shelf.pair_words() or told)
+        self.on_each.setVisible(self.shelf.pair is None)
         for widget in self._fields:
             widget.setVisible(piece is not None)
         self._nothing.setVisible(piece is None)
@@ -294,7 +342,10 @@ class ShelfPage(Page):
         mesh = isinstance(piece.shape, sh.Mesh)
         self._title.setText(piece.name)
         self._origin_note.setText("" if piece.place else "on the bench, not on the stage")
-        self.height_field.caption = kind_of(piece.shape).caption
+        lies = isinstance(piece.shape, sh.Figure) and table("body")["poses"][piece.shape.pose].get("roll")
+        beast_row = table("scales")["things"].get(piece.shape.species, {}) if isinstance(piece.shape, sh.Animal) else {}
+        shoulder = "shoulder" in beast_row.get("name", "")
+        self.height_field.caption = "length" if lies else "shoulder" if shoulder else kind_of(piece.shape).caption
         self.height_field.set_value(piece.measure.mm if piece.measure else None)
         self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
         self.error_field.setEnabled(piece.measure is not None)
@@ -304,7 +355,7 @@ class ShelfPage(Page):
         body = figure or (isinstance(piece.shape, sh.Mesh) and bool(piece.shape.person))
         for widget, wanted in (
             (self.person, figure or mesh), (self.pose, body), (self.species, beast), (self.thing, not figure and not beast and not mesh),
-            (self.build, figure),
+            (self.build, figure), (self.worn, body and not lies),
         ):  # fmt: skip
             widget.setVisible(wanted)
         if isinstance(piece.shape, sh.Figure | sh.Mesh):
@@ -316,11 +367,34 @@ class ShelfPage(Page):
             self.species.set_value(piece.shape.species)
         self.details.show_piece(piece, body)
         self.thing.set_value(piece.thing)
+        self.really.set_value(piece.real_mm)
+        self.really.edit.setPlaceholderText(self._as_tabled(piece))
+        self.worn.follow()
         self.origin.set_value(piece.origin)
         self.claim.set_value(piece.claim)
         self.stands.set_value(piece.stands)
         self.cost.set_value(piece.cost)
         self.note_field.set_value(piece.note)
+
+    def _show_common(self) -> None:
+        """What the given things ask for together, and one press to take it."""
+        ribbon, house = self.session.results[RIBBON], self.session.project.brief.house_n
+        found = ribbon.together if ribbon is not None else None
+        wanted = found is not None and self.shelf.pair is None
+        self.common.setVisible(wanted)
+        self.take_common.setVisible(wanted and found is not None and found.n != house)
+        if found is not None:
+            self.common.show_told(together_told(found))
+            self.take_common.setText(f"Make {show_scale(found.n)} the house scale")
+
+    @staticmethod
+    def _as_tabled(piece: Piece) -> str:
+        """What the tables say of it, for a field that is empty."""
+        shape, things = piece.shape, table("scales")["things"]
+        if isinstance(shape, sh.Figure | sh.Mesh) and shape.person:
+            return show_real(table("body")["people"][shape.person]["mean_mm"])
+        row = things.get(shape.species if isinstance(shape, sh.Animal) else piece.thing)
+        return show_real(row["real_mm"]) if row else "7.65 m"
 
     def _show_reading(self, piece: Piece | None, reading: Reading | None) -> None:
         for widget in (self._native_words, self.native, self._interval, self.factor, self.ruler, self.reads):
@@ -352,15 +426,25 @@ class ShelfPage(Page):
         self._advice.setText("\n".join(a.words for a in advise(piece, reading, self.session.project)[:3]))
         self._add_actions(piece, reading)
 
+    @staticmethod
+    def _own_scale(reading: Reading | None) -> float | None:
+        """The scale that a thing forces: the nearest with a name that it may have, or its own."""
+        if reading is None:
+            return None
+        return min((s.n for s in reading.plausible), key=lambda n: abs(math.log(n / reading.n)), default=round(reading.n, 1))
+
     def _add_actions(self, piece: Piece, reading: Reading | None) -> None:
         fixes = []
         file = piece.origin == "printed file" or isinstance(piece.shape, sh.Mesh)
         if reading is not None and file and abs(reading.off) > 0.005:
             fixes.append(rescale_fix(self.session.project, piece, reading))
-        if piece.place is not None and reading is not None and not passes(reading.off, piece.stands):
+        if piece.place is not None and reading is not None and not passes(reading.beyond, piece.stands):
             fixes.append(back_to_the_box(piece))
         for fix in fixes:
             self._actions.addWidget(action(fix.label, lambda _c=False, f=fix: self.session.do(*f.edits, label=f.label)))
+        n = self._own_scale(reading)
+        if n is not None and n != self.session.project.brief.house_n:
+            self._actions.addWidget(action(f"Make {show_scale(n)} the house scale", lambda _c=False: self.session.do(set_house(n))))
         if piece.place is None:
             case = self.session.project.case
             place = put(

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.bodies.outline import figure_outline
 from fondale.core.derived import RIBBON
 from fondale.core.house_scale import Candidate, Extent, man_mm
+from fondale.core.model import Case
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -93,7 +94,7 @@ class ScaleRibbon(QWidget):
             p.setFont(theme.font(13, 600))
             p.setPen(theme.text("curtain" if mine else "ink"))
             p.drawText(QRectF(cell.left(), 0, cell.width(), theme.px(20)), Qt.AlignmentFlag.AlignCenter, show_scale(n))
-            for k, (text, role) in enumerate(self._notes(row, best)):
+            for k, (text, role) in enumerate(self._notes(row, best and case != Case())):
                 p.setFont(theme.font(11, 600 if role == "verdigris" else 400))
                 p.setPen(theme.text(role))
                 at = QRectF(cell.left(), box.bottom() + 3 + k * line, cell.width(), line)

@@ -3,9 +3,7 @@
 from PySide6.QtWidgets import QHBoxLayout
 
 from fondale.core.derived import RIBBON
-from fondale.core.edits import put
-from fondale.core.model import PROJECT
-from fondale.core.words import show_scale
+from fondale.core.edits.measuring import set_house
 from fondale.qt.furniture.fields import scale_field
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.furniture.prose import Line, Prose
@@ -40,7 +38,7 @@ class BriefStation(PagedStation):
         column.addWidget(self.ribbon)
 
     def _set_scale(self, n: float) -> None:
-        self.session.do(put(PROJECT.then(lambda p: p.brief.house_n), n, f"House scale {show_scale(n)}"))
+        self.session.do(set_house(n))
 
     def refresh(self) -> None:
         """Follow the project."""
