@@ -159,3 +159,12 @@ def test_a_block_is_judged_by_its_worse_side_and_never_serves_for_a_wheel():
     assert found["block"].off[0] == pytest.approx(28 / (1450 / 35) - 1)
     assert found["block"].verdict == "far off"
     assert found["square"].verdict == "nearly"
+
+
+def test_nobody_cuts_a_diameter(empty):
+    """“Cut 0.2 mm off the long side” was said of a round bit that is too thick."""
+    need = Need(id="n", name="N", outline="box", real=(300, 300, 300))
+    tin = Bit(id="b", name="B", outline="cylinder", sizes=(11.0, 10.0))  # 11 mm across
+    (match,) = rank(pack((tin,)), need, 30.0)
+    assert "cut" not in match.trim
+    assert match.trim.startswith("diameter 1")

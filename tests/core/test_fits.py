@@ -35,6 +35,8 @@ def test_the_peg_that_fitted_bare_and_no_longer_goes_in():
     assert air.bare == pytest.approx(0.15)
     assert air.painted == pytest.approx(0.0, abs=1e-12)
     assert air.verdict == "will not go in"
+    for peg in (0.1, 1.1, 5.0, 7.3, 12.7):  # no air at all is no air, whatever the last bit of the sum says
+        assert air_of(fit(peg + 0.3, peg=peg, hole_coats=COATS, peg_coats=COATS)).verdict == "will not go in"
     assert air_of(fit(5.35, hole_coats=COATS, peg_coats=COATS)).verdict == "tight"
     assert air.open_to == pytest.approx(5.0 + 2 * (0.05 + 0.15))
     assert air.ways[0].startswith("drill the hole to 5.4 mm")
@@ -91,7 +93,7 @@ def test_drill_rows():
     assert drill_for(5.11).mm == pytest.approx(5.2)
     assert drill_for(5.2).mm == pytest.approx(5.2)
     assert drill_for(50) is None
-    assert "file" in drill_words(50)
+    assert "no drill is that large" in drill_words(50)
     assert drill_words(1.55).startswith("1.6 mm (no. 52")
 
 

@@ -12,7 +12,7 @@ from fondale.core.edits import apply, new_project, put
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import ScaleFiles, grown
 from fondale.core.fits.air import air_of, drilled
-from fondale.core.model import PIECES, PRINTS, PROJECT, Fit, Machine, Photo, PrintFile, Thread
+from fondale.core.model import PIECES, PRINTS, PROJECT, Fit, Machine, Measure, Photo, Piece, Place, PrintFile, Thread
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.core.prints.jobs import fits_build, lying
@@ -112,6 +112,20 @@ def test_a_file_that_does_not_go_on_its_machine(empty):
     assert smaller.pieces[0].measure.mm == pytest.approx(smaller.prints[0].printed[2])
 
 
+def standing(project):
+    """The first file as a body on the stage."""
+    shape = Mesh(
+        file=project.prints[0].id,
+        width=9,
+        depth=9,
+        height=9,
+        points=((0, 0, 0), (0.5, 0, 0), (0, 0.5, 0), (0, 0, 1)),
+        faces=((0, 1, 2), (0, 1, 3)),
+    )
+    body = Piece(id="body", name="Body", shape=shape, origin="printed file", measure=Measure(mm=9), place=Place(x=100, y=100))
+    return apply(project, put(PIECES.spot, (*project.pieces, body), "Stand it up"))
+
+
 def test_open_stretched_and_tipping_files_are_told(empty):
     broken = with_file(empty, watertight=False, repairs=("3 holes are left",))
     assert [f.code for f in found(broken, workshop.prints)] == ["BENCH-OPEN"]
@@ -120,9 +134,10 @@ def test_open_stretched_and_tipping_files_are_told(empty):
     assert got.code == "BENCH-STRETCH"
     assert mended(stretched, got).prints[0].stretch == (1, 1, 1)
     # 10 mm deep and its centre 20 mm high: atan(5 / 20) = 14.0 degrees.
-    (tip,) = found(with_file(empty), workshop.balances)
+    assert found(with_file(empty), workshop.balances) == []  # a part that never stands
+    (tip,) = found(standing(with_file(empty)), workshop.balances)
     assert "14 degrees" in tip.text
-    assert found(with_file(empty, stretch=(1.0, 1.5, 1.0)), workshop.balances) == []
+    assert found(standing(with_file(empty, stretch=(1.0, 1.5, 1.0))), workshop.balances) == []
 
 
 def test_a_family_keeps_one_percentage(empty):

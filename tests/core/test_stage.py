@@ -102,6 +102,14 @@ def test_a_figure_inside_a_hollow_room_is_not_in_its_walls(empty):
     assert len(clashes(boxed(empty, room, figure("a", 120, 100)))) == 1
 
 
+def test_two_rooms_on_one_spot_are_told_and_one_built_into_another_is_not(empty):
+    room = Piece(id="a", name="A", shape=Room(width=80, depth=60, height=50), role="scenery", place=Place(x=100, y=100, z=0))
+    twin = room.but(id="b", name="B")
+    assert [(c.first, c.second) for c in clashes(boxed(empty, room, twin))] == [("a", "b")]
+    smaller = twin.but(shape=Room(width=40, depth=60, height=50))
+    assert clashes(boxed(empty, room, smaller)) == ()
+
+
 def test_a_figure_on_stairs_does_not_clash_with_them(empty):
     stairs = piece(Stairs(width=60, depth=60, height=30, steps=5), "stairs", role="scenery", place=Place(x=100, y=100))
     assert clashes(boxed(empty, stairs, figure("a", 100, 88))) == ()

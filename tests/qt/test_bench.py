@@ -13,6 +13,7 @@ from fondale.core.derived import JOBS, READINGS
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
 from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS
+from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
 from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
@@ -449,3 +450,48 @@ def test_what_is_dropped_goes_where_it_belongs(desk, empty, tmp_path, monkeypatc
     assert [b.name for b in d.project.bits] == ["Cap"]
     assert [p.width for p in d.project.photos] == [20]
     assert "nothing that Fondale reads" in d.window.said()
+
+
+def test_things_by_the_makers_own_sizes_from_an_empty_project(desk, empty):
+    d = desk(empty)
+    d.refresh()
+    page = page_of(d, "The shelf")
+    page._add(next(k for k in KINDS if k.words == "Block"))
+    d.type(page.height_field.edit, "380 mm")
+    d.type(page.really.edit, "7.65 m")
+    d.refresh()
+    assert page.native.text().startswith("1:20.1")
+    page._add(KINDS[0])
+    d.type(page.height_field.edit, "6 inch")
+    d.type(page.really.edit, "1.83 m")
+    d.refresh()
+    assert page.native.text().startswith("1:12")
+    QTest.mouseClick(page.worn, Qt.MouseButton.LeftButton)
+    QTest.keyClicks(page.worn.finder.line, "brimmed")
+    QTest.keyClick(page.worn.finder.line, Qt.Key.Key_Return)
+    page.worn.finder.close()
+    d.refresh()
+    assert page.piece.worn == ("hat",)
+    assert page.native.text().startswith("1:12.5")  # 1830 + 70 over 152.4
+    d.type(page.really.edit, "9 years")
+    assert page.piece.real_mm == pytest.approx(1333)
+    d.type(page.really.edit, "45 years")
+    assert "Ages from 2 to 18" in page.really.error
+    d.type(page.on_each.edit, "58 mm")
+    d.refresh()
+    assert page._pair_note.text().startswith("58")
+
+
+def test_a_bought_figure_dictates_the_house_scale_with_one_press(desk, empty):
+    d = desk(empty)
+    d.refresh()
+    page = page_of(d, "The shelf")
+    page._add(KINDS[0])
+    d.type(page.height_field.edit, "73 mm")
+    page.origin.box.activated.emit([v for v, _t in page.origin._options].index("bought"))
+    d.refresh()
+    assert "asks for 1:24" in page.common.text()
+    d.click(page.take_common)
+    assert d.project.brief.house_n == 24
+    d.refresh()
+    assert not page.take_common.isVisible()

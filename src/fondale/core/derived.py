@@ -37,12 +37,13 @@ def _nameless(things: tuple[Model, ...]) -> Key:
 
 def _sizes(project: Project) -> Key:
     """What is measured and known of every piece."""
-    return tuple((p.id, p.shape, p.measure, p.details, p.thing) for p in project.pieces)
+    return tuple((p.id, p.shape, p.measure, p.details, p.thing, p.worn, p.real_mm, p.name if p.real_mm else "") for p in project.pieces)
 
 
 def _scene(project: Project) -> Key:
     """The case, and every placed piece as it stands."""
-    return project.case, tuple((p.id, p.shape, p.measure, p.details, p.place, p.role) for p in project.pieces if p.place is not None)
+    standing = (p for p in project.pieces if p.place is not None)
+    return project.case, tuple((p.id, p.shape, p.measure, p.details, p.worn, p.real_mm, p.place, p.role) for p in standing)
 
 
 def _painted(project: Project) -> Key:
@@ -113,7 +114,7 @@ def _ribbon(at: Reckoning) -> "Ribbon":
 def _at_hand(project: Project, _look: Look) -> Key:
     from fondale.core.house_scale import stock
 
-    stands = tuple((p.id, p.stands) for p in project.pieces)
+    stands = tuple((p.id, p.stands, p.origin, p.name, p.role) for p in project.pieces)
     return _scene(project), stands, stock(project.bits), project.prints, tuple(s.distance for s in project.seats), project.brief.house_n
 
 

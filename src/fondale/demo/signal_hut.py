@@ -49,7 +49,7 @@ def signal_hut(today: date) -> Project:
         Piece(id="hut", name="Signal hut", shape=Room(width=56, depth=40, height=44, openings=(Opening(x=8, z=16, width=16, height=14), Opening(x=34, z=0, width=13, height=29))), role="scenery", place=Place(x=228, y=156), paint=WOOD, cost=6.0),
     )  # fmt: skip
     poses = ("standing", "walking", "crouching", "kneeling_one", "leaning", "standing", "walking", "sitting_ground")
-    heights = (24.3, 23.6, 16.6, 18.4, 22.7, 24.6, 23.9, 15.2)
+    heights = (24.3, 23.6, 15.0, 18.4, 22.7, 24.6, 23.9, 13.0)
     for k, (pose, mm) in enumerate(zip(poses, heights, strict=True)):
         person = Figure(pose=pose, extras=("coat",) if pose in ("standing", "walking") else ())
         build.add(

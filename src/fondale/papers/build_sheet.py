@@ -16,6 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fondale.core.derived import AIRS, JOBS, LEDGER, LIGHT, PLAN, READINGS, SUPPLIES_SOLVED
+from fondale.core.diary.pace import money_words
 from fondale.core.model import BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
@@ -99,7 +100,7 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
     if plan:
         parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
     if book:
-        parts.append(f"{digits(book.total, 2)} of {digits(book.cap, 2)} {brief.currency}")
+        parts.append(money_words(book, brief.currency))
     missing = [r.words for r in SHOWN if derived.get(r) is None]
     case = project.case
     size = f"Case: {case.kind}, inside {digits(case.width, 0)} × {digits(case.depth, 0)} × {digits(case.height, 0)} mm"

@@ -131,10 +131,17 @@ def _tier(off: Floats, box: Box, need: Need, want: tuple[float, ...]) -> Ints:
     return np.where(kin > FOREIGN, 3, np.where(kin > KIN, np.maximum(tier, 2), tier))
 
 
-def _trim(need: Need, off: tuple[float, ...], want: tuple[float, ...]) -> str:
-    names = {"cylinder": ("diameter", "length"), "rod": ("diameter", "length"), "dome": ("diameter", "height")}.get(
-        need.outline, ("long side", "second side", "thickness" if need.outline == "plate" else "third side")
-    )
+def _names(need: Need, bit: Bit) -> tuple[str, ...]:
+    """What the sizes of a need are called on this bit: two sides of a round one are its diameter, and nobody cuts that."""
+    if need.outline in ("cylinder", "rod", "dome"):
+        return ("diameter", "height" if need.outline == "dome" else "length")
+    if bit.outline in ROUND_ONES:
+        return ("length", "diameter", "diameter") if bit.sizes[1] >= bit.sizes[0] else ("diameter", "diameter", "length")
+    return ("long side", "second side", "thickness" if need.outline == "plate" else "third side")
+
+
+def _trim(need: Need, bit: Bit, off: tuple[float, ...], want: tuple[float, ...]) -> str:
+    names = _names(need, bit)
     said = []
     for i, (share, mm) in enumerate(zip(off, want, strict=True)):
         by = abs(share) * mm
@@ -168,5 +175,5 @@ def rank(box: Box, need: Need, house_n: float, most: int = 12) -> tuple[Match, .
     out = []
     for i in sorted(near.tolist(), key=lambda k: (float(key[k]), box.bits[k].id)):
         shares = tuple(off[i].tolist())
-        out.append(Match(box.bits[i].id, float(score[i]), shares, VERDICTS[int(tier[i])], _trim(need, shares, want)))
+        out.append(Match(box.bits[i].id, float(score[i]), shares, VERDICTS[int(tier[i])], _trim(need, box.bits[i], shares, want)))
     return tuple(out)

@@ -97,6 +97,9 @@ def money_told(book: Ledger, currency: str) -> Told:
         (book.spent, "written in the Diary"),
     )
     formula = "\n+ ".join(f"{digits(value, 2)} {currency} {words}" for value, words in terms)
-    said = digits(book.total, 2)
-    cap = f" of {digits(book.cap, 2)} {currency}" if book.cap else f" {currency}"
-    return Told(f"{said}{cap}", How("Money", formula, f"{said} {currency}", "Bench, print shop and Diary"))
+    return Told(money_words(book, currency), How("Money", formula, f"{digits(book.total, 2)} {currency}", "Bench, print shop and Diary"))
+
+
+def money_words(book: Ledger, currency: str) -> str:
+    """What was spent, of the cap where there is one: ``12.5 of 80 €``, ``12.5 €``."""
+    return f"{digits(book.total, 2)}{f' of {digits(book.cap, 2)}' if book.cap else ''} {currency}"

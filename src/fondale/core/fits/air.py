@@ -72,6 +72,7 @@ def parse_coats(text: str) -> tuple[str, ...]:
     return tuple(out)
 
 
+TINY_MM = 1e-6  # what sums of decimals may be out by: no verdict hangs on less
 MOCK_UP_MM = 0.15  # how far a size taken off a card mock-up may be out on each side: common practice, no source
 
 
@@ -89,11 +90,11 @@ def air_of(fit: Fit, tolerance: str = "measured") -> Air:
     least, most = process["least"] + kind["extra"] + rough, process["most"] + kind["extra"] + rough
     verdict: Verdict = (
         "will not go in"
-        if painted < min(0.0, least)
+        if (painted <= TINY_MM if least > 0 else painted < least - TINY_MM)
         else "tight"
-        if painted < least - 1e-9
+        if painted < least - TINY_MM
         else "loose"
-        if painted > most + 0.15
+        if painted > most + 0.15 + TINY_MM
         else "fits"
     )
     need = 2 * (least + hole_film + peg_film)
@@ -101,13 +102,13 @@ def air_of(fit: Fit, tolerance: str = "measured") -> Air:
     hole, peg = kind["hole"], kind["peg"]
     ways: list[str] = []
     if verdict in ("tight", "will not go in"):
-        if kind["round"]:
+        if kind["round"] and drill_for(open_to) is not None:
             ways.append(f"drill the {hole} to {drill_words(open_to)}")
         else:
-            ways.append(f"open the {hole} to {digits(open_to, 2)} mm")
+            ways.append(f"open the {hole} to {digits(_opened(fit, open_to), 2)} mm{', with a file' if kind['round'] else ''}")
         if sand_to > 0.3:
             ways.append(f"sand the {peg} to {digits(sand_to, 2)} mm")
-        if fit.masked != "both" and bare >= least:
+        if fit.masked != "both" and bare >= least - TINY_MM:
             ways.append("mask both faces")
     film = hole_film + peg_film
     bare_words = f"{digits(2 * bare, 2)} mm to spare" if bare >= 0 else f"{digits(-2 * bare, 2)} mm too much"
@@ -129,10 +130,13 @@ def air_of(fit: Fit, tolerance: str = "measured") -> Air:
 
 def drilled(fit: Fit, tolerance: str = "measured") -> float:
     """The hole in mm that mends the fit: the next drill up for round ones, else the size itself in twentieths."""
-    air = air_of(fit, tolerance)
-    if table("fits")["kind"][fit.kind]["round"] and (drill := drill_for(air.open_to)) is not None:
+    return _opened(fit, air_of(fit, tolerance).open_to)
+
+
+def _opened(fit: Fit, open_to: float) -> float:
+    if table("fits")["kind"][fit.kind]["round"] and (drill := drill_for(open_to)) is not None:
         return drill.mm
-    return math.ceil(round(air.open_to / 0.05, 6)) * 0.05
+    return math.ceil(round(open_to / 0.05, 6)) * 0.05
 
 
 def air_told(air: Air) -> Told:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from fondale.core.lengths import INCH_MM
+from fondale.core.words import digits
 from fondale.knowledge import table
 
 LARGEST_MM = 13.0
@@ -37,6 +38,6 @@ def drill_words(least_mm: float) -> str:
     """The drill in tenths, with the nearest of the other rows at least as large: ``5.2 mm (no. 5, 13/64 in)``."""
     first = drill_for(least_mm)
     if first is None or not math.isfinite(least_mm):
-        return f"{least_mm:.1f} mm, with a file: no drill is that large"
+        return f"{digits(least_mm, 2)} mm: no drill is that large"
     others = [d.name for row in ("number", "inch") if (d := drill_for(least_mm, row)) is not None and d.mm <= first.mm * 1.06 + 0.05]
     return first.name + (f" ({', '.join(others)})" if others else "")

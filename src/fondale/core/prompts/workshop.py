@@ -7,6 +7,7 @@ from fondale.core.edits import put
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.fits.air import drilled
 from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
+from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
@@ -129,8 +130,11 @@ def families(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 def balances(project: Project, derived: Derived) -> Iterator[Finding]:
-    """BENCH-TIP: a printed piece that will not stand by itself."""
+    """BENCH-TIP: a printed piece that stands on the stage by itself, and will not. Parts of other things never stand."""
+    standing = {p.shape.file for p in project.pieces if isinstance(p.shape, Mesh) and p.place is not None and not p.part_of}
     for file in project.prints:
+        if file.id not in standing:
+            continue
         found = derived[BALANCES].get(file.id)
         if found is not None and found.tip_deg < SAFE_DEG and file.watertight:
             yield Finding(

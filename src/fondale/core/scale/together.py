@@ -17,10 +17,10 @@ SNAP = 0.02  # how much worse the worst may read for a scale with a name: common
 
 @dataclass(frozen=True)
 class Together:
-    """The scale 1:n at which most given things pass, and of those the worst is least off; each with what it then reads off."""
+    """The scale 1:n at which most given things pass, and of those the worst is least off; each by name, with what it then reads off."""
 
     n: float
-    rows: tuple[tuple[Piece, float], ...]
+    rows: tuple[tuple[str, float], ...]
 
     @property
     def forced(self) -> bool:
@@ -45,7 +45,7 @@ def together(project: Project, readings: dict[str, Reading]) -> Together | None:
     named = min(named_scales(), key=lambda s: abs(math.log(s.n / best))).n
     if _judged(named, found) >= (count, worst - SNAP):
         best = named
-    return Together(best, tuple((p, best / r.n - 1) for p, r in found))
+    return Together(best, tuple((p.name, best / r.n - 1) for p, r in found))
 
 
 def together_told(found: Together) -> Told:
@@ -54,8 +54,8 @@ def together_told(found: Together) -> Told:
     def off(share: float) -> str:
         return "right" if abs(share) < 0.005 else f"{percent(abs(share))} too {'large' if share > 0 else 'small'}"
 
-    shown = f"{found.rows[0][0].name} asks for {show_scale(found.n)}" if found.forced else f"{show_scale(found.n)} suits them together"
-    rows = "\n".join(f"{clipped(p.name, 40)}: {off(share)}" for p, share in found.rows)
+    shown = f"{found.rows[0][0]} asks for {show_scale(found.n)}" if found.forced else f"{show_scale(found.n)} suits them together"
+    rows = "\n".join(f"{clipped(name, 40)}: {off(share)}" for name, share in found.rows)
     formula = f"{rows}\nMost of them pass there, and the worst of those is off by as little as can be; a scale with a name, where that costs less than {percent(SNAP)}."
     return Told(clipped(shown, 60), How("One scale for all", formula, show_scale(found.n), f"limits of passing: {PRACTICE}"))
 

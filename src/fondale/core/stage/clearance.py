@@ -42,21 +42,29 @@ def footprint(piece: Piece, place: Place) -> tuple[Floats, float, float]:
 
 
 def clashes(project: Project) -> tuple[Clash, ...]:
-    """Pairs of pieces whose outlines cross in plan and overlap in height. Scenery may be built into scenery."""
+    """Pairs of pieces whose outlines cross in plan and overlap in height.
+
+    Scenery may be built into scenery; but two of a kind on one spot are one too many.
+    """
     places = rest_places(project)
     items = [(p, *footprint(p, places[p.id])) for p in project.pieces if p.id in places]
     found = []
     for i, (a, ring_a, low_a, high_a) in enumerate(items):
         for b, ring_b, low_b, high_b in items[i + 1 :]:
             kinds = (kind_of(a.shape), kind_of(b.shape))
-            if a.role == b.role == "scenery" or any(k.open_above for k in kinds) or min(len(ring_a), len(ring_b)) < 3:
+            both = a.role == b.role == "scenery"
+            if min(len(ring_a), len(ring_b)) < 3 or (any(k.open_above for k in kinds) and not both):
                 continue
+            if both:
+                level = max(abs(low_a - low_b), abs(high_a - high_b)) <= _SLACK_MM
+                if not (type(a.shape) is type(b.shape) and level and _one_spot(ring_a, ring_b)):
+                    continue
             apart = (ring_a.min(0) > ring_b.max(0)).any() or (ring_b.min(0) > ring_a.max(0)).any()
             if apart or min(high_a, high_b) - max(low_a, low_b) <= _SLACK_MM:
                 continue
             if _rests_on(a, places[a.id], b, places[b.id]) or _rests_on(b, places[b.id], a, places[a.id]):
                 continue
-            if any(k.hollow for k in kinds) and not _hollow(a, places[a.id], b, places[b.id]):
+            if any(k.hollow for k in kinds) and not both and not _hollow(a, places[a.id], b, places[b.id]):
                 continue
             shared = shapely.intersection(shapely.polygons(ring_a), shapely.polygons(ring_b))
             if shared.area > _SLACK_MM**2:
@@ -65,6 +73,12 @@ def clashes(project: Project) -> tuple[Clash, ...]:
                 if depth > _SLACK_MM:
                     found.append(Clash(a.id, b.id, depth))
     return tuple(found)
+
+
+def _one_spot(ring_a: Floats, ring_b: Floats) -> bool:
+    """Whether two outlines are one and the same, nearly."""
+    a, b = shapely.polygons(ring_a), shapely.polygons(ring_b)
+    return bool(shapely.intersection(a, b).area > 0.9 * max(a.area, b.area))
 
 
 def _rests_on(top: Piece, at_top: Place, below: Piece, at_below: Place) -> bool:
