@@ -191,3 +191,37 @@ def test_no_way_to_join_is_offered_twice():
                 names = [g.name for g in glues_for(Join(id="j", name="Joint", a=a, b=b, need=need))]
                 assert len(names) == len(set(names))
                 assert sum(n.startswith("PVA") for n in names) <= 1, (a, b, names)
+
+
+def glues(a, b, need="hold"):
+    return [g.key for g in glues_for(Join(id="j", name="J", a=a, b=b, need=need))]
+
+
+def test_soft_plastics_are_held_by_little_and_a_wire_always_does():
+    # Common practice, no source.
+    assert glues("PE or PP", "styrene") == ["ca_primed", "wire"]
+    assert "cement" not in glues("ABS", "ABS")
+    assert glues("ABS", "ABS")[:1] != ["cement"]
+    assert "abs_cement" in glues("ABS", "styrene")
+    for soft in ("soft PVC", "rubber"):
+        found = glues(soft, "metal")
+        assert {"contact", "ca_soft", "wire"} <= set(found)
+        assert not {"ca_gel", "epoxy", "cement", "pva", "hot"} & set(found)
+    assert glues("PE or PP", "metal", "take apart") == ["screw"]
+    assert glues("PE or PP", "glass") == ["clip"]
+
+
+def test_a_clear_part_that_must_be_turned_straight_gets_five_minute_epoxy_and_never_fuming_ca():
+    for other in ("resin", "styrene", "clear plastic", "glass"):
+        assert "epoxy" in glues("clear plastic", other, "adjust")
+        for need in get_args(Wish):
+            assert not {"ca_gel", "ca_soft", "ca_primed"} & set(glues("clear plastic", other, need))
+
+
+def test_no_pair_is_offered_the_same_glue_twice():
+    for a in get_args(Material):
+        for b in get_args(Material):
+            for need in get_args(Wish):
+                names = [g.name for g in glues_for(Join(id="j", name="J", a=a, b=b, need=need))]
+                assert len(names) == len(set(names))
+                assert sum(n.startswith("PVA") for n in names) <= 1

@@ -9,7 +9,25 @@ from fondale.core.derived import LIGHT, PLAN, QUICK, derive
 from fondale.core.edits import apply, put
 from fondale.core.edits.leaving import Accept
 from fondale.core.light.desk import LightDesk
-from fondale.core.model import LAMPS, PIECES, PROJECT, Lamp, Meter, Moment, Page, Piece, Place, Project, Seat, Step, String, Supply, Surface
+from fondale.core.model import (
+    LAMPS,
+    PIECES,
+    PROJECT,
+    STEPS,
+    SURFACES,
+    Lamp,
+    Meter,
+    Moment,
+    Page,
+    Piece,
+    Place,
+    Project,
+    Seat,
+    Step,
+    String,
+    Supply,
+    Surface,
+)
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.prompts import Finding, all_prompts, judge
 from fondale.core.prompts.finding import Fix
@@ -379,3 +397,16 @@ def test_no_cure_leads_to_the_next_prompt(sample):
             after = speaking(apply(project, *fix.edits))
             assert key not in after, fix.label
             assert set(after) <= set(before), fix.label
+
+
+def test_lacquer_on_bare_foam_is_a_stop_that_a_seal_mends(empty):
+    wall = Surface(id="wall", name="Cliff", material="foam")
+    spray = Step(id="prime", name="Prime the cliff", coat="primer_spray", surfaces=("wall",))
+    project = apply(empty, put(SURFACES.spot, (wall,), "Faces"), put(STEPS.spot, (spray,), "Steps"))
+    found = only(codes(project), "COAT-FOAM")
+    assert found.severity == "stop"
+    after = mended(project, found)
+    assert [s.coat for s in after.steps] == ["pva", "primer_spray"]
+    assert quiet(after, "COAT-FOAM")
+    bare = apply(project, put(SURFACES.at("wall").then(lambda s: s.material), "wood", "Material"))
+    assert quiet(bare, "COAT-FOAM")

@@ -17,7 +17,23 @@ Stands = Literal["beside", "alone", "behind", "front"]
 State = Literal["in the box", "used", "lost"]
 Masked = Literal["", "hole", "peg", "both"]
 Wish = Literal["hold", "adjust", "fast", "take apart", "see through"]
-Material = Literal["styrene", "resin", "filament", "metal", "wood", "card", "foam", "clear plastic", "glass", "cloth", "ground cover"]
+Material = Literal[
+    "styrene",
+    "ABS",
+    "resin",
+    "filament",
+    "metal",
+    "wood",
+    "card",
+    "foam",
+    "clear plastic",
+    "glass",
+    "soft PVC",
+    "PE or PP",
+    "rubber",
+    "cloth",
+    "ground cover",
+]
 Process = Literal["resin", "filament", "hand-cut sheet", "laser-cut sheet", "metal", "bought part"]
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fondale.core.model.base import CautionKey, CoatKey, Day, Id, Instant, Model, Name, Names, Rgb, Text
+from fondale.core.model.bench import Material
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
 Minutes = Annotated[float, Field(ge=0.01, le=MOST_MINUTES)]
@@ -16,13 +17,14 @@ SurfaceId = Annotated[Id, Names("surfaces")]
 
 
 class Surface(Model):
-    """A face that gets coats; ``inside`` faces can be closed off."""
+    """A face that gets coats; ``inside`` faces can be closed off. ``material`` is what lies bare under them; empty: not said."""
 
     id: Id
     name: Name
     piece: Annotated[str, Names("pieces")] = ""
     area_cm2: Annotated[float, Field(ge=0, le=1e6)] = 10.0
     inside: bool = False
+    material: Material | Literal[""] = ""
 
 
 class Tie(Model):

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from fondale.core.coats.conflicts import Chemistry
 from fondale.core.coats.cures import barrier
 from fondale.core.coats.drying import too_cold
+from fondale.core.coats.stack import core_sample
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
 from fondale.core.edits import Add, Edit, new_id
 from fondale.core.edits.handing import scrape_step
@@ -14,6 +15,8 @@ from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import as_name, digits
 from fondale.knowledge import table
+
+EATS_FOAM = "lacquer"
 
 
 def insert_before(project: Project, step: Step, before: str, label: str) -> tuple[Edit, ...]:
@@ -135,4 +138,23 @@ def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (Rule(closed_too_early, ACCESS), Rule(wrong_over, CHEMISTRY), Rule(lacking, MISSING), Rule(cold_bench))
+def on_bare_foam(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-FOAM: solvent on bare foam eats it. Common practice, no source."""
+    rows, ids = table("coats")["coat"], [s.id for s in project.steps]
+    for surface in project.surfaces:
+        first = next(iter(core_sample(project, surface.id)), None) if surface.material == "foam" else None
+        if first is None or first.done or rows[first.coat]["thinner"] != EATS_FOAM:
+            continue
+        step = project.get(STEPS, first.step)
+        seal = Step(
+            id=new_id(f"seal {surface.id}", ids), name=as_name(f"Seal the foam: {surface.name.lower()}"), coat="pva", surfaces=(surface.id,),
+            colour=(0.9, 0.9, 0.88), minutes=(5, 10, 15), tool="brush",
+        )  # fmt: skip
+        yield Finding(
+            "COAT-FOAM", "stop", "coats", surface.name, f"“{step.name}” puts {rows[first.coat]['name']} on bare foam. Its solvent eats the foam: seal it with PVA first, or brush water acrylic on.",
+            f"step {ids.index(step.id) + 1} is the first coat on foam", ((STEPS, step.id), (SURFACES, surface.id)),
+            (Fix("Seal it first", insert_before(project, seal, step.id, seal.name)),),
+        )  # fmt: skip
+
+
+RULES = (Rule(closed_too_early, ACCESS), Rule(wrong_over, CHEMISTRY), Rule(lacking, MISSING), Rule(cold_bench), Rule(on_bare_foam))

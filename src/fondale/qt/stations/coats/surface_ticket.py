@@ -1,12 +1,13 @@
 """The ticket of the chosen surface: of which piece it is, how large, and whether it can be shut in."""
 
 from collections.abc import Callable
-from typing import Any, TypeVar
+from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from fondale.core.edits import Remove, put
 from fondale.core.model import PIECES, SURFACES, Listing, Surface
+from fondale.core.model.bench import Material
 from fondale.core.stage.solids import face_cm2
 from fondale.core.words import digits
 from fondale.qt.furniture.again import Again
@@ -31,10 +32,21 @@ class SurfaceTicket(QWidget):
         self.area = Field("area", number(0, 1e6, "cm²"), area, self._setter(lambda s: s.area_cm2, "Area")).caption_width(52)
         self.inside = Choice("lies", [(False, "outside"), (True, "inside, can be shut")], self._setter(lambda s: s.inside, "Inside"))
         self.inside.caption_width(36)
+        bare: list[tuple[str, str]] = [("", "not said"), *((m, m) for m in get_args(Material))]
+        self.material = Choice("bare", bare, self._setter(lambda s: s.material, "Material")).caption_width(52)
         self.work_out = action("Area of its shape", self._work_out, "All the faces of its piece; a hollow one is counted inside and out")
         self.remove = action("Remove the surface", self._remove)
         self.again = Again(session, lambda: (SURFACES, self.surface.id) if self.surface else None, self._chose)
-        fields: list[QWidget] = [self.surface_name, self.piece, self.area, self.inside, self.work_out, self.again.button, self.remove]
+        fields: list[QWidget] = [
+            self.surface_name,
+            self.piece,
+            self.area,
+            self.inside,
+            self.material,
+            self.work_out,
+            self.again.button,
+            self.remove,
+        ]
         grid.fill(fields)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -82,3 +94,4 @@ class SurfaceTicket(QWidget):
         self.piece.set_value(surface.piece)
         self.area.set_value(surface.area_cm2)
         self.inside.set_value(surface.inside)
+        self.material.set_value(surface.material)
