@@ -224,7 +224,8 @@ def stalls() -> None:
     from fondale.app.document import Document
     from fondale.app.settings import Settings
     from fondale.instruments import simulated
-    from fondale.qt.application import calm_collector, make_window, settle
+    from fondale.qt.application import make_window, settle
+    from fondale.qt.frame.collector import Collector
     from fondale.qt.furniture.pages import PagedStation
 
     app = QApplication.instance() or QApplication([])
@@ -235,7 +236,7 @@ def stalls() -> None:
     watch, timer = Watch(), QTimer()
     window.show()
     app.processEvents()
-    calm_collector()
+    Collector(main)
     watch.tick()
     watch.longest = 0.0
     timer.timeout.connect(watch.tick)
@@ -366,7 +367,8 @@ def bringing() -> None:
     from fondale.app.document import Document
     from fondale.app.settings import Settings
     from fondale.instruments import simulated
-    from fondale.qt.application import calm_collector, make_window, settle
+    from fondale.qt.application import make_window, settle
+    from fondale.qt.frame.collector import Collector
     from fondale.qt.stations.bench.print_page import PrintPage
 
     _app = QApplication.instance() or QApplication([])
@@ -384,7 +386,7 @@ def bringing() -> None:
     settle(session)
     page.files.bring((str(tmp / "ball.stl"),))
     settle(session)
-    calm_collector()
+    Collector(main)
     watch = Watch()
     timer = QTimer()
     timer.timeout.connect(watch.tick)

@@ -19,7 +19,7 @@ def open_window(window: "Window") -> int:
 
 def main() -> int:
     """Entry point."""
-    gc.disable()  # nothing dies while modules are loaded and the window is made, which lets it run again
+    gc.disable()  # the window has a collector of its own, on its own thread; a command ends soon
     from fondale.cli import run
 
     return run(sys.argv[1:], open_window, date.today())

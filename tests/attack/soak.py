@@ -22,7 +22,8 @@ def soak(quick: bool) -> tuple[str, str, bool]:
     from fondale.core.troubles import Trouble
     from fondale.demo import SAMPLES, sample_assets
     from fondale.instruments import simulated
-    from fondale.qt.application import calm_collector, make_window
+    from fondale.qt.application import make_window
+    from fondale.qt.frame.collector import Collector
     from fondale.qt.frame.footlights import STATIONS
     from fondale.qt.furniture.pages import PagedStation
     from tests.attack.edits import a_put
@@ -40,7 +41,7 @@ def soak(quick: bool) -> tuple[str, str, bool]:
         main.show()
         main.session.results.refresh()
         main.make_the_rest()
-        calm_collector()
+        Collector(main)
         turns: list[tuple[float, str]] = []
 
         def turn(what: str, do: object = None) -> None:

@@ -1,4 +1,6 @@
+import gc
 import re
+import threading
 from pathlib import Path
 
 import pytest
@@ -6,7 +8,7 @@ from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QFont, QFontMetrics
 from PySide6.QtGui import Qt as Rich
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QInputDialog, QLabel, QLineEdit, QMessageBox, QPushButton, QWidget
 
 from fondale.app.actions import DEEDS
 from fondale.app.settings import TYPE_SIZES, Settings
@@ -17,6 +19,7 @@ from fondale.core.model import LISTS, PIECES, PROJECT, STEPS, STRINGS
 from fondale.core.words import digits
 from fondale.qt import application
 from fondale.qt.application import own_up
+from fondale.qt.frame.collector import Collector
 from fondale.qt.frame.footlights import BEFORE, RADIUS, STATIONS, WORDS_AFTER, missing_in
 from fondale.qt.frame.places import MAKERS
 from fondale.qt.furniture.columns import Columns
@@ -549,3 +552,31 @@ def test_the_window_can_be_as_small_as_the_smallest_screens(desk, heron):
     frame = d.window._frames["coats"]
     assert frame.verticalScrollBar().maximum() > 0  # what has no room is reached by scrolling
     assert frame.width() + d.window.prompts.width() <= 800
+
+
+def test_what_nothing_holds_dies_on_the_windows_own_thread(qtbot):
+    """A window used for an hour came down: Python looked for garbage on a thread that heard a worker, and found a button there."""
+    died: list[int] = []
+
+    class Part(QPushButton):
+        def __init__(self) -> None:
+            super().__init__()
+            self.itself = self
+
+        def __del__(self) -> None:
+            died.append(threading.get_ident())
+
+    owner = QObject()
+    collector = Collector(owner)
+    try:
+        Part()
+        kept = []
+        other = threading.Thread(target=lambda: kept.extend([k] for k in range(100_000)))  # as many new things as a large answer
+        other.start()
+        other.join()
+        assert died == []
+        collector.look()
+        assert died == [threading.get_ident()]
+    finally:
+        gc.unfreeze()
+        gc.enable()

@@ -1,6 +1,5 @@
 """Starting the application, and the tour that goes through all stations without a display."""
 
-import gc
 import signal
 import sys
 import traceback
@@ -20,6 +19,7 @@ from fondale.app.workers import ProcessWorkers, Report, Workers
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
 from fondale.instruments import Instruments
+from fondale.qt.frame.collector import Collector
 from fondale.qt.frame.main_window import MainWindow
 from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.pages import PagedStation
@@ -65,7 +65,7 @@ def start(window: Window, instruments: Instruments) -> int:
     try:
         main.show()
         app.processEvents()  # the window is painted first, then the workers start
-        calm_collector()
+        Collector(main)
         if window.tour is not None:
             return tour(main, window.tour)
         main.projects.tell_notes()
@@ -79,13 +79,6 @@ def start(window: Window, instruments: Instruments) -> int:
         return app.exec()
     finally:
         main.shut()
-
-
-def calm_collector() -> None:
-    """What lives from the start on need not be looked through at every collection: a full one takes longer than a blink."""
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 100)
-    gc.enable()
 
 
 def own_up(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:

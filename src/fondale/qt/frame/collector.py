@@ -1,0 +1,32 @@
+"""What nothing holds any more is looked for on the window's thread alone."""
+
+import gc
+
+from PySide6.QtCore import QObject, QTimer
+
+AFTER = (20_000, 20, 100)  # how many new things, and how many looks through the younger, call for a look through each generation
+BETWEEN_MS = 200
+
+
+class Collector(QObject):
+    """Takes the place of Python's own: that one runs on whichever thread makes the next thing, and a part of the window that is let go
+    of on a thread that hears a worker brings the program down.
+
+    What lives from the start on is not looked through: a full look takes longer than a blink.
+    """
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        gc.freeze()
+        gc.disable()
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self.look)
+        self._timer.start(BETWEEN_MS)
+
+    def look(self) -> None:
+        """Look through the oldest generation that it is time for."""
+        counts = gc.get_count()
+        for generation in (2, 1, 0):
+            if counts[generation] > AFTER[generation]:
+                gc.collect(generation)
+                return
