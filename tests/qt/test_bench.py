@@ -274,7 +274,10 @@ def test_a_fit_is_mended_and_its_coats_are_typed(desk, heron):
     fit = d.project.find(FITS, "winch-peg")
     assert air_of(fit).verdict == "fits"
     rows = {
-        n: f for n, (f, _r) in zip(("name", "kind", "hole", "peg", "process", "hole_coats", "peg_coats"), page.ticket.rows, strict=False)
+        n: f
+        for n, (f, _r) in zip(
+            ("name", "kind", "hole", "peg", "process", "peg_process", "hole_coats", "peg_coats"), page.ticket.rows, strict=False
+        )
     }
     d.type(rows["hole_coats"].edit, "2 x water acrylic, oil, thin")
     assert d.project.find(FITS, "winch-peg").hole_coats == ("acrylic", "acrylic", "oil")

@@ -2,13 +2,13 @@
 
 import math
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from fondale.core.fits.drills import drill_for, drill_words
 from fondale.core.how import PRACTICE, How, Told
 from fondale.core.lengths import LengthError
 from fondale.core.model import Fit
-from fondale.core.words import digits
+from fondale.core.words import digits, percent
 from fondale.knowledge import table
 
 Verdict = Literal["fits", "tight", "loose", "will not go in"]
@@ -81,13 +81,16 @@ def air_of(fit: Fit, tolerance: str = "measured") -> Air:
 
     ``tolerance`` is the house rule: sizes measured on the parts, or taken off a mock-up, which needs more air.
     """
-    process, kind = table("fits")["process"][fit.process], table("fits")["kind"][fit.kind]
+    kind = table("fits")["kind"][fit.kind]
+    if "stretch" in kind:
+        return _stretched(fit, kind)
+    made = [table("fits")["process"][p] for p in (fit.process, fit.peg_process or fit.process)]
     hole_film = 0.0 if fit.masked in ("hole", "both") else film_mm(fit.hole_coats)
     peg_film = 0.0 if fit.masked in ("peg", "both") else film_mm(fit.peg_coats)
     bare = (fit.hole - fit.peg) / 2
     painted = bare - hole_film - peg_film
     rough = MOCK_UP_MM if tolerance == "mock-up" else 0.0
-    least, most = process["least"] + kind["extra"] + rough, process["most"] + kind["extra"] + rough
+    least, most = (sum(p[end] for p in made) / 2 + kind["extra"] + rough for end in ("least", "most"))
     verdict: Verdict = (
         "will not go in"
         if (painted <= TINY_MM if least > 0 else painted < least - TINY_MM)
@@ -121,11 +124,46 @@ def air_of(fit: Fit, tolerance: str = "measured") -> Air:
     masked = f"; masked: {fit.masked}" if fit.masked else ""
     rougher = f", {digits(MOCK_UP_MM, 2)} of it because sizes are taken off a mock-up" if rough else ""
     formula = (
-        f"{process['name']}, {kind['name']}: needs {digits(least, 2)} to {digits(most, 2)} mm a side{rougher}\n"
+        f"{' and '.join(dict.fromkeys(p['name'] for p in made))}, {kind['name']}: needs {digits(least, 2)} to {digits(most, 2)} mm a side{rougher}\n"
         f"{hole}: {coat_names(fit.hole_coats)}; {peg}: {coat_names(fit.peg_coats)}{masked}\n"
         f"air a side = ({hole} {digits(fit.hole, 2)} − {peg} {digits(fit.peg, 2)}) ÷ 2 − coats {digits(hole_film, 3)} − coats {digits(peg_film, 3)}"
     )
     return Air(bare, painted, least, most, hole_film, peg_film, verdict, open_to, sand_to, tuple(ways), words, formula)
+
+
+def _stretched(fit: Fit, kind: dict[str, Any]) -> Air:
+    """Something soft over something hard: it is stretched by its own share, and neither drilled nor filed. Common practice, no source."""
+    film = 0.0 if fit.masked in ("peg", "both") else film_mm(fit.peg_coats)
+    rim, (low, high) = fit.peg + 2 * film, kind["stretch"]
+    by = 1 - fit.hole / rim
+    verdict: Verdict = "tight" if by > high + TINY_MM else "loose" if by < low - TINY_MM else "fits"
+    hole, peg, right = kind["hole"], kind["peg"], rim * (1 - (low + high) / 2)
+    other = max(0.001, fit.hole / (1 - (low + high) / 2) - 2 * film)
+    want = f"one of {digits(rim * (1 - high), 2)} to {digits(rim * (1 - low), 2)} mm inside"
+    words = {
+        "fits": f"It grips: {percent(by)} smaller than the {peg} it goes over.",
+        "tight": f"It is {percent(by)} smaller than the {peg}, and tears or creeps off.",
+        "loose": f"It slips: {f'{percent(by)} smaller than' if by > 0 else 'it is no smaller than'} the {peg}.",
+    }[verdict]
+    ways = () if verdict == "fits" else (f"take {want}", f"make the {peg} {digits(other, 2)} mm")
+    formula = (
+        f"{kind['name']}: wants to be {percent(low)} to {percent(high)} smaller\n{hole} {digits(fit.hole, 2)} mm; {peg} {digits(fit.peg, 2)} mm, "
+        f"{coat_names(fit.peg_coats)}: {digits(rim, 2)} mm\nsmaller by 1 − {digits(fit.hole, 2)} ÷ {digits(rim, 2)} = {digits(by * 100, 1)} %"
+    )
+    return Air(
+        (fit.hole - fit.peg) / 2,
+        (fit.hole - rim) / 2,
+        -high * rim / 2,
+        -low * rim / 2,
+        0.0,
+        film,
+        verdict,
+        right,
+        fit.peg,
+        ways,
+        words,
+        formula,
+    )
 
 
 def drilled(fit: Fit, tolerance: str = "measured") -> float:
@@ -134,9 +172,20 @@ def drilled(fit: Fit, tolerance: str = "measured") -> float:
 
 
 def _opened(fit: Fit, open_to: float) -> float:
-    if table("fits")["kind"][fit.kind]["round"] and (drill := drill_for(open_to)) is not None:
+    kind = table("fits")["kind"][fit.kind]
+    if "stretch" in kind:
+        return open_to
+    if kind["round"] and (drill := drill_for(open_to)) is not None:
         return drill.mm
     return math.ceil(round(open_to / 0.05, 6)) * 0.05
+
+
+def mend_words(fit: Fit, mm: float) -> str:
+    """What brings the hole to a size, in words: ``Drill the hole to 5.3 mm``; what is soft is taken in another size."""
+    kind = table("fits")["kind"][fit.kind]
+    if "stretch" in kind:
+        return f"Take one of {digits(mm, 2)} mm"
+    return f"{'Drill' if kind['round'] and drill_for(mm) is not None else 'Open'} the {kind['hole']} to {digits(mm, 2)} mm"
 
 
 def air_told(air: Air) -> Told:

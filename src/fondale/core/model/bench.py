@@ -34,7 +34,7 @@ Material = Literal[
     "cloth",
     "ground cover",
 ]
-Process = Literal["resin", "filament", "hand-cut sheet", "laser-cut sheet", "metal", "bought part"]
+Process = Literal["resin", "filament", "hand-cut sheet", "laser-cut sheet", "metal", "bought part", "drilled", "reamed", "sanded"]
 
 
 class Measure(Model):
@@ -113,14 +113,18 @@ class Need(Model):
 
 
 class Fit(Model):
-    """Two parts that go into each other, bare sizes in mm, and how often each face gets coated."""
+    """Two parts that go into each other, bare sizes in mm, and how often each face gets coated.
+
+    ``process`` is how the hole was made; ``peg_process`` how what goes in was, empty: the same way.
+    """
 
     id: Id
     name: Name
-    kind: Literal["peg", "plate", "hinge", "magnet", "seat", "tyre", "insert"] = "peg"
+    kind: Literal["peg", "push", "plate", "hinge", "magnet", "seat", "tyre", "insert"] = "peg"
     hole: PositiveMm
     peg: PositiveMm
     process: Process = "resin"
+    peg_process: Process | Literal[""] = ""
     hole_coats: tuple[CoatKey, ...] = ()
     peg_coats: tuple[CoatKey, ...] = ()
     masked: Masked = ""

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from fondale.core.derived import AIRS, BALANCES, JOBS, PHOTO_READINGS
 from fondale.core.edits import put
 from fondale.core.edits.printing import ScaleFiles
-from fondale.core.fits.air import drilled
+from fondale.core.fits.air import drilled, mend_words
 from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import SAFE_DEG
@@ -47,9 +47,9 @@ def fits(project: Project, derived: Derived) -> Iterator[Finding]:
             continue
         kind = table("fits")["kind"][fit.kind]
         fixes = []
-        if air.verdict != "loose":
+        if air.verdict != "loose" or "stretch" in kind:
             hole = drilled(fit, project.brief.rules.tolerance)
-            label = f"{'Drill' if kind['round'] else 'Open'} the {kind['hole']} to {digits(hole, 2)} mm"
+            label = mend_words(fit, hole)
             fixes.append(Fix(label, (put(FITS.at(fit.id).then(lambda f: f.hole), hole, f"{label}: {fit.name}"),)))
             if fit.masked != "both" and "mask both faces" in air.ways:
                 fixes.append(
@@ -61,7 +61,7 @@ def fits(project: Project, derived: Derived) -> Iterator[Finding]:
         yield Finding(
             "BENCH-FIT", severity, "bench", fit.name, words,  # type: ignore[arg-type]
             f"bare {digits(air.bare, 2)} mm a side, coats {digits(air.hole_film + air.peg_film, 3)}, needs {digits(air.least, 2)}",
-            ((FITS, fit.id),), tuple(fixes), caution="drill" if kind["round"] and air.verdict != "loose" else "",
+            ((FITS, fit.id),), tuple(fixes), caution="drill" if kind["round"] and "stretch" not in kind and air.verdict != "loose" else "",
         )  # fmt: skip
 
 

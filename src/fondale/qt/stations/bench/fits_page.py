@@ -14,12 +14,12 @@ from fondale.core.derived import AIRS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_fit
 from fondale.core.edits.handing import HandFit
-from fondale.core.fits.air import air_of, air_told, coat_names, drilled, parse_coats
+from fondale.core.fits.air import air_of, air_told, coat_names, drilled, mend_words, parse_coats
 from fondale.core.fits.capacity import Capacity, rectangle
 from fondale.core.model import FITS, Fit
 from fondale.core.model.bench import Process
 from fondale.core.shapes import boats
-from fondale.core.words import digits, show_scale
+from fondale.core.words import show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, words
@@ -224,6 +224,7 @@ class FitsPage(Page):
             self.row(FITS, lambda f: f.hole, "Hole", lambda put: length_field("hole", put, house)),
             self.row(FITS, lambda f: f.peg, "Peg", lambda put: length_field("peg", put, house)),
             self.row(FITS, lambda f: f.process, "Process", lambda put: Choice("made as", processes, put)),
+            self.row(FITS, lambda f: f.peg_process, "Process", lambda put: Choice("the other", [("", "the same way"), *processes], put)),
             self.row(FITS, lambda f: f.hole_coats, "Coats in the hole", lambda put: Field("coats, hole", parse_coats, coat_names, put)),
             self.row(FITS, lambda f: f.peg_coats, "Coats on the peg", lambda put: Field("coats, peg", parse_coats, coat_names, put)),
             self.row(FITS, lambda f: f.masked, "Masked", lambda put: Choice("masked", masks, put)),
@@ -300,4 +301,4 @@ class FitsPage(Page):
         ways = f" You can {'; or '.join(air.ways)}." if air.ways else ""
         self._ways.setText(air.words + ways)
         self.mend.setVisible(air.verdict in ("tight", "will not go in"))
-        self.mend.setText(f"{'Drill' if kind['round'] else 'Open'} the {kind['hole']} to {digits(drilled(fit, rule), 2)} mm")
+        self.mend.setText(mend_words(fit, drilled(fit, rule)))
