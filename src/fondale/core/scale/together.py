@@ -12,7 +12,7 @@ from fondale.core.words import clipped, percent, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
 GIVEN = ("bought", "gaming", "kitbash")  # what cannot be made in another size
-SNAP = 0.02  # how much worse the worst may read for a scale with a name: common practice, no source
+SNAP = 0.02  # how much worse the worst may read for the house scale or one with a name: common practice, no source
 
 
 @dataclass(frozen=True)
@@ -28,10 +28,11 @@ class Together:
         return len(self.rows) == 1
 
 
-def _judged(n: float, found: list[tuple[Piece, Reading]]) -> tuple[int, float]:
-    """How many pass at 1:n, and how far the worst of these is off, less than nothing as less is better."""
-    good = [abs(r.at(n)) for _p, r in found if verdict_of(r.at(n)) != "wrong"]
-    return len(good), -max((abs(n / r.n - 1) for _p, r in found if verdict_of(r.at(n)) != "wrong"), default=math.inf)
+def _judged(n: float, found: list[tuple[Piece, Reading]]) -> tuple[int, float, float]:
+    """How many pass at 1:n, and how far the worst of these is off, beyond what such things differ in life and at all; less is better."""
+    good = [r for _p, r in found if verdict_of(r.at(n)) != "wrong"]
+    beyond, off = max((abs(r.at(n)) for r in good), default=math.inf), max((abs(n / r.n - 1) for r in good), default=math.inf)
+    return len(good), -beyond, -off
 
 
 def together(project: Project, readings: dict[str, Reading]) -> Together | None:
@@ -41,10 +42,12 @@ def together(project: Project, readings: dict[str, Reading]) -> Together | None:
         return None
     ns = sorted({r.n for _p, r in found})
     best = max((math.sqrt(a * b) for i, a in enumerate(ns) for b in ns[i:]), key=lambda n: _judged(n, found))
-    count, worst = _judged(best, found)
+    count, worst, _off = _judged(best, found)
     named = min(named_scales(), key=lambda s: abs(math.log(s.n / best))).n
-    if _judged(named, found) >= (count, worst - SNAP):
-        best = named
+    for n in (project.brief.house_n, named):
+        if _judged(n, found)[:2] >= (count, worst - SNAP):
+            best = n
+            break
     return Together(best, tuple((p.name, best / r.n - 1) for p, r in found))
 
 
@@ -56,7 +59,7 @@ def together_told(found: Together) -> Told:
 
     shown = f"{found.rows[0][0]} asks for {show_scale(found.n)}" if found.forced else f"{show_scale(found.n)} suits them together"
     rows = "\n".join(f"{clipped(name, 40)}: {off(share)}" for name, share in found.rows)
-    formula = f"{rows}\nMost of them pass there, and the worst of those is off by as little as can be; a scale with a name, where that costs less than {percent(SNAP)}."
+    formula = f"{rows}\nMost of them pass there, and the worst of those is off by as little as can be; the house scale or one with a name, where that costs less than {percent(SNAP)}."
     return Told(clipped(shown, 60), How("One scale for all", formula, show_scale(found.n), f"limits of passing: {PRACTICE}"))
 
 

@@ -145,17 +145,17 @@ class FitsPage(Page):
         self._inside: dict[str, float] = {"long": 110.0, "wide": 36.0, "high": 0.0}
         self._kind, self._pose, self._person = "boat", "sitting_seat", "man"
         self._counted: tuple[object, ...] = ()
-        self.kind = Choice(
-            "inside", [("boat", "of a boat"), ("box", "with straight walls")], lambda v: self._count(kind=v), 88
-        ).caption_width(48)
+        self.kind = Choice("inside", [("boat", "of a boat"), ("box", "with straight walls")], lambda v: self._count(kind=v)).caption_width(
+            48
+        )
         self.long = length_field("long", lambda v: self._count(long=v), house, 88).caption_width(48)
         self.wide = length_field("wide", lambda v: self._count(wide=v), house, 88).caption_width(48)
-        self.pose = Choice("pose", list(poses().items()), lambda v: self._count(pose=v), 88).caption_width(48)
+        self.pose = Choice("pose", list(poses().items()), lambda v: self._count(pose=v)).caption_width(48)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]
         self.person = Choice("people", people, lambda v: self._count(person=v), 88).caption_width(48)
         self.roof = length_field("roof at", lambda v: self._count(high=v), house, 88).caption_width(48)
         self.roof.edit.setPlaceholderText("open above")
-        for pair in ((self.kind, self.pose), (self.long, self.person), (self.wide, self.roof)):
+        for pair in ((self.kind,), (self.pose,), (self.person, self.roof), (self.long, self.wide)):
             line = QHBoxLayout()
             line.setSpacing(8)
             for field in pair:
