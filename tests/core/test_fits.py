@@ -149,10 +149,23 @@ def test_pins_are_those_that_makers_use():
     pin = pin_for(50, 0)
     assert pin.moment_nmm == pytest.approx(25)
     assert pin.stress_mpa == pytest.approx(32 * 25 / (math.pi * pin.mm**3))
-    assert "would still bend" in pin_for(20, 900, lean_deg=60).words
+    assert "A finger in passing is more" in pin_for(20, 900, lean_deg=60).words
     assert pin_for(50, 200, lean_deg=20).moment_nmm > pin.moment_nmm
     with pytest.raises(ValueError, match="above zero"):
         pin_for(0, 1)
+
+
+def test_a_28_mm_figure_stands_on_0_6_mm_and_the_maker_may_choose():
+    # Common practice, no source. By hand: 14 N mm on 0.6 mm are 660 MPa, more than stainless steel stands and less than spring steel.
+    pin = pin_for(28, 5)
+    assert (pin.mm, pin.rod) == (0.6, "spring steel")
+    assert pin.stress_mpa == pytest.approx(660, rel=0.01)
+    assert pin.holds_n == pytest.approx(1500 * math.pi * 0.6**3 / 32 / 28)
+    assert "A finger" not in pin.words
+    own = pin_for(28, 5, own_mm=1.0)
+    assert (own.mm, own.rod) == (1.0, "brass")
+    assert "thick for the ankle" in own.words
+    assert "A finger in passing is more" in pin_for(120, 60, own_mm=0.5).words
 
 
 def test_every_pair_of_materials_can_be_joined():

@@ -317,6 +317,9 @@ def test_a_joint_gets_its_glue_and_a_figure_its_pin(desk, heron):
     d.type(page.lean.edit, "45")
     assert thick
     assert "rod" in page.pin.text()
+    d.type(page.rod.edit, "1")
+    assert page.pin.text().startswith("1")
+    assert "A push of" in page._pin_words.text()
 
 
 def test_two_pieces_are_dragged_together_and_apart(desk, heron):

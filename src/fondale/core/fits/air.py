@@ -159,7 +159,7 @@ def _stretched(fit: Fit, kind: dict[str, Any]) -> Air:
         film,
         verdict,
         right,
-        fit.peg,
+        other,
         ways,
         words,
         formula,

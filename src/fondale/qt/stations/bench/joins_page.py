@@ -78,7 +78,7 @@ class JoinsPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._shown: object = "not yet"
-        self._lean, self._weight = 0.0, 0.0
+        self._lean = self._rod = 0.0
         left = QVBoxLayout()
         head, _note = heading("Joints")
         head.addWidget(action("Add a joint", self._add))
@@ -115,7 +115,11 @@ class JoinsPage(Page):
         ).caption_width(64)
         self.weight.edit.setPlaceholderText("not yet")
         self.lean = Field("leans", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", self._set_lean, 80).caption_width(64)
-        for field in (self.who, self.weight, self.lean):
+        self.rod = Field(
+            "rod", lambda t: number(0.2, 10, "mm")(t) if t.strip() else 0.0, lambda v: f"{digits(v, 2)} mm" if v else "", self._set_rod, 80
+        )
+        self.rod.caption_width(64).edit.setPlaceholderText("proposed")
+        for field in (self.who, self.weight, self.lean, self.rod):
             column.addWidget(field)
         self.pin = HowButton()
         column.addLayout(line_of(self.pin))
@@ -142,6 +146,10 @@ class JoinsPage(Page):
         if figure is not None:
             self.session.select(PIECES, figure.id)
             self.put_in(PIECES, lambda p: p.weight_g, grams, "Weight")
+
+    def _set_rod(self, mm: float) -> None:
+        self._rod = mm
+        self.refresh()
 
     def _set_lean(self, degrees: float) -> None:
         self._lean = degrees
@@ -192,7 +200,7 @@ class JoinsPage(Page):
         self._show_ways(join)
         figures = [(p.id, p.name) for p in project.pieces if isinstance(p.shape, Figure)]
         self.who.set_options(figures)
-        for widget in (self.who, self.weight, self.lean, self.pin):
+        for widget in (self.who, self.weight, self.lean, self.rod, self.pin):
             widget.setVisible(figure is not None)
         if figure is None:
             self._pin_words.setText("Add a figure on the shelf, and its pin is reckoned here.")
@@ -200,10 +208,11 @@ class JoinsPage(Page):
         self.who.set_value(figure.id)
         self.weight.set_value(figure.weight_g)
         self.lean.set_value(self._lean)
+        self.rod.set_value(self._rod)
         height = measured_height(figure)
         # An unweighed figure is taken as solid resin: volume goes with the cube of the height (7 g at 54 mm, common practice, no source).
         grams = figure.weight_g or 7.0 * (height / 54) ** 3
-        pin = pin_for(height, grams, self._lean)
+        pin = pin_for(height, grams, self._lean, own_mm=self._rod)
         self.pin.show_told(pin_told(pin))
         guess = "" if figure.weight_g else f" Not weighed: taken as {digits(grams, 0)} g."
         caution = table("cautions").get("drill", {}).get("text", "")
