@@ -1,4 +1,4 @@
-"""The bodies of the demo's print shop, made in code. Their files lie in ``assets``; ``bench/demo_files.py`` writes them anew."""
+"""The bodies of the demo's print shop, made in code. Their files lie in ``assets``; ``benchmarks/demo_files.py`` writes them anew."""
 
 from typing import Any
 
