@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.bits.reads import likenesses, reads_as
-from fondale.core.bits.search import CUT, FAT, SHORT, pack, rank, scores, sides_of
+from fondale.core.bits.search import CUT, FAT, OUTLINES, SHORT, pack, rank, scores, sides_of
 from fondale.core.edits import apply
 from fondale.core.edits.boxes import bring_bits
 from fondale.core.model import Bit, Need
@@ -168,3 +168,15 @@ def test_nobody_cuts_a_diameter(empty):
     (match,) = rank(pack((tin,)), need, 30.0)
     assert "cut" not in match.trim
     assert match.trim.startswith("diameter 1")
+
+
+@given(
+    st.sampled_from(OUTLINES), st.lists(st.floats(0.01, 9000), min_size=1, max_size=3), st.sampled_from(OUTLINES),
+    st.lists(st.floats(0.01, 90), min_size=2, max_size=3),
+)  # fmt: skip
+def test_any_outline_goes_with_any_number_of_sizes(outline, real, other, sizes):
+    """A box of three sizes that was turned into a drum made the search raise, while the page was drawn."""
+    need = Need(id="n", name="N", outline=outline, real=tuple(real))
+    (match,) = rank(pack((Bit(id="b", name="B", outline=other, sizes=tuple(sizes)),)), need, 35.0)
+    assert match.trim
+    assert len(match.off) <= 3

@@ -76,8 +76,8 @@ def pack(bits: tuple[Bit, ...], before: Box | None = None) -> Box:
 
 
 def wanted(need: Need, house_n: float) -> tuple[float, ...]:
-    """The need's sizes in model mm, those that were given."""
-    return tuple(r / house_n for r in need.real)
+    """The need's sizes in model mm, those that were given; a third one of something round, left from when it was a box, says nothing."""
+    return tuple(r / house_n for r in (need.real[:2] if need.outline in ROUND_ONES else need.real))
 
 
 def _cost(log_ratio: Floats, cuttable: Bools) -> Floats:

@@ -5,7 +5,7 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPainterPath, QPen
 
-from fondale.core.bits.search import Match, sides_of
+from fondale.core.bits.search import Match, sides_of, wanted
 from fondale.core.model import Bit, Need
 from fondale.core.words import digits, show_real, show_scale
 from fondale.qt.furniture.cells import Cells
@@ -140,7 +140,7 @@ class NeedCells(Cells):
         house = self._session.project.brief.house_n
         self.line(p, box, 2, thing.name, weight=600)
         self.line(p, box, 1, real_words(thing), size=11)
-        model = sizes_words(thing.outline, tuple(r / house for r in thing.real))
+        model = sizes_words(thing.outline, wanted(thing, house))
         self.line(p, box, 0, f"{model}{', met' if thing.made else ''}", "verdigris" if thing.made else "soft", size=11)
 
 

@@ -10,7 +10,7 @@ from fondale.app.errands import TABLE, TableImport
 from fondale.app.workers import Report
 from fondale.core.bits.asking import Asked, parse_need
 from fondale.core.bits.reads import likenesses, reads_as
-from fondale.core.bits.search import ROUND_ONES, pack, rank
+from fondale.core.bits.search import ROUND_ONES, pack, rank, wanted
 from fondale.core.edits import Remove
 from fondale.core.edits import put as put_value
 from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
@@ -186,7 +186,7 @@ class BitsPage(Page):
         n = (self._asked.n if self._asked else None) or self.session.project.brief.house_n
         found = rank(self._box, want, n, MOST)
         by_id = {b.id: b for b in self._box.bits}
-        model = tuple(r / n for r in want.real)
+        model = wanted(want, n)
         self.bits.show_bits([by_id[m.bit] for m in found], {m.bit: m for m in found}, (want.outline, model))
         if not found:
             return "The box is empty."
