@@ -485,7 +485,7 @@ def test_things_by_the_makers_own_sizes_from_an_empty_project(desk, empty):
     assert "Ages from 2 to 18" in page.really.error
     d.type(page.on_each.edit, "58 mm")
     d.refresh()
-    assert page._pair_note.text().startswith("58")
+    assert page._each_note.text().startswith("58")
 
 
 def test_a_bought_figure_dictates_the_house_scale_with_one_press(desk, empty):

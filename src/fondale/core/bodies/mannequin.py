@@ -56,6 +56,11 @@ def poses() -> dict[str, str]:
     return {key: row["name"] for key, row in table("body")["poses"].items()}
 
 
+def lies(pose: str) -> bool:
+    """Whether one in this pose is measured by its length; not in a pose that is not in the table."""
+    return bool(table("body")["poses"].get(pose, {}).get("roll"))
+
+
 def parse_pose(text: str) -> str:
     """The key of a pose that is typed as its key, as the window says it, or by the first words of that: ``kneeling``. Raises PoseError."""
     clean, known = text.strip().lower().replace("_", " ").replace("-", " "), poses()

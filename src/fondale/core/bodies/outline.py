@@ -7,8 +7,7 @@ import shapely
 
 from fondale.core.arrays import Floats
 from fondale.core.bodies.animals import animal
-from fondale.core.bodies.mannequin import mannequin
-from fondale.knowledge import table
+from fondale.core.bodies.mannequin import lies, mannequin
 
 Outline = tuple[Floats, ...]
 
@@ -37,7 +36,7 @@ def silhouette(tris: Floats, turn_deg: float = 38.0) -> Outline:
 def figure_outline(pose: str, person: str = "man", extras: tuple[str, ...] = (), heroic: bool = False, build: str = "plain") -> Outline:
     """The outline of a mannequin in fractions of stature; of one that lies, its whole length."""
     tris = mannequin(pose, person, extras, heroic, build).tris
-    return silhouette(tris, 90.0) if table("body")["poses"][pose].get("roll") else silhouette(tris)
+    return silhouette(tris, 90.0) if lies(pose) else silhouette(tris)
 
 
 @lru_cache(maxsize=8)

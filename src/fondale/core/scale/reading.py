@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from fondale.core.bodies.mannequin import hand_times, head_times, mannequin, pose_ratio
+from fondale.core.bodies.mannequin import hand_times, head_times, lies, mannequin, pose_ratio
 from fondale.core.how import PRACTICE, How, Told, cite
 from fondale.core.lengths import LengthError, named_scale, parse_length, parse_scale
 from fondale.core.model import Detail, Measure, Piece
@@ -161,11 +161,11 @@ def read_body(
     People differ by the spread of their stature: that much off is nobody's fault, but where the maker said who it is.
     """
     body, ratio, (mean, spread) = table("body"), pose_ratio(pose), who.stature
-    pose_spread, lies, own = body["poses"][pose]["spread"], bool(body["poses"][pose].get("roll")), bool(who.own_mm)
+    pose_spread, own = body["poses"][pose]["spread"], bool(who.own_mm)
     sightings = list(_body_sightings(details, pose, mean, who.row, heroic))
-    real = mean * ratio + (0.0 if lies else who.worn_mm)
+    real = mean * ratio + (0.0 if lies(pose) else who.worn_mm)
     if measure is not None:
-        name = "length along the ground" if lies else "floor to crown"
+        name = "length along the ground" if lies(pose) else "floor to crown"
         sightings.insert(0, Sighting(name, measure.mm, measure.error_mm, real, pose_spread, "height"))
     if not sightings:
         return None
@@ -178,7 +178,7 @@ def read_body(
         return f"a {show_real(stature)} {noun}"
 
     given = measure or Measure(mm=sightings[0].mm)
-    worn = f", worn {show_mm(who.worn_mm)}" if who.worn_mm and not lies else ""
+    worn = f", worn {show_mm(who.worn_mm)}" if who.worn_mm and not lies(pose) else ""
     formula = (
         f"native scale = (stature {show_real(mean)} × pose ratio {ratio:.3f}{worn}) ÷ measured {show_mm(given.mm)}\n"
         f"stature spread ±{spread * 100:.1f} %, pose ±{pose_spread * 100:.1f} %, "
@@ -242,8 +242,7 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
 def main_size(piece: Piece) -> float | None:
     """The main size in mm as measured, less what is worn, or as the other measurements give it; None where nothing was taken."""
     if piece.measure is not None:
-        lies = isinstance(piece.shape, Figure) and table("body")["poses"][piece.shape.pose].get("roll")
-        if isinstance(piece.shape, Figure) and piece.worn and not lies:
+        if isinstance(piece.shape, Figure) and piece.worn and not lies(piece.shape.pose):
             who, ratio = Person(piece.shape.person, piece.real_mm, piece.worn), pose_ratio(piece.shape.pose)
             bare = who.stature[0] * ratio
             return piece.measure.mm * bare / (bare + who.worn_mm)

@@ -8,7 +8,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
 from fondale.app.actions import keyed
-from fondale.core.bodies.mannequin import poses
+from fondale.core.bodies.mannequin import lies, poses
 from fondale.core.derived import READINGS, RIBBON
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize, set_house
@@ -33,7 +33,7 @@ from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, Short
-from fondale.qt.furniture.rows import Entries, action, clear, headed, hold, line_of, menu_button
+from fondale.qt.furniture.rows import Entries, ShortAction, action, clear, headed, hold, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.details import Details
 from fondale.qt.stations.bench.ruler import ScaleRuler
@@ -71,13 +71,6 @@ class ShelfPage(Page):
         row.addWidget(self.compare)
         self.apart = action("Back to all", lambda: self._pair(""))
         row.addWidget(self.apart)
-        self.common = HowButton()
-        row.addWidget(self.common)
-        self.take_common = action("", self._take_common)
-        row.addWidget(self.take_common)
-        self.on_each = length_field("how high is", self._ask_size, lambda: self.session.project.brief.house_n, 70)
-        self.on_each.setToolTip("Type a size: what it is on each figure at hand")
-        row.addWidget(self.on_each)
         self._pair_note = Short("soft")
         row.addWidget(self._pair_note, 1)
         self.true = QPushButton("true size")
@@ -87,6 +80,17 @@ class ShelfPage(Page):
         self.true.clicked.connect(self._true_size)
         row.addWidget(self.true)
         row.addWidget(action("Hold a card against it…", self._calibrate, "Calibrates this screen with a bank card"))
+        column.addLayout(row)
+        row = QHBoxLayout()
+        self.on_each = length_field("how high is", self._ask_size, lambda: self.session.project.brief.house_n, 70)
+        self.on_each.setToolTip("Type a size: what it is on each figure at hand")
+        row.addWidget(self.on_each)
+        self._each_note = Short("soft")
+        row.addWidget(self._each_note, 1)
+        self.common = HowButton()
+        row.addWidget(self.common)
+        self.take_common = ShortAction("Make it the house scale", self._take_common)
+        row.addWidget(self.take_common)
         column.addLayout(row)
         self.shelf = Shelf(session)
         self.shelf.chosen.connect(lambda ident: session.select(PIECES, ident))
@@ -327,7 +331,8 @@ class ShelfPage(Page):
         self.compare.setVisible(self.shelf.pair is None and piece is not None)
         self._show_common()
         told = on_each(self._asked_mm, self.session.project, self.session.results[READINGS] or {}) if self._asked_mm else ""
-        self._pair_note.setText(self.shelf.pair_words() or told)
+        self._pair_note.setText(self.shelf.pair_words())
+        self._each_note.setText(told)
         self.on_each.setVisible(self.shelf.pair is None)
         for widget in self._fields:
             widget.setVisible(piece is not None)
@@ -342,10 +347,10 @@ class ShelfPage(Page):
         mesh = isinstance(piece.shape, sh.Mesh)
         self._title.setText(piece.name)
         self._origin_note.setText("" if piece.place else "on the bench, not on the stage")
-        lies = isinstance(piece.shape, sh.Figure) and table("body")["poses"][piece.shape.pose].get("roll")
+        long = isinstance(piece.shape, sh.Figure) and lies(piece.shape.pose)
         beast_row = table("scales")["things"].get(piece.shape.species, {}) if isinstance(piece.shape, sh.Animal) else {}
         shoulder = "shoulder" in beast_row.get("name", "")
-        self.height_field.caption = "length" if lies else "shoulder" if shoulder else kind_of(piece.shape).caption
+        self.height_field.caption = "length" if long else "shoulder" if shoulder else kind_of(piece.shape).caption
         self.height_field.set_value(piece.measure.mm if piece.measure else None)
         self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
         self.error_field.setEnabled(piece.measure is not None)
@@ -355,7 +360,7 @@ class ShelfPage(Page):
         body = figure or (isinstance(piece.shape, sh.Mesh) and bool(piece.shape.person))
         for widget, wanted in (
             (self.person, figure or mesh), (self.pose, body), (self.species, beast), (self.thing, not figure and not beast and not mesh),
-            (self.build, figure), (self.worn, body and not lies),
+            (self.build, figure), (self.worn, body and not long),
         ):  # fmt: skip
             widget.setVisible(wanted)
         if isinstance(piece.shape, sh.Figure | sh.Mesh):
@@ -385,7 +390,6 @@ class ShelfPage(Page):
         self.take_common.setVisible(wanted and found is not None and found.n != house)
         if found is not None:
             self.common.show_told(together_told(found))
-            self.take_common.setText(f"Make {show_scale(found.n)} the house scale")
 
     @staticmethod
     def _as_tabled(piece: Piece) -> str:
