@@ -37,13 +37,14 @@ def draw_rule(p: QPainter, theme: Theme, top: float, width: int, scale: float) -
     p.setPen(theme.color("slate"))
     last = int(width / scale)
     every = next(step for step in (50, 100, 200, 500, 1000, 5000) if step * scale >= theme.px(62) or step == 5000)
-    for mm in range(0, last + 1, 1 if scale >= 2.5 else 5):
+    half = theme.px(31)
+    for mm in range(0, last + 1, next(step for step in (1, 5, 10, 50, 100, 500) if step * scale >= 2.5 or step == 500)):
         x = mm * scale
         tall = 10 if mm % 50 == 0 else 7 if mm % 10 == 0 else 4
         p.drawLine(QPointF(x, top), QPointF(x, top + tall))
         if mm % every == 0:
             p.drawText(
-                QRectF(x - 30 if mm else 0, top + 10, 60, theme.px(15)),
+                QRectF(x - half if mm else 0, top + 10, 2 * half, theme.px(15)),
                 Qt.AlignmentFlag.AlignHCenter if mm else Qt.AlignmentFlag.AlignLeft,
                 f"{mm} mm",
             )
