@@ -483,9 +483,9 @@ def test_things_by_the_makers_own_sizes_from_an_empty_project(desk, empty):
     assert page.piece.real_mm == pytest.approx(1333)
     d.type(page.really.edit, "45 years")
     assert "Ages from 2 to 18" in page.really.error
-    d.type(page.on_each.edit, "58 mm")
+    d.type(page.together.height_asked.edit, "58 mm")
     d.refresh()
-    assert page._each_note.text().startswith("58")
+    assert page.together.told.text().startswith("58")
 
 
 def test_a_bought_figure_dictates_the_house_scale_with_one_press(desk, empty):
@@ -496,8 +496,8 @@ def test_a_bought_figure_dictates_the_house_scale_with_one_press(desk, empty):
     d.type(page.height_field.edit, "73 mm")
     page.origin.box.activated.emit([v for v, _t in page.origin._options].index("bought"))
     d.refresh()
-    assert "asks for 1:24" in page.common.text()
-    d.click(page.take_common)
+    assert "asks for 1:24" in page.together.common.text()
+    d.click(page.together.take)
     assert d.project.brief.house_n == 24
     d.refresh()
-    assert not page.take_common.isVisible()
+    assert not page.together.take.isVisible()

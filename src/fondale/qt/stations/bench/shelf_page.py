@@ -9,35 +9,33 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea
 
 from fondale.app.actions import keyed
 from fondale.core.bodies.mannequin import lies, poses
-from fondale.core.derived import READINGS, RIBBON
+from fondale.core.derived import READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize, set_house
 from fondale.core.edits.new_things import add_piece
-from fondale.core.lengths import parse_real
 from fondale.core.model import PIECES, Measure, Piece, Place
 from fondale.core.model import shapes as sh
 from fondale.core.model.bench import Origin, Stands
 from fondale.core.model.shapes import Build
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
-from fondale.core.scale.people import parse_stature
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, factor_told, native_told, passes, reads_told
-from fondale.core.scale.together import on_each, together_told
 from fondale.core.shapes import KINDS, ShapeKind, kind_of
 from fondale.core.stage.solids import measured_height
-from fondale.core.words import digits, show_real, show_scale
+from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
-from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, Short
-from fondale.qt.furniture.rows import Entries, ShortAction, action, clear, headed, hold, line_of, menu_button
+from fondale.qt.furniture.rows import Entries, action, clear, headed, hold, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.details import Details
+from fondale.qt.stations.bench.real_size import RealSize
 from fondale.qt.stations.bench.ruler import ScaleRuler
 from fondale.qt.stations.bench.shelf import Shelf
+from fondale.qt.stations.bench.toy_lines import ToyLines
 from fondale.qt.stations.bench.true_size import calibrate, px_per_mm
 
 CAPTION = 70
@@ -59,7 +57,6 @@ class ShelfPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._asked_mm = 0.0
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -81,17 +78,8 @@ class ShelfPage(Page):
         row.addWidget(self.true)
         row.addWidget(action("Hold a card against it…", self._calibrate, "Calibrates this screen with a bank card"))
         column.addLayout(row)
-        row = QHBoxLayout()
-        self.on_each = length_field("how high is", self._ask_size, lambda: self.session.project.brief.house_n, 70)
-        self.on_each.setToolTip("Type a size: what it is on each figure at hand")
-        row.addWidget(self.on_each)
-        self._each_note = Short("soft")
-        row.addWidget(self._each_note, 1)
-        self.common = HowButton()
-        row.addWidget(self.common)
-        self.take_common = ShortAction("Make it the house scale", self._take_common)
-        row.addWidget(self.take_common)
-        column.addLayout(row)
+        self.together = ToyLines(session)
+        column.addWidget(self.together)
         self.shelf = Shelf(session)
         self.shelf.chosen.connect(lambda ident: session.select(PIECES, ident))
         self.shelf.paired.connect(self._pair)
@@ -157,15 +145,8 @@ class ShelfPage(Page):
         self.build = Choice("build", list(BUILDS), self._set_build).caption_width(CAPTION)
         things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
         self.thing = Choice("it is a", things, self._setter(lambda p: p.thing, "What it is")).caption_width(CAPTION)
-        self.really = Field(
-            "really", self._parse_real, lambda v: show_real(v) if v else "", self._setter(lambda p: p.real_mm, "Real size"), 90
-        )
-        self.really.caption_width(CAPTION).setToolTip(
-            "How large it is in life, where you know better than the table: a stature or an age, a shoulder’s height, 7.65 m. Empty: as the table has it."
-        )
-        worn = [(k, row["name"]) for k, row in table("body")["worn"].items()]
-        self.worn = Several("worn:", lambda: worn, lambda: self.piece.worn if self.piece else (), self._wear)
-        self.worn.setToolTip("What of its dress lies within the measured height")
+        self._real = RealSize(self.session, lambda: self.piece, CAPTION)
+        self.really, self.worn = self._real.really, self._real.worn
         origins: list[tuple[Origin, str]] = [(o, o) for o in get_args(Origin)]
         self.origin = Choice("from", origins, self._setter(lambda p: p.origin, "Origin")).caption_width(CAPTION)
         self.claim = Field("says", words(0, 40), str, self._setter(lambda p: p.claim, "What the box says")).caption_width(46)
@@ -222,18 +203,6 @@ class ShelfPage(Page):
     def _expected_height(self) -> float:
         piece = self.piece and self.session.results.project.find(PIECES, self.piece.id)
         return measured_height(piece) if piece is not None else 0.0
-
-    def _wear(self, key: str) -> None:
-        """Put on what is not worn, and take off what is: it lies within the measured height."""
-        piece = self.piece
-        if piece is not None:
-            worn = tuple(k for k in piece.worn if k != key) if key in piece.worn else (*piece.worn, key)
-            self._setter(lambda p: p.worn, "Worn")(worn)
-
-    def _parse_real(self, text: str) -> float:
-        house = self.session.project.brief.house_n
-        person = isinstance(self.piece.shape, sh.Figure | sh.Mesh) and bool(self.piece.shape.person) if self.piece else False
-        return 0.0 if not text.strip() else parse_stature(text, house) if person else parse_real(text, house)
 
     def _set_error(self, mm: float) -> None:
         piece = self.piece
@@ -294,15 +263,6 @@ class ShelfPage(Page):
         self.shelf.show_pair((piece.id, other) if piece is not None and other else None)
         self.refresh()
 
-    def _take_common(self) -> None:
-        ribbon = self.session.results[RIBBON]
-        if ribbon is not None and ribbon.together is not None:
-            self.session.do(set_house(ribbon.together.n))
-
-    def _ask_size(self, mm: float) -> None:
-        self._asked_mm = mm
-        self.refresh()
-
     def _true_size(self) -> None:
         if self.true.isChecked() and px_per_mm(self.session.settings, self.screen().name()) is None and not self._calibrate():
             self.true.setChecked(False)
@@ -329,11 +289,9 @@ class ShelfPage(Page):
             self._frame.ensureVisible(int(at), 0, 90, 0)
         self.apart.setVisible(self.shelf.pair is not None)
         self.compare.setVisible(self.shelf.pair is None and piece is not None)
-        self._show_common()
-        told = on_each(self._asked_mm, self.session.project, self.session.results[READINGS] or {}) if self._asked_mm else ""
+        self.together.refresh()
+        self.together.setVisible(self.shelf.pair is None)
         self._pair_note.setText(self.shelf.pair_words())
-        self._each_note.setText(told)
-        self.on_each.setVisible(self.shelf.pair is None)
         for widget in self._fields:
             widget.setVisible(piece is not None)
         self._nothing.setVisible(piece is None)
@@ -372,33 +330,12 @@ class ShelfPage(Page):
             self.species.set_value(piece.shape.species)
         self.details.show_piece(piece, body)
         self.thing.set_value(piece.thing)
-        self.really.set_value(piece.real_mm)
-        self.really.edit.setPlaceholderText(self._as_tabled(piece))
-        self.worn.follow()
+        self._real.show_piece(piece)
         self.origin.set_value(piece.origin)
         self.claim.set_value(piece.claim)
         self.stands.set_value(piece.stands)
         self.cost.set_value(piece.cost)
         self.note_field.set_value(piece.note)
-
-    def _show_common(self) -> None:
-        """What the given things ask for together, and one press to take it."""
-        ribbon, house = self.session.results[RIBBON], self.session.project.brief.house_n
-        found = ribbon.together if ribbon is not None else None
-        wanted = found is not None and self.shelf.pair is None
-        self.common.setVisible(wanted)
-        self.take_common.setVisible(wanted and found is not None and found.n != house)
-        if found is not None:
-            self.common.show_told(together_told(found))
-
-    @staticmethod
-    def _as_tabled(piece: Piece) -> str:
-        """What the tables say of it, for a field that is empty."""
-        shape, things = piece.shape, table("scales")["things"]
-        if isinstance(shape, sh.Figure | sh.Mesh) and shape.person:
-            return show_real(table("body")["people"][shape.person]["mean_mm"])
-        row = things.get(shape.species if isinstance(shape, sh.Animal) else piece.thing)
-        return show_real(row["real_mm"]) if row else "7.65 m"
 
     def _show_reading(self, piece: Piece | None, reading: Reading | None) -> None:
         for widget in (self._native_words, self.native, self._interval, self.factor, self.ruler, self.reads):
