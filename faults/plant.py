@@ -73,7 +73,7 @@ FAULTS = (
     Fault("the volume of a print thrice", "core/prints/body.py",
           "(t[:, 0] * normal).sum(1) / 6", "(t[:, 0] * normal).sum(1) / 2", ("tests/core/test_prints.py",)),
     Fault("a photograph read with its axes swapped", "core/photo/wall.py",
-          "row * b[:, :1]", "row * b[:, 1:]", ("tests/core/test_photo.py",)),
+          "row * b[..., :1]", "row * b[..., 1:]", ("tests/core/test_photo.py",)),
     Fault("flashes are never counted", "core/motion/generators.py",
           "rising, low = False, v", "rising, low = True, v", ("tests/core/test_motion.py",)),
     Fault("a removed thing is still named", "core/model/references.py",
