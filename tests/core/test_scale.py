@@ -259,6 +259,7 @@ def test_what_is_worn_is_no_part_of_the_man(worn, mm):
     piece = own((1830 + mm) / 12, 1830, Figure(), worn=worn)
     assert read_piece(piece, 12.0).n == pytest.approx(12.0, rel=1e-3)
     assert main_size(piece) == pytest.approx(1830 / 12, rel=1e-3)
+    assert (" + worn " in read_piece(piece, 12.0).formula) is bool(worn)
 
 
 @pytest.mark.parametrize(("text", "mm"), [("9 years", 1333), ("age 9", 1333), ("9.5 y", 1358), ("1.83 m", 1830), ("6 ft", 1828.8)])

@@ -163,6 +163,6 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
     if not said:
         said.append(f"a man of {show_mm(man_mm() / best.n)} suits a case {digits(project.case.height, 0)} mm high")
     said.append(f"a hair of {digits(PRINTABLE_MM, 1)} mm in print stands for {show_real(best.print_mm_real)}")
-    if given is not None:
+    if given is not None and given.n != best.n:  # else it is said already
         said.append(together_told(given).shown)
     return Ribbon(rows, best.n, f"{show_scale(best.n)}: " + ", ".join(said) + ".", extents, given)

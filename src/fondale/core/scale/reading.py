@@ -178,7 +178,7 @@ def read_body(
         return f"a {show_real(stature)} {noun}"
 
     given = measure or Measure(mm=sightings[0].mm)
-    worn = f", worn {show_mm(who.worn_mm)}" if who.worn_mm and not lies(pose) else ""
+    worn = f" + worn {show_mm(who.worn_mm)}" if who.worn_mm and not lies(pose) else ""
     formula = (
         f"native scale = (stature {show_real(mean)} × pose ratio {ratio:.3f}{worn}) ÷ measured {show_mm(given.mm)}\n"
         f"stature spread ±{spread * 100:.1f} %, pose ±{pose_spread * 100:.1f} %, "
