@@ -69,7 +69,7 @@ FAULTS = (
     Fault("the steps of a print stay as they were", "core/edits/edit.py",
           "for made in (handing, printing, threads):", "for made in (handing, threads):", ("tests/core/test_prints.py",)),
     Fault("a film in hundredths", "core/fits/air.py",
-          "if c in rows) / 1000", "if c in rows) / 100", ("tests/core/test_fits.py",)),
+          "for c in coats)) / 1000", "for c in coats)) / 100", ("tests/core/test_fits.py",)),
     Fault("the volume of a print thrice", "core/prints/body.py",
           "(t[:, 0] * normal).sum(1) / 6", "(t[:, 0] * normal).sum(1) / 2", ("tests/core/test_prints.py",)),
     Fault("a photograph read with its axes swapped", "core/photo/wall.py",

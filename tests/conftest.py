@@ -32,7 +32,7 @@ if not os.environ.get("DISPLAY"):
 # The fields of the model that hold a key of a table.
 KEYED = [
     ("Machine", "row"), ("Detail", "part"), ("Piece", "thing"), ("Figure", "pose"), ("Mesh", "pose"), ("Fit", "hole_coats"),
-    ("Fit", "peg_coats"), ("Step", "coat"), ("Step", "caution"), ("Lamp", "led"), ("Supply", "row"),
+    ("Fit", "peg_coats"), ("Magnet", "grade"), ("Step", "coat"), ("Step", "caution"), ("Lamp", "led"), ("Supply", "row"),
 ]  # fmt: skip
 
 

@@ -10,9 +10,10 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 
 from fondale.core.bits.search import VERDICTS
 from fondale.core.derived import JOBS, READINGS
+from fondale.core.edits import put
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
-from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS
+from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS, STEPS
 from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
 from fondale.qt.furniture.prose import kept_together
@@ -276,7 +277,7 @@ def test_a_fit_is_mended_and_its_coats_are_typed(desk, heron):
     rows = {
         n: f
         for n, (f, _r) in zip(
-            ("name", "kind", "hole", "peg", "process", "peg_process", "hole_coats", "peg_coats"), page.ticket.rows, strict=False
+            ("name", "kind", "hole", "peg", "process", "peg_process", "hole_coats", "hole_on"), page.ticket.rows, strict=False
         )
     }
     d.type(rows["hole_coats"].edit, "2 x water acrylic, oil, thin")
@@ -285,6 +286,34 @@ def test_a_fit_is_mended_and_its_coats_are_typed(desk, heron):
     assert "not a coat" in rows["hole_coats"].error
     page._add()
     assert d.project.fits[-1].process == "resin"
+
+
+def choose(choice, value):
+    """Take a value from a list, as Enter on its line does."""
+    choice.box.activated.emit([v for v, _words in choice._options].index(value))
+
+
+def test_the_coats_of_a_fit_follow_those_of_its_face_and_a_magnet_says_how_it_pulls(desk, heron):
+    d = desk(heron)
+    page = page_of(d, "Fits")
+    page._add()
+    d.session.select(FITS, d.project.fits[-1].id)
+    choose(page._named["hole_on"], "kiosk-front")
+    d.settle("quick")
+    assert not page._named["hole_coats"].isVisible()
+    before = page._air(page.fit).hole_film
+    front = next(s for s in d.project.steps if "kiosk-front" in s.surfaces and s.coat == "acrylic")
+    d.session.do(put(STEPS.at(front.id).then(lambda s: s.coat), "filler_primer", "Coat"))
+    assert page._air(page.fit).hole_film == pytest.approx(before + (60 - (22 if front.tool == "brush" else 12)) / 1000)
+    choose(page.ticket.rows[1][0], "magnet")
+    d.settle("quick")
+    assert "how thick" in page._magnet.text()
+    thick, deep, *_more = (f for f, _r in page._magnet_rows)
+    d.type(thick.edit, "2")
+    d.type(deep.edit, "1.9")
+    d.settle("quick")
+    assert "proud" in page._magnet.text()
+    assert "N of pull" in page.pull.text()
 
 
 def test_seats_in_a_boat_are_counted(desk, heron):

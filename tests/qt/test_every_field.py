@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QRadioButton, QSlider, QW
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import add_piece
 from fondale.core.model import (
+    FITS,
     LAMPS,
     LISTS,
     METERS,
@@ -48,7 +49,7 @@ from fondale.qt.furniture.pages import PagedStation
 MODULES = (bench, brief, coats, diary, lamps, photos, prints, project, shapes, stage)
 TEXTS = (
     "30° down, turned 20°", "height 33 67, width 50", "1500 mm", "20", "7", "12 18 25", "3 mm", "30 mm", "5°", "1:24", "2026-12-24", "20:15", "Another name", "olive", "2", "0.5", "101 %", "110 100 100", "90",
-    "15 g", "2 x 3 x 4", "60.5",
+    "15 g", "2 x 3 x 4", "60.5", "2 x water acrylic",
 )  # fmt: skip
 # What has no field of its own, and why.
 ELSEWHERE = {
@@ -213,7 +214,8 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
     d.refresh()
     walk, session = Walk(d), d.session
     kinds = {(type(p.shape), bool(getattr(p.shape, "person", ""))): p.id for p in d.project.pieces}
-    chosen = {SUPPLIES: [s.id for s in d.project.supplies], PIECES: [*kinds.values()], STEPS: ["past", d.project.steps[5].id]}
+    chosen = {SUPPLIES: [s.id for s in d.project.supplies], PIECES: [*kinds.values()], STEPS: ["past", d.project.steps[5].id],
+              FITS: [d.project.fits[0].id, "roof-magnet"]}  # fmt: skip
     for name in ("brief", "bench", "stage", "lamps", "coats", "diary"):
         station = d.station(name)
         for page in list(station.pages) if isinstance(station, PagedStation) else [""]:

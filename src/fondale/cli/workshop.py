@@ -9,8 +9,9 @@ from fondale.cli.inout import FILE, out_json, write_file
 from fondale.core.bits.asking import parse_need
 from fondale.core.bits.search import pack, rank
 from fondale.core.fits.air import air_of
+from fondale.core.fits.magnets import magnet_of
 from fondale.core.lengths import FILE_UNITS, parse_length
-from fondale.core.model import Need
+from fondale.core.model import Fit, Need, Project
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
@@ -126,15 +127,28 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
 def fits(file: Path, as_json: bool) -> int:
     """The air left in every fit after paint. Exit 1 when one of them will not go in."""
     project = load(file)
-    found = [(f, air_of(f, project.brief.rules.tolerance)) for f in project.fits]
+    found = [(f, air_of(f, project.brief.rules.tolerance, project)) for f in project.fits]
     if as_json:
         out_json(
-            {"fits": [{"id": f.id, "name": f.name, **{k: v for k, v in dataclasses.asdict(a).items() if k != "formula"}} for f, a in found]}
+            {
+                "fits": [
+                    {"id": f.id, "name": f.name, **{k: v for k, v in dataclasses.asdict(a).items() if k != "formula"}, **_pull(f, project)}
+                    for f, a in found
+                ]
+            }
         )
     else:
         for f, a in found:
             click.echo(f"{a.verdict:15} {f.name}: {digits(a.painted, 2)} mm a side after paint{'; ' + a.ways[0] if a.ways else ''}")
+            if (pull := magnet_of(f, project)) is not None:
+                click.echo(f"{'':15} {pull.words}")
     return int(any(a.verdict == "will not go in" for _f, a in found))
+
+
+def _pull(fit: Fit, project: Project) -> dict[str, object]:
+    """What a magnet does, for the machine; nothing for other fits."""
+    pull = magnet_of(fit, project)
+    return {"pull": {k: v for k, v in dataclasses.asdict(pull).items() if k != "formula"}} if pull is not None else {}
 
 
 @click.command()

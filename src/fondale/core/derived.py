@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from fondale.core.coats.conflicts import Access, Chemistry, Missing
     from fondale.core.diary.pace import Ledger
     from fondale.core.fits.air import Air
+    from fondale.core.fits.magnets import Pull
     from fondale.core.house_scale import Ribbon
     from fondale.core.light.desk import LightResult
     from fondale.core.light.views import LitView, StageView
@@ -133,10 +134,26 @@ PHOTO_READINGS = Result("photo_readings", "reading photographs", "quick", _photo
 def _airs(at: Reckoning) -> "dict[str, Air]":
     from fondale.core.fits.air import air_of
 
-    return {f.id: air_of(f, at.project.brief.rules.tolerance) for f in at.project.fits}
+    return {f.id: air_of(f, at.project.brief.rules.tolerance, at.project) for f in at.project.fits}
 
 
-AIRS = Result("airs", "measuring fits", "quick", _airs, lambda p, _l: (p.fits, p.brief.rules.tolerance))
+def _faces(project: Project) -> Key:
+    """The fits, and the coats of the surfaces that they are on."""
+    on = {s for f in project.fits for s in (f.hole_on, f.peg_on) if s}
+    coats = tuple((s.coat, s.tool, s.surfaces) for s in project.steps if s.coat and on & set(s.surfaces)) if on else ()
+    return project.fits, coats, tuple((s.id, s.name, s.piece) for s in project.surfaces if s.id in on)
+
+
+AIRS = Result("airs", "measuring fits", "quick", _airs, lambda p, _l: (_faces(p), p.brief.rules.tolerance))
+
+
+def _pulls(at: Reckoning) -> "dict[str, Pull]":
+    from fondale.core.fits.magnets import magnet_of
+
+    return {f.id: pull for f in at.project.fits if (pull := magnet_of(f, at.project)) is not None}
+
+
+PULLS = Result("pulls", "weighing magnets", "quick", _pulls, lambda p, _l: (_faces(p), tuple((x.id, x.weight_g) for x in p.pieces)))
 
 
 def _jobs(at: Reckoning) -> "dict[str, PrintJob]":
@@ -348,7 +365,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, PULLS, JOBS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

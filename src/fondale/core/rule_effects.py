@@ -64,7 +64,9 @@ def _prints(project: Project) -> str:
 
 
 def _fits(project: Project) -> str:
-    short = {way: sum(air_of(f, way).verdict in ("tight", "will not go in") for f in project.fits) for way in ("measured", "mock-up")}
+    short = {
+        way: sum(air_of(f, way, project).verdict in ("tight", "will not go in") for f in project.fits) for way in ("measured", "mock-up")
+    }
     here, other = ("measured", "mock-up") if project.brief.rules.tolerance == "measured" else ("mock-up", "measured")
     if not project.fits:
         return "No fits yet."

@@ -68,9 +68,9 @@ def show_scale(n: float) -> str:
     return f"1:{digits(n, 1 if n < 100 else 0)}"
 
 
-def percent(share: float) -> str:
-    """A share as whole percent: ``91 %``."""
-    return f"{share * 100:.0f} %"
+def percent(share: float, decimals: int = 0) -> str:
+    """A share in percent, whole ones as a rule: ``91 %``."""
+    return f"{share * 100:.{decimals}f} %"
 
 
 def odds_words(share: float) -> str:

@@ -171,7 +171,7 @@ def _fits(build: Builder) -> None:
     paint = ("primer_spray", "acrylic", "acrylic", "acrylic")
     build.add(
         FITS,
-        Fit(id="winch-peg", name="Winch peg in the block", hole=5.2, peg=4.9, hole_coats=paint, peg_coats=paint),
+        Fit(id="winch-peg", name="Winch peg in the block", hole=5.2, peg=4.9, hole_coats=paint, peg_coats=paint, brushed=True),
         Fit(id="signal-arm", name="Signal arm pin", kind="hinge", hole=1.3, peg=1.0, process="metal", hole_coats=("primer_spray",)),
         Fit(id="kiosk-roof", name="Kiosk roof in its rebate", kind="insert", hole=70.8, peg=70.0, process="hand-cut sheet", hole_coats=paint[:2], peg_coats=paint[:2]),
         Fit(id="porter-crate", name="Porter on his crate", kind="seat", hole=12.4, peg=11.0, hole_coats=paint[:3], peg_coats=paint[:3]),

@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.coats.links import Chain, chain_of, links, reached, shut_by
-from fondale.core.coats.stack import core_sample
 from fondale.core.model import SURFACES, Project, Step
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
+from fondale.core.strata import core_sample
 from fondale.knowledge import table
 
 
@@ -170,7 +170,9 @@ def _painted_joints(project: Project) -> list[Missing]:
         if step.done or not step.joints or others:
             continue
         faces = {x for kind, x in chain.things[step.id] if kind == "surfaces"}
-        coats = [s for s in project.steps[:i] if s.coat in rows and rows[s.coat]["role"] != "glue" and set(s.surfaces) & faces]
+        coats = [
+            s for s in project.steps[:i] if s.coat in rows and rows[s.coat]["role"] not in ("glue", "sanding") and set(s.surfaces) & faces
+        ]
         if coats:
             surface = next(x for x in coats[0].surfaces if x in faces)
             out.append(Missing("bare", step.id, surface, first=coats[0].id))

@@ -44,4 +44,4 @@ def usual(coat: str, sprays: bool) -> tuple[Work, Tool]:
     if row is None:
         return "build", "hand"
     work: Work = row["work"]
-    return work, "airbrush" if sprays and row["sprayed"] else "brush"
+    return work, "airbrush" if sprays and row["sprayed"] else "hand" if "takes" in row else "brush"

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from operator import attrgetter
 
 from fondale.core.edits.edit import Edit, Put, maker, put
-from fondale.core.model import PIECES, PROJECT, Measure, Piece, Project, Spot
+from fondale.core.fits.air import Mend
+from fondale.core.model import FITS, PIECES, PROJECT, Fit, Measure, Piece, Project, Spot
 from fondale.core.shapes import kind_of
 from fondale.core.words import show_scale
 
@@ -19,6 +20,12 @@ def sizes_of(piece: Piece) -> dict[str, Spot[float]]:
 def set_house(n: float) -> Put[float]:
     """The edit that makes 1:n the house scale."""
     return put(PROJECT.then(lambda p: p.brief.house_n), n, f"House scale {show_scale(n)}")
+
+
+@maker
+def mend_fit(fit: Fit, mend: Mend) -> Put[float]:
+    """One face of a fit at the size that makes it go."""
+    return put(FITS.at(fit.id).then(attrgetter(mend.face)), mend.mm, f"{mend.label}: {fit.name}")
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import SMALLEST, CoatKey, Id, Model, Name, Names, PositiveMm, Rgb, Row, Text, key_of
+from fondale.core.model.base import LARGEST_MM, SMALLEST, CoatKey, Id, Model, Name, Names, PositiveMm, Rgb, Row, Text, key_of
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
@@ -112,10 +112,26 @@ class Need(Model):
     made: bool = False
 
 
+class Magnet(Model):
+    """A round magnet and the seat drilled for it, in mm: how thick it is (0: not told), how deep the seat (0: as deep as it needs), the hole of
+    a ring (0: a disc).
+
+    ``between`` is what else lies between it and what it pulls: a wall, card, air. ``other`` is that: its like, or steel.
+    """
+
+    thick: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
+    deep: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
+    ring: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
+    between: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
+    grade: Annotated[str, key_of("fits", "grade")] = "N42"
+    other: Literal["its like", "steel"] = "its like"
+
+
 class Fit(Model):
     """Two parts that go into each other, bare sizes in mm, and how often each face gets coated.
 
-    ``process`` is how the hole was made; ``peg_process`` how what goes in was, empty: the same way.
+    ``process`` is how the hole was made; ``peg_process`` how what goes in was, empty: the same way. ``hole_on`` and ``peg_on`` are the
+    surfaces whose coats the faces get; where none is named, the coats are those typed here, ``brushed`` or sprayed.
     """
 
     id: Id
@@ -127,7 +143,11 @@ class Fit(Model):
     peg_process: Process | Literal[""] = ""
     hole_coats: tuple[CoatKey, ...] = ()
     peg_coats: tuple[CoatKey, ...] = ()
+    brushed: bool = False
+    hole_on: Annotated[str, Names("surfaces")] = ""
+    peg_on: Annotated[str, Names("surfaces")] = ""
     masked: Masked = ""
+    magnet: Magnet = Magnet()
 
 
 class Join(Model):

@@ -5,7 +5,6 @@ from collections.abc import Iterator
 from fondale.core.coats.conflicts import Chemistry
 from fondale.core.coats.cures import barrier
 from fondale.core.coats.drying import too_cold
-from fondale.core.coats.stack import core_sample
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
 from fondale.core.edits import Add, Edit, new_id
 from fondale.core.edits.handing import scrape_step
@@ -13,6 +12,7 @@ from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import JOINS, LAMPS, STEPS, SURFACES, Project, Step
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
+from fondale.core.strata import core_sample
 from fondale.core.words import as_name, digits
 from fondale.knowledge import table
 

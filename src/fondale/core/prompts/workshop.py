@@ -2,10 +2,12 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derived import AIRS, BALANCES, JOBS, PHOTO_READINGS
+from fondale.core.derived import AIRS, BALANCES, JOBS, PHOTO_READINGS, PULLS
 from fondale.core.edits import put
+from fondale.core.edits.measuring import mend_fit
 from fondale.core.edits.printing import ScaleFiles
-from fondale.core.fits.air import drilled, mend_words
+from fondale.core.fits.air import TINY_MM
+from fondale.core.fits.magnets import GRAVITY
 from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import SAFE_DEG
@@ -46,23 +48,37 @@ def fits(project: Project, derived: Derived) -> Iterator[Finding]:
         if air is None or air.verdict == "fits":
             continue
         kind = table("fits")["kind"][fit.kind]
-        fixes = []
-        if air.verdict != "loose" or "stretch" in kind:
-            hole = drilled(fit, project.brief.rules.tolerance)
-            label = mend_words(fit, hole)
-            fixes.append(Fix(label, (put(FITS.at(fit.id).then(lambda f: f.hole), hole, f"{label}: {fit.name}"),)))
-            if fit.masked != "both" and "mask both faces" in air.ways:
-                fixes.append(
-                    Fix("Mask both faces", (put(FITS.at(fit.id).then(lambda f: f.masked), "both", f"Mask both faces: {fit.name}"),))
-                )
+        fixes = [Fix(m.label, (mend_fit(fit, m),)) for m in air.mends[:2]]
+        if "mask both faces" in air.ways:
+            fixes.insert(
+                1, Fix("Mask both faces", (put(FITS.at(fit.id).then(lambda f: f.masked), "both", f"Mask both faces: {fit.name}"),))
+            )
         severity = {"will not go in": "stop", "tight": "mind", "loose": "hint"}[air.verdict]
         also = f" Or {', or '.join(air.ways[1:])}." if len(air.ways) > 1 else ""
         words = air.words + (f" {air.ways[0][0].upper()}{air.ways[0][1:]}.{also}" if air.ways else "")
         yield Finding(
             "BENCH-FIT", severity, "bench", fit.name, words,  # type: ignore[arg-type]
             f"bare {digits(air.bare, 2)} mm a side, coats {digits(air.hole_film + air.peg_film, 3)}, needs {digits(air.least, 2)}",
-            ((FITS, fit.id),), tuple(fixes), caution="drill" if kind["round"] and "stretch" not in kind and air.verdict != "loose" else "",
+            ((FITS, fit.id),), tuple(fixes[:2]), caution="drill" if kind["round"] and "stretch" not in kind and air.verdict != "loose" else "",
         )  # fmt: skip
+
+
+def magnets(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BENCH-PROUD: a magnet that keeps its faces apart. BENCH-PULL: one that holds less than three times what hangs on it."""
+    for fit in project.fits:
+        pull = derived[PULLS].get(fit.id)
+        if pull is None:
+            continue
+        numbers = f"{digits(pull.newton, 1)} N through {digits(pull.gap_mm, 2)} mm, {digits(pull.touching, 1)} N touching"
+        if pull.under_mm < -TINY_MM:
+            label = f"Make the seat {digits(pull.deep, 2)} mm deep"
+            deep = put(FITS.at(fit.id).then(lambda f: f.magnet).then(lambda m: m.deep), pull.deep, f"{label}: {fit.name}")
+            yield Finding("BENCH-PROUD", "stop", "bench", fit.name, pull.words, numbers, ((FITS, fit.id),), (Fix(label, (deep,)),), caution="magnets")  # fmt: skip
+        elif pull.load_g and pull.newton / GRAVITY * 1000 < table("fits")["magnets"]["safe"] * pull.load_g:
+            yield Finding(
+                "BENCH-PULL", "mind", "bench", fit.name, f"{pull.words} Take a larger one, two of them, or less between.", numbers,
+                ((FITS, fit.id),), caution="magnets",
+            )  # fmt: skip
 
 
 def prints(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -143,4 +159,6 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(prints, JOBS), Rule(families), Rule(balances, BALANCES))
+RULES = (
+    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(families), Rule(balances, BALANCES),
+)  # fmt: skip

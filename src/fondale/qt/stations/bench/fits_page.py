@@ -1,5 +1,6 @@
 """Fits: what goes into what after paint, and how many figures go into an inside."""
 
+from collections.abc import Callable
 from typing import get_args
 
 from PySide6.QtCore import QPointF, QRectF, QSize
@@ -9,20 +10,22 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 from fondale.app.errands import COUNT
 from fondale.app.workers import Report
 from fondale.core.bodies.mannequin import poses
-from fondale.core.coats.stack import core_sample
 from fondale.core.derived import AIRS
-from fondale.core.edits import Remove, put
+from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_fit
 from fondale.core.edits.handing import HandFit
-from fondale.core.fits.air import air_of, air_told, coat_names, drilled, mend_words, parse_coats
+from fondale.core.edits.measuring import mend_fit
+from fondale.core.fits.air import Air, air_of, air_told, coat_names, parse_coats
 from fondale.core.fits.capacity import Capacity, rectangle
+from fondale.core.fits.magnets import magnet_of, pull_told
 from fondale.core.model import FITS, Fit
+from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import Process
 from fondale.core.shapes import boats
-from fondale.core.words import show_scale
+from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
-from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Choice, Field, length_field, words
+from fondale.qt.furniture.columns import Columns, FieldGrid
+from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
@@ -33,6 +36,11 @@ from fondale.qt.stations.bench.fit_cells import VERDICT, FitCells, draw_section
 
 CAPTION = 84
 MOST_FIGURES = 400
+
+
+def _from_none(caption: str, put: Callable[[float], object]) -> Field:
+    """A length that may be nothing."""
+    return Field(caption, number(0, LARGEST_MM, "mm"), lambda v: f"{digits(v, 2)} mm" if v is not None else "", put, 110)
 
 
 class SectionDrawing(QWidget):
@@ -134,8 +142,15 @@ class FitsPage(Page):
         self._ways = Prose()
         self._ways.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         column.addWidget(self._ways)
-        self.mend = action("Open the hole", self._mend)
+        self.mend = action("Open the hole", lambda: self._mend(0))
+        self.again = action("Print it again", lambda: self._mend(1))
         column.addWidget(self.mend)
+        column.addWidget(self.again)
+        self._magnet_fields = FieldGrid(1)
+        self.pull = HowButton()
+        self._magnet = Prose()
+        for widget in (self._magnet_fields, self.pull, self._magnet):
+            column.addWidget(widget)
         column.addStretch(0)
         return column
 
@@ -216,6 +231,7 @@ class FitsPage(Page):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
         kinds = [(k, r["name"]) for k, r in table("fits")["kind"].items()]
+        grades = [(k, r["name"]) for k, r in table("fits")["grade"].items()]
         processes = [(p, table("fits")["process"][p]["name"]) for p in get_args(Process)]
         masks = [("", "no face"), ("hole", "the hole"), ("peg", "the peg"), ("both", "both faces")]
         fields = (
@@ -226,24 +242,41 @@ class FitsPage(Page):
             self.row(FITS, lambda f: f.process, "Process", lambda put: Choice("made as", processes, put)),
             self.row(FITS, lambda f: f.peg_process, "Process", lambda put: Choice("the other", [("", "the same way"), *processes], put)),
             self.row(FITS, lambda f: f.hole_coats, "Coats in the hole", lambda put: Field("coats, hole", parse_coats, coat_names, put)),
+            self.row(FITS, lambda f: f.hole_on, "Face of the hole", lambda put: Choice("hole is on", [], put)),
             self.row(FITS, lambda f: f.peg_coats, "Coats on the peg", lambda put: Field("coats, peg", parse_coats, coat_names, put)),
+            self.row(FITS, lambda f: f.peg_on, "Face of the peg", lambda put: Choice("peg is on", [], put)),
+            self.row(FITS, lambda f: f.brushed, "Put on", lambda put: Choice("put on", [(False, "sprayed"), (True, "brushed")], put)),
             self.row(FITS, lambda f: f.masked, "Masked", lambda put: Choice("masked", masks, put)),
         )
-        rows = [(f.caption_width(CAPTION), read) for f, read in fields]
-        surfaces = Choice("coats like", [], self._coats_like).caption_width(CAPTION)
-        self._surfaces = surfaces
-        return [*rows, (surfaces, lambda _p: None)]
+        magnet = (
+            self.row(FITS, lambda f: f.magnet.thick, "Magnet", lambda put: _from_none("thick", put)),
+            self.row(FITS, lambda f: f.magnet.deep, "Seat", lambda put: _from_none("seat deep", put)),
+            self.row(FITS, lambda f: f.magnet.ring, "Ring", lambda put: _from_none("ring’s hole", put)),
+            self.row(FITS, lambda f: f.magnet.between, "Between", lambda put: _from_none("between", put)),
+            self.row(FITS, lambda f: f.magnet.grade, "Kind of magnet", lambda put: Choice("of", grades, put)),
+            self.row(FITS, lambda f: f.magnet.other, "What it pulls", lambda put: Choice("pulls", [(o, o) for o in ("its like", "steel")], put)),
+        )  # fmt: skip
+        self._named = dict(zip(("hole", "peg", "hole_coats", "hole_on", "peg_coats", "peg_on", "brushed"), (f for f, _r in (*fields[2:4], *fields[6:11])), strict=True))  # fmt: skip
+        self._magnet_rows = [(f.caption_width(CAPTION), read) for f, read in magnet]
+        self._magnet_fields.fill([f for f, _read in self._magnet_rows])
+        return [(f.caption_width(CAPTION), read) for f, read in fields]
 
-    def _coats_like(self, ident: str) -> None:
-        fit = self.fit
-        if fit is not None:
-            coats = tuple(layer.coat for layer in core_sample(self.session.project, ident))
-            label = f"Coats of {fit.name}"
-            self.session.do(
-                put(FITS.at(fit.id).then(lambda f: f.hole_coats), coats, label),
-                put(FITS.at(fit.id).then(lambda f: f.peg_coats), coats, label),
-                label=label,
-            )
+    def _fit_rows(self, fit: Fit) -> None:
+        """The rows that this fit has, by the words of its kind."""
+        project, kind = self.session.project, table("fits")["kind"][fit.kind]
+        faces = [("", "no face of Coats"), *((s.id, s.name) for s in project.surfaces)]
+        for name in ("hole", "peg"):
+            field = self._named[name]
+            if isinstance(field, Field):
+                field.caption = kind[name]
+            on = self._named[f"{name}_on"]
+            if isinstance(on, Choice):
+                on.set_options(faces)
+            on.setVisible(bool(project.surfaces))
+            self._named[f"{name}_coats"].setVisible(not getattr(fit, f"{name}_on"))
+        self._named["brushed"].setVisible(not (fit.hole_on and fit.peg_on))
+        for field, read in self._magnet_rows:
+            field.set_value(read(project))
 
     def _add(self) -> None:
         edit, ident = add_fit(self.session.project)
@@ -259,11 +292,15 @@ class FitsPage(Page):
         if fit is not None:
             self.session.do(Remove(f"Remove {fit.name}", FITS, fit.id))
 
-    def _mend(self) -> None:
+    def _air(self, fit: Fit) -> Air:
+        return air_of(fit, self.session.project.brief.rules.tolerance, self.session.project)
+
+    def _mend(self, which: int) -> None:
         fit = self.fit
         if fit is not None:
-            tolerance = self.session.project.brief.rules.tolerance
-            self.put_in(FITS, lambda f: f.hole, drilled(fit, tolerance), "Open the hole")
+            mends = self._air(fit).mends
+            if which < len(mends):
+                self.session.do(mend_fit(fit, mends[which]))
 
     def refresh(self) -> None:
         """Follow the project."""
@@ -277,28 +314,30 @@ class FitsPage(Page):
         )
         fit = self.fit
         self.cells.show_things(project.fits, fit.id if fit else "")
-        for widget in (self.ticket, self.hand, self.air, self.section, self.mend):
+        for widget in (self.ticket, self.hand, self.air, self.section, self.mend, self.again, self.pull, self._magnet, self._magnet_fields):
             widget.setVisible(fit is not None)
         self._show_count()
         if fit is None:
             self._ways.setText("Add a fit, and the air that is left after paint stands here.")
             return
         self.ticket.show_thing("fit", fit.name, True, self._rows)
-        kind = table("fits")["kind"][fit.kind]
-        for name, at in (("hole", 2), ("peg", 3)):
-            field = self.ticket.rows[at][0]
-            if isinstance(field, Field):
-                field.caption = kind[name]
+        self._fit_rows(fit)
         self.ticket.read(project)
-        self._surfaces.set_options([(s.id, s.name) for s in project.surfaces])
-        self._surfaces.setVisible(bool(project.surfaces))
-        rule = project.brief.rules.tolerance
-        air = air_of(fit, rule)
+        air = self._air(fit)
         self.section.fit = fit
         self.section.update()
         self.air.show_told(air_told(air))
         self.air.setProperty("verdict", VERDICT[air.verdict])
         ways = f" You can {'; or '.join(air.ways)}." if air.ways else ""
         self._ways.setText(air.words + ways)
-        self.mend.setVisible(air.verdict in ("tight", "will not go in"))
-        self.mend.setText(mend_words(fit, drilled(fit, rule)))
+        for button, mend in zip((self.mend, self.again), (*air.mends, None, None), strict=False):
+            button.setVisible(mend is not None)
+            if mend is not None:
+                button.setText(mend.label)
+        pull = magnet_of(fit, project)
+        self._magnet_fields.setVisible(fit.kind == "magnet")
+        self._magnet.setVisible(fit.kind == "magnet")
+        self.pull.setVisible(pull is not None)
+        if pull is not None:
+            self.pull.show_told(pull_told(pull))
+        self._magnet.setText(pull.words if pull is not None else "Say how thick the magnet is, and its pull stands here.")

@@ -7,8 +7,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.coats.stack import Layer, core_sample, film_um
 from fondale.core.model import STEPS, SURFACES, Listing, Project
+from fondale.core.strata import Layer, core_sample, film_um
 from fondale.core.words import digits
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -171,7 +171,7 @@ class CoreSamples(QWidget):
             p.drawText(
                 QRectF(box.left(), box.center().y(), box.width(), theme.px(14)),
                 Qt.AlignmentFlag.AlignVCenter,
-                f"{digits(layer.film_um, 0)} µm",
+                f"{digits(layer.film_um, 0)} µm{', sanded' if layer.sanded else ''}",
             )
         else:
             p.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
