@@ -11,6 +11,7 @@ from fondale.app.settings import SETTINGS, Settings
 from fondale.app.workers import DirectWorkers, ProcessWorkers, Report
 from fondale.core.derived import AMPS, BY_NAME, LIGHT, OUTLINES, PICTURE, PLAN, QUICK, READINGS, RESULTS, STAGE, VIEWS
 from fondale.core.edits import put, remove
+from fondale.core.fits.capacity import a_base, rectangle
 from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Look
@@ -242,7 +243,7 @@ def test_worker_processes_answer_report_progress_and_stop(hut):
         first = workers.reckon(("light",), hut, look, (("amps", {}),))
         second = workers.reckon(("light",), hut, look, (("amps", {}),))
         quick = workers.reckon(tuple(r.name for r in QUICK), hut, look, ())
-        errand = workers.ask("count", "box", 60.0, 40.0, None, "standing", "man", 50.0)
+        errand = workers.ask("count", rectangle(60, 40), None, a_base(20.0, True, 5.0), 1.0, "", 0.0)
         for _ in range(4):
             assert heard.acquire(timeout=60)
     finally:
@@ -264,7 +265,7 @@ def test_a_broken_request_fails_alone(hut):
     try:
         workers.reckon(("readings",), "not a project", Look(TODAY), ())
         workers.reckon(("plan",), hut, Look(TODAY), ())
-        workers.ask("count", "box", "not a length", 40.0, None, "standing", "man", 50.0)
+        workers.ask("count", "not a plan", 40.0, None, 1.0, "", 0.0)
         for _ in range(3):
             assert heard.acquire(timeout=60)
     finally:
@@ -276,7 +277,7 @@ def test_a_broken_request_fails_alone(hut):
 
 def test_an_errand_is_done_once_and_told(results):
     found: list[Report] = []
-    assert results.errands.ask(COUNT, ("box", 60.0, 40.0, None, "standing", "man", 50.0), found.append)
+    assert results.errands.ask(COUNT, (rectangle(60, 40), None, a_base(20.0, True, 5.0), 1.0, "", 0.0), found.append)
     assert found[0].good
     assert not results.errands.doing(COUNT)
     assert results.busy == {}

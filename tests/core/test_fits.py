@@ -14,15 +14,18 @@ from shapely import affinity
 from shapely.geometry import Polygon
 
 from fondale.core.fits.air import air_of, coat_names, film_mm, parse_coats
-from fondale.core.fits.capacity import _plan, capacity, rectangle
+from fondale.core.fits.capacity import Entrant, a_base, a_person, a_piece, capacity, circle, inside_of, rectangle
 from fondale.core.fits.drills import drill_for, drill_words, drills
 from fondale.core.fits.glue import glues_for
+from fondale.core.fits.hatches import Hatch, parse_hatches, way_out, ways_out
 from fondale.core.fits.magnets import MU0, discs, magnet_of, pull_n
 from fondale.core.fits.pins import pin_for
-from fondale.core.model import Fit, Join, Piece, Step, Surface
+from fondale.core.lengths import LengthError
+from fondale.core.model import PIECES, Fit, Join, Piece, Step, Surface
 from fondale.core.model.bench import Magnet, Material, Wish
 from fondale.core.model.shapes import Box
 from fondale.core.shapes.boats import plan as boat
+from fondale.core.stage.solids import solid_of
 from fondale.core.words import digits
 from fondale.knowledge import table
 
@@ -107,46 +110,116 @@ def test_drill_rows():
     assert drill_words(1.55).startswith("1.6 mm (no. 52")
 
 
-def plans(found, pose, person, stature):
-    base = Polygon(_plan(pose, person) * stature)
-    middle = ((base.bounds[0] + base.bounds[2]) / 2, (base.bounds[1] + base.bounds[3]) / 2)
-    out = []
+def plans(found, body):
+    outlines = []
     for x, y, turn in found.places:
-        shape = affinity.rotate(base, turn, origin=(0, 0))
-        middle = ((shape.bounds[0] + shape.bounds[2]) / 2, (shape.bounds[1] + shape.bounds[3]) / 2)
-        out.append(affinity.translate(shape, x - middle[0], y - middle[1]))
-    return out
+        outlines.append(affinity.translate(affinity.rotate(body.plan, turn, origin=(0, 0)), x, y))
+    return outlines
+
+
+def judge(inside, found, body, gap=1.0):
+    """Whoever is counted stands inside and touches nobody: knows the rules alone."""
+    bodies = plans(found, body)
+    room = Polygon(inside)
+    assert found.count == len(bodies) == len(found.outlines)
+    assert all(room.buffer(1e-6).covers(b) for b in bodies)
+    assert all(a.distance(b) >= gap - 1e-3 for a, b in itertools.combinations(bodies, 2))
+    for ring, b in zip(found.outlines, bodies, strict=True):
+        assert Polygon(ring).symmetric_difference(b).area < 1e-6 * b.area
+
+
+def man(pose="standing", stature=50.0):
+    return a_person("man", pose, table("body")["people"]["man"]["mean_mm"] / stature)
 
 
 @pytest.mark.parametrize("pose", ["standing", "sitting_seat", "kneeling_one", "rowing"])
-def test_whoever_is_counted_stands_inside_and_touches_nobody(pose):
-    inside = boat(140, 44)
-    found = capacity(inside, None, pose, "man", 50.0)
-    bodies = plans(found, pose, "man", 50.0)
-    room = Polygon(inside)
-    assert found.count == len(bodies) > 0
-    assert all(room.buffer(1e-6).covers(b) for b in bodies)
-    assert all(a.distance(b) >= 1.0 - 1e-3 for a, b in itertools.combinations(bodies, 2))
+@pytest.mark.parametrize(
+    ("facing", "every"), [("", 0.0), ("along", 0.0), ("across", 0.0), ("each other", 0.0), ("along", 40.0), ("each other", 12.0)]
+)
+def test_whoever_is_counted_stands_inside_and_touches_nobody(pose, facing, every):
+    for inside in (boat(140, 44), circle(90)):
+        found = capacity(inside, None, man(pose), 1.0, facing, every)
+        judge(inside, found, man(pose))
+        assert found.count > 0
+        turns = {round(t) for _x, _y, t in found.places}
+        if facing == "along":
+            assert turns == {90}
+        if facing == "across":
+            assert turns <= {0, 180}
+        if every:
+            xs = sorted({round(x, 3) for x, _y, _t in found.places})
+            assert all(abs((b - a) / every - round((b - a) / every)) < 1e-3 for a, b in itertools.pairwise(xs))
+        assert facing or every or found.count >= capacity(inside, None, man(pose), 1.0, "along").count
+
+
+def test_eight_round_bases_of_32_mm_go_into_150_by_72():
+    # By hand: 4 x 33 + the half gaps are 133 of 150, five would be 166; two rows are 66 of 72, three would be 99.
+    for inside in (rectangle(150, 72), rectangle(72, 150)):
+        found = capacity(inside, None, a_base(32, False, 40), 1.0)
+        assert found.count == 8
+        judge(inside, found, a_base(32, False, 40))
+    assert capacity(rectangle(150, 72), None, a_base(32, True, 40), 1.0).count == 8
+    assert capacity(rectangle(99, 99), None, a_base(32, True, 40), 1.0).count == 9
+    assert capacity(rectangle(98.9, 98.9), None, a_base(32, True, 40), 1.0, "across").count == 4
+    assert capacity(rectangle(98.9, 98.9), None, a_base(32, True, 40), 1.0).count == 5  # on their corners, one in the middle
+    # Round ones lie in the gaps of the row before: the second row only 0.866 of 33 further on (hexagons).
+    assert capacity(rectangle(33 * 4.5 + 0.2, 33 * (1 + 0.8661) + 0.2), None, a_base(32, False, 40), 1.0).count == 8
+    assert "hundreds" in capacity(rectangle(5000, 5000), None, a_base(20, False, 1), 1.0).words
 
 
 def test_capacity_grows_with_the_room_and_stops_at_the_roof():
-    small, large = (capacity(rectangle(w, w), None, "standing", "man", 50.0).count for w in (60, 120))
+    small, large = (capacity(rectangle(w, w), None, man()).count for w in (60, 120))
     assert 2 < small < large
-    assert large <= 120 * 120 / Polygon(_plan("standing", "man") * 50).area
-    low = capacity(rectangle(100, 100), 40.0, "standing", "man", 50.0)
+    assert large <= 120 * 120 / man().plan.area
+    low = capacity(rectangle(100, 100), 40.0, man())
     assert low.count == 0
     assert "too tall" in low.words
-    assert capacity(rectangle(100, 100), 40.0, "sitting_ground", "man", 50.0).count > 0
-    assert "one needs" in capacity(rectangle(5, 5), None, "standing", "man", 50.0).words
+    assert capacity(rectangle(100, 100), 40.0, man("sitting_ground")).count > 0
+    assert "one needs" in capacity(rectangle(5, 5), None, man()).words
     with pytest.raises(ValueError, match="no area"):
-        capacity(np.zeros((4, 2)), None, "standing", "man", 50.0)
+        capacity(np.zeros((4, 2)), None, man())
 
 
 def test_a_rectangle_holds_what_a_row_of_boxes_would():
-    """Men abreast: shoulders are 0.259 of stature [drillis1966] and the arms a little more, so 10 in 10 widths and gaps."""
-    wide = (_plan("standing", "man").max(0) - _plan("standing", "man").min(0)) * 50
-    found = capacity(rectangle(10 * (wide[0] + 1.0) + 0.02, wide[1] + 1.02), None, "standing", "man", 50.0)
+    """Men abreast: so many widths and gaps of the one standing man, by hand."""
+    x0, y0, x1, y1 = man().plan.bounds
+    found = capacity(rectangle(10 * (x1 - x0 + 1.0) + 0.02, y1 - y0 + 1.02), None, man())
     assert found.count >= 10
+
+
+def test_the_makers_own_figures_go_in_with_what_they_carry(heron):
+    woman = heron.get(PIECES, "woman")
+    own = a_piece(woman)
+    assert own.tall == pytest.approx(np.asarray(solid_of(woman).corners())[:, 2].max())
+    assert own.plan.area > 2 * a_person("woman", "standing", 35).plan.area  # her umbrella
+    assert inside_of(heron.get(PIECES, "boat"))[1] is None
+    plan, roof = inside_of(heron.get(PIECES, "kiosk"))
+    kiosk = heron.get(PIECES, "kiosk").shape
+    assert np.ptp(plan, axis=0) == pytest.approx([kiosk.width - 2 * kiosk.thickness, kiosk.depth - 2 * kiosk.thickness])
+    assert roof == pytest.approx(kiosk.height - kiosk.thickness)
+    assert inside_of(woman) is None
+
+
+def test_the_way_out_through_each_hatch():
+    block = Entrant("block", np.array(list(itertools.product((0, 20), (0, 10), (0, 50))), float))
+    assert way_out(block, Hatch(10, 20)) == "By 10 × 20 mm it comes out upright."
+    assert "upright" in way_out(block, Hatch(16.5, 20))
+    on_its_face, on_its_side = (Entrant("block", block.hull[:, axes]) for axes in ([0, 2, 1], [2, 1, 0]))
+    assert "face first" in way_out(on_its_face, Hatch(20, 10.5))
+    assert "sideways" in way_out(on_its_side, Hatch(21, 10.5))
+    assert "does not come out: 1 mm too small" in way_out(block, Hatch(9, 60))
+    # Round: across the corners of 20 x 10 it is 22.4, by Pythagoras.
+    assert "upright" in way_out(block, Hatch(22.4, 22.4, True))
+    assert "0.4 mm too small" in way_out(block, Hatch(22, 22, True))
+    # Turned in the hatch: a slender one goes through a square's diagonal.
+    slender = Entrant("plank", np.array(list(itertools.product((0, 30), (0, 1), (0, 90))), float))
+    assert "upright" in way_out(slender, Hatch(23, 23))
+    assert ways_out(block, parse_hatches("10 x 20, 25 round", 35)).count("comes out") == 2
+    assert parse_hatches("1 in x 30mm; ø 12", 35) == (Hatch(25.4, 30.0), Hatch(12.0, 12.0, True))
+    assert parse_hatches("", 35) == ()
+    for wrong in ("a hole", "3 x 4 x 5", "0 x 4"):
+        with pytest.raises(LengthError):
+            parse_hatches(wrong, 35)
 
 
 def test_pins_are_those_that_makers_use():

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageB
 
 from fondale.core.bits.search import VERDICTS
 from fondale.core.derived import JOBS, READINGS
-from fondale.core.edits import put
+from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
 from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS, STEPS
@@ -18,6 +18,7 @@ from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
 from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
+from fondale.qt.stations.bench.how_many import BOAT, BOX
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.true_size import CARD_MM, CardDialog, px_per_mm
 
@@ -318,18 +319,49 @@ def test_the_coats_of_a_fit_follow_those_of_its_face_and_a_magnet_says_how_it_pu
 
 def test_seats_in_a_boat_are_counted(desk, heron):
     d = desk(heron)
-    page = page_of(d, "Fits")
-    d.type(page.long.edit, "150 mm")
+    many = page_of(d, "Fits").how_many
+    assert many.asked.inside == BOX  # no boat unless it is one
+    choose(many.inside, BOAT)
+    d.type(many.long.edit, "150 mm")
     d.settle()
-    more = page.plan.found.count
-    d.type(page.long.edit, "60 mm")
+    more = many.plan.found.count
+    d.type(many.long.edit, "60 mm")
     d.settle()
-    assert page.plan.found.count < more
-    d.type(page.roof.edit, "10 mm")
+    assert many.plan.found.count < more
+    d.type(many.roof.edit, "10 mm")
     d.settle()
-    assert "too tall" in page._count_words.text()
-    d.type(page.wide.edit, "900 m")
-    assert "more than can be counted" in page._count_words.text().lower()
+    assert "too tall" in many.words.text()
+
+
+def test_bases_go_into_a_tray_and_an_own_figure_into_the_kiosk(desk, empty, heron):
+    d = desk(empty)
+    many = page_of(d, "Fits").how_many
+    choose(many.who, "round base")
+    for field, text in ((many.long, "150"), (many.wide, "72"), (many.base, "32")):
+        d.type(field.edit, text)
+    d.settle()
+    assert many.words.text().startswith("8 go in")
+    d.type(many.hatches.edit, "33 round, 20 x 90")
+    d.settle()
+    assert "By ø 33 mm it comes out upright." in kept_apart(many.words.text())
+    d.type(many.hatches.edit, "a hole")
+    assert many.hatches.error
+    d = desk(heron)
+    many = page_of(d, "Fits").how_many
+    choose(many.who, "boy")
+    choose(many.inside, "kiosk")
+    choose(many.faces, "across")
+    d.type(many.every.edit, "30")
+    d.settle()
+    assert many.plan.found is not None
+    assert not many.person.isVisible()
+    d.session.do(Remove("Remove", PIECES, "boy"))
+    d.settle()
+    assert many.asked.who == "a person"
+
+
+def kept_apart(text):
+    return text.replace("\N{NO-BREAK SPACE}", " ")
 
 
 def test_a_joint_gets_its_glue_and_a_figure_its_pin(desk, heron):

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from fondale.core.fits.capacity import Capacity, capacity, rectangle
+from fondale.core.arrays import Floats
+from fondale.core.fits.capacity import Capacity, Entrant, Facing, capacity
 from fondale.core.model import Cut, PrintFile, Project
 from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
@@ -16,7 +17,6 @@ from fondale.core.progress import Progress
 from fondale.core.prompts import Finding
 from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
-from fondale.core.shapes import boats
 from fondale.core.troubles import Trouble
 from fondale.storage import disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
@@ -174,11 +174,10 @@ def table_task(progress: Progress, path: str, taken: tuple[str, ...]) -> TableIm
 
 
 def count_task(
-    progress: Progress, kind: str, long_mm: float, wide_mm: float, high_mm: float | None, pose: str, person: str, stature_mm: float
+    progress: Progress, inside: Floats, high_mm: float | None, body: Entrant, gap_mm: float, facing: Facing, every_mm: float
 ) -> Capacity:
-    """How many figures go into the inside of a boat or of straight walls: it takes up to some seconds."""
-    inside = boats.plan(long_mm, wide_mm) if kind == "boat" else rectangle(long_mm, wide_mm)
-    return capacity(inside, high_mm, pose, person, stature_mm)
+    """How many bodies go into an inside: it takes up to some seconds."""
+    return capacity(inside, high_mm, body, gap_mm, facing, every_mm)
 
 
 def ways_task(progress: Progress, project: Project, look: Look, findings: tuple[Finding, ...]) -> frozenset[Way]:
@@ -203,6 +202,6 @@ CUT = Errand("cut", "cutting", cut_task)
 SEEK = Errand("seek", "looking for short seams", seek_task)
 PHOTO = Errand("photo", "reading the photograph", photo_task)
 WAYS = Errand("ways", "", ways_task)
-COUNT = Errand("count", "counting seats", count_task)
+COUNT = Errand("count", "counting who goes in", count_task)
 TABLE = Errand("table", "reading the table", table_task)
 BY_NAME = {e.name: e for e in (MESH, CUT, SEEK, PHOTO, COUNT, TABLE, WAYS)}

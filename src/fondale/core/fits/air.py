@@ -148,10 +148,10 @@ def air_of(fit: Fit, tolerance: str = "measured", project: Project | None = None
         mends += _printed_again(kind, made, fit, fit.hole - 2 * (most + film), fit.peg + 2 * (most + film))
     ways = [m.way for m in mends]
     if short:
-        if sand_to > 0.3 and not kind.get("never_worked"):
-            ways.append(f"sand the {peg} to {digits(sand_to, 2)} mm")
         if fit.masked != "both" and bare >= least - TINY_MM:
-            ways.append("mask both faces")
+            ways.insert(1, "mask both faces")
+        if sand_to > 0.3 and not kind.get("never_worked"):
+            ways.insert(2, f"sand the {peg} to {digits(sand_to, 2)} mm")
     bare_words = f"{digits(2 * bare, 2)} mm to spare" if bare >= 0 else f"{digits(-2 * bare, 2)} mm too much"
     larger = "" if kind.get("never_worked") else f", or make the {peg} {digits(2 * (painted - most), 2)} mm larger"
     words = {

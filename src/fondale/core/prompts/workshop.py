@@ -54,7 +54,7 @@ def fits(project: Project, derived: Derived) -> Iterator[Finding]:
                 1, Fix("Mask both faces", (put(FITS.at(fit.id).then(lambda f: f.masked), "both", f"Mask both faces: {fit.name}"),))
             )
         severity = {"will not go in": "stop", "tight": "mind", "loose": "hint"}[air.verdict]
-        also = f" Or {', or '.join(air.ways[1:])}." if len(air.ways) > 1 else ""
+        also = f" Or {', or '.join(air.ways[1:3])}." if len(air.ways) > 1 else ""
         words = air.words + (f" {air.ways[0][0].upper()}{air.ways[0][1:]}.{also}" if air.ways else "")
         yield Finding(
             "BENCH-FIT", severity, "bench", fit.name, words,  # type: ignore[arg-type]

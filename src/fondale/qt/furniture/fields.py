@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QColorDialog, QComboBox, QHBoxLayout, QLineEdit, Q
 from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
 from fondale.core.edits.edit import words_of
 from fondale.core.lengths import LengthError, parse_length, parse_scale
+from fondale.core.model.base import LARGEST_MM
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
@@ -222,6 +223,16 @@ def length_field(caption: str, commit: Callable[[float], object], house_n: Calla
     field.edit.setPlaceholderText("37 mm, 1.3 m real")
     field.edit.setToolTip(f'37, 1.46in, 1 7/16", 6ft 2in, 1.3 m real; or said by people: {", ".join(sayings()[:6])}')
     field.takes_length = True
+    return field
+
+
+def length_or_none(caption: str, commit: Callable[[float], object], nothing: str = "", width: int = 110) -> Field:
+    """A length in millimetres that may be nothing, which shows as ``nothing``, or as 0 mm where there is no word for it."""
+    show = lambda v: f"{digits(v, 2)} mm" if v is not None and (v or not nothing) else ""  # noqa: E731
+
+    parse = number(0, LARGEST_MM, "mm")
+    field = Field(caption, lambda text: parse(text if text.strip() else "0"), show, commit, width)
+    field.edit.setPlaceholderText(nothing)
     return field
 
 

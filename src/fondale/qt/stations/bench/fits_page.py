@@ -1,31 +1,23 @@
 """Fits: what goes into what after paint, and how many figures go into an inside."""
 
-from collections.abc import Callable
 from typing import get_args
 
-from PySide6.QtCore import QPointF, QRectF, QSize
-from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QRectF, QSize
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from fondale.app.errands import COUNT
-from fondale.app.workers import Report
-from fondale.core.bodies.mannequin import poses
 from fondale.core.derived import AIRS
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_fit
 from fondale.core.edits.handing import HandFit
 from fondale.core.edits.measuring import mend_fit
 from fondale.core.fits.air import Air, air_of, air_told, coat_names, parse_coats
-from fondale.core.fits.capacity import Capacity, rectangle
 from fondale.core.fits.magnets import magnet_of, pull_told
 from fondale.core.model import FITS, Fit
-from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import Process
-from fondale.core.shapes import boats
-from fondale.core.words import digits, show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
-from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
+from fondale.qt.furniture.fields import Choice, Field, length_field, length_or_none, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
@@ -33,14 +25,9 @@ from fondale.qt.furniture.rows import action, headed, line_of
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.fit_cells import VERDICT, FitCells, draw_section
+from fondale.qt.stations.bench.how_many import HowMany
 
 CAPTION = 84
-MOST_FIGURES = 400
-
-
-def _from_none(caption: str, put: Callable[[float], object]) -> Field:
-    """A length that may be nothing."""
-    return Field(caption, number(0, LARGEST_MM, "mm"), lambda v: f"{digits(v, 2)} mm" if v is not None else "", put, 110)
 
 
 class SectionDrawing(QWidget):
@@ -69,43 +56,6 @@ class SectionDrawing(QWidget):
         draw_section(p, self._session, self.fit, air, room, large=True)
 
 
-class InsideDrawing(QWidget):
-    """The plan of an inside with the figures that go in."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self.inside = rectangle(60, 40)
-        self.found: Capacity | None = None
-        self.setAccessibleName("Plan of the inside")
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(0, self._session.theme.px(60))
-
-    def sizeHint(self) -> QSize:
-        return QSize(280, 110)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        theme, p = self._session.theme, QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        size = self.inside.max(0) - self.inside.min(0)
-        scale = min((self.width() - 12) / size[0], (self.height() - 12) / size[1])
-        left, bottom = 6.0, 6 + size[1] * scale
-
-        def at(x: float, y: float) -> QPointF:
-            return QPointF(left + x * scale, bottom - y * scale)
-
-        p.setPen(QPen(theme.color("ink"), 1.2))
-        p.setBrush(theme.color("card"))
-        p.drawPolygon(QPolygonF([at(float(x), float(y)) for x, y in self.inside]))
-        if self.found is None:
-            return
-        p.setBrush(theme.color("verdigris", 0.25))
-        p.setPen(QPen(theme.color("verdigris"), 1.2))
-        for ring in self.found.outlines:
-            p.drawPolygon(QPolygonF([at(float(x), float(y)) for x, y in ring]))
-
-
 class FitsPage(Page):
     """Sections of all fits; below, the chosen one with its ticket, and the counting of seats."""
 
@@ -124,6 +74,7 @@ class FitsPage(Page):
         self.cells = FitCells(session)
         self.cells.chosen.connect(lambda i: session.select(FITS, i))
         column.addWidget(self.cells.framed(), 3)
+        self.how_many = HowMany(session)
         left = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
@@ -131,7 +82,7 @@ class FitsPage(Page):
         self.hand = action("Hand it to Coats", self._hand_over, "A step that tries this fit dry")
         left.addLayout(line_of(self.hand))
         left.addStretch(1)
-        column.addWidget(Columns(14, (left, 10), (self._what_is_left(), 9), (self._seats(), 9)), 4)
+        column.addWidget(Columns(14, (left, 10), (self._what_is_left(), 9), (self.how_many, 9)), 4)
 
     def _what_is_left(self) -> QVBoxLayout:
         column = headed("The air left")
@@ -153,73 +104,6 @@ class FitsPage(Page):
             column.addWidget(widget)
         column.addStretch(0)
         return column
-
-    def _seats(self) -> QVBoxLayout:
-        column = headed("How many go in", 4)
-        house = lambda: self.session.project.brief.house_n  # noqa: E731
-        self._inside: dict[str, float] = {"long": 110.0, "wide": 36.0, "high": 0.0}
-        self._kind, self._pose, self._person = "boat", "sitting_seat", "man"
-        self._counted: tuple[object, ...] = ()
-        self.kind = Choice("inside", [("boat", "of a boat"), ("box", "with straight walls")], lambda v: self._count(kind=v)).caption_width(
-            48
-        )
-        self.long = length_field("long", lambda v: self._count(long=v), house, 88).caption_width(48)
-        self.wide = length_field("wide", lambda v: self._count(wide=v), house, 88).caption_width(48)
-        self.pose = Choice("pose", list(poses().items()), lambda v: self._count(pose=v)).caption_width(48)
-        people = [(k, v["name"]) for k, v in table("body")["people"].items()]
-        self.person = Choice("people", people, lambda v: self._count(person=v), 88).caption_width(48)
-        self.roof = length_field("roof at", lambda v: self._count(high=v), house, 88).caption_width(48)
-        self.roof.edit.setPlaceholderText("open above")
-        for pair in ((self.kind,), (self.pose,), (self.person, self.roof), (self.long, self.wide)):
-            line = QHBoxLayout()
-            line.setSpacing(8)
-            for field in pair:
-                line.addWidget(field, 1)
-            column.addLayout(line)
-        self.plan = InsideDrawing(self.session)
-        column.addWidget(self.plan, 1)
-        self._count_words = Prose()
-        column.addWidget(self._count_words)
-        return column
-
-    def _count(self, kind: str = "", pose: str = "", person: str = "", **sizes: float) -> None:
-        self._kind, self._pose, self._person = kind or self._kind, pose or self._pose, person or self._person
-        self._inside |= sizes
-        self._show_count()
-
-    def _show_count(self) -> None:
-        for field, value in (
-            (self.kind, self._kind), (self.pose, self._pose), (self.person, self._person), (self.long, self._inside["long"]),
-            (self.wide, self._inside["wide"]), (self.roof, self._inside["high"] or None),
-        ):  # fmt: skip
-            field.set_value(value)
-        house = self.session.project.brief.house_n
-        stature = table("body")["people"][self._person]["mean_mm"] / house
-        inside = (boats.plan if self._kind == "boat" else rectangle)(self._inside["long"], self._inside["wide"])
-        state = (self._kind, self._pose, self._person, house, *self._inside.values())
-        if state == self._counted or self.session.results.errands.doing(COUNT):
-            return
-        if self._inside["long"] * self._inside["wide"] > MOST_FIGURES * (0.3 * stature) ** 2:
-            self._counted = state
-            self.plan.found = None
-            self._count_words.setText("More than can be counted here: there is room for hundreds.")
-            return
-        self._count_words.setText("Counting…")
-        self.plan.inside, self.plan.found = inside, None
-        self.plan.update()
-        high = self._inside["high"] or None
-        args = (self._kind, self._inside["long"], self._inside["wide"], high, self._pose, self._person, stature)
-
-        def counted(report: Report) -> None:
-            self._counted = state
-            if report.good:
-                found: Capacity = report.found
-                self.plan.found = found
-                self._count_words.setText(f"{found.words[0].upper()}{found.words[1:]} Mean stature at {show_scale(house)}.")
-                self.plan.update()
-            self._show_count()  # something may have been asked meanwhile
-
-        self.session.results.errands.ask(COUNT, args, counted)
 
     @property
     def fit(self) -> Fit | None:
@@ -249,10 +133,10 @@ class FitsPage(Page):
             self.row(FITS, lambda f: f.masked, "Masked", lambda put: Choice("masked", masks, put)),
         )
         magnet = (
-            self.row(FITS, lambda f: f.magnet.thick, "Magnet", lambda put: _from_none("thick", put)),
-            self.row(FITS, lambda f: f.magnet.deep, "Seat", lambda put: _from_none("seat deep", put)),
-            self.row(FITS, lambda f: f.magnet.ring, "Ring", lambda put: _from_none("ring’s hole", put)),
-            self.row(FITS, lambda f: f.magnet.between, "Between", lambda put: _from_none("between", put)),
+            self.row(FITS, lambda f: f.magnet.thick, "Magnet", lambda put: length_or_none("thick", put)),
+            self.row(FITS, lambda f: f.magnet.deep, "Seat", lambda put: length_or_none("seat deep", put)),
+            self.row(FITS, lambda f: f.magnet.ring, "Ring", lambda put: length_or_none("ring’s hole", put)),
+            self.row(FITS, lambda f: f.magnet.between, "Between", lambda put: length_or_none("between", put)),
             self.row(FITS, lambda f: f.magnet.grade, "Kind of magnet", lambda put: Choice("of", grades, put)),
             self.row(FITS, lambda f: f.magnet.other, "What it pulls", lambda put: Choice("pulls", [(o, o) for o in ("its like", "steel")], put)),
         )  # fmt: skip
@@ -316,7 +200,7 @@ class FitsPage(Page):
         self.cells.show_things(project.fits, fit.id if fit else "")
         for widget in (self.ticket, self.hand, self.air, self.section, self.mend, self.again, self.pull, self._magnet, self._magnet_fields):
             widget.setVisible(fit is not None)
-        self._show_count()
+        self.how_many.refresh()
         if fit is None:
             self._ways.setText("Add a fit, and the air that is left after paint stands here.")
             return
