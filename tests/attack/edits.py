@@ -32,7 +32,7 @@ from fondale.core.edits.leaving import Accept, Reopen
 from fondale.core.edits.new_things import add_piece, add_seat, add_step, add_surface, set_coat
 from fondale.core.edits.printing import HandOver, RescalePieces, ScaleFiles
 from fondale.core.edits.steps import LogEvening, MarkDone, ReorderSteps
-from fondale.core.edits.threads import need_of_thread, part_of_thread
+from fondale.core.edits.threads import Read, need_of_threads, opening_of_threads, part_of_threads
 from fondale.core.edits.wiring import ReplaceString, add_lamp, add_meter, add_moment, add_string, add_supply, set_level, wire_lamp
 from fondale.core.model import LISTS, Page, Project
 from fondale.core.model.spots import Attribute, Spot
@@ -175,8 +175,7 @@ def makers(rng: np.random.Generator, project: Project) -> list[Callable[[], Any]
 
     def threaded(make: Callable[..., Any]) -> Any:
         photo = one([p for p in project.photos if p.threads])
-        thread = one(photo.threads)
-        return make(photo, thread)
+        return make(photo, *dict.fromkeys(one(photo.threads) for _ in range(int(rng.integers(1, 3)))))
 
     rows = list(table("machines")["machine"])
     coats = list(table("coats")["coat"])
@@ -188,8 +187,9 @@ def makers(rng: np.random.Generator, project: Project) -> list[Callable[[], Any]
         lambda: add_photo(project, one(WORDS), "assets/photos/x.png", int(rng.integers(1, 9000)), int(rng.integers(1, 9000))),
         lambda: add_thread(one(project.photos), (number(), number()), (number(), number()), one(("plane", "ground", "wall"))),
         lambda: (lambda p: drop_thread(p, one(p.threads).id))(one(project.photos)),
-        lambda: threaded(lambda p, t: need_of_thread(project, p, t, number() or 1.0, number())),
-        lambda: threaded(lambda p, t: part_of_thread(project, p, t, number() or 1.0)),
+        lambda: threaded(lambda p, *t: need_of_threads(project, p, *(Read(x, number() or 1.0, number()) for x in t))),
+        lambda: threaded(lambda p, *t: part_of_threads(project, p, *(Read(x, number() or 1.0) for x in t))),
+        lambda: threaded(lambda p, *t: opening_of_threads(project, one(project.pieces).id, *(Read(x, number() or 1.0) for x in (t * 2)[:2]))),
         lambda: use_bit(project, one(project.bits), one((None, *project.needs))),
         lambda: HandJoin("Hand", one(project.joins).id), lambda: HandFit("Hand", one(project.fits).id), lambda: HandRig("Hand"),
         lambda: HandOver("Hand", one(project.prints).id),

@@ -15,7 +15,7 @@ from fondale.core.edits.leaving import Accept, Reopen
 from fondale.core.edits.new_things import add_piece, add_seat, add_step, add_surface
 from fondale.core.edits.printing import RescalePieces
 from fondale.core.edits.steps import LogEvening, ReorderSteps
-from fondale.core.edits.threads import need_of_thread, part_of_thread
+from fondale.core.edits.threads import GUESS, Read, need_of_threads, opening_of_threads, part_of_threads
 from fondale.core.edits.wiring import ReplaceString, add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
 from fondale.core.model import (
     LAMPS,
@@ -29,12 +29,13 @@ from fondale.core.model import (
     Measure,
     Page,
     Photo,
+    Piece,
     Place,
     Project,
     Thread,
 )
 from fondale.core.model.base import NAME_MOST
-from fondale.core.model.shapes import Figure
+from fondale.core.model.shapes import Box, Figure, Wall
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import Body, measure
 from fondale.core.shapes import KINDS
@@ -239,8 +240,8 @@ def test_a_thread_has_one_need_and_one_part_and_they_follow_it(empty):
 
     def handed(p):
         reading = read(p)
-        p = apply(p, need_of_thread(p, p.photos[0], sill, reading.real_mm, reading.give_mm)[0])
-        return apply(p, part_of_thread(p, p.photos[0], sill, reading.real_mm)[0])
+        p = apply(p, need_of_threads(p, p.photos[0], Read(sill, reading.real_mm, reading.give_mm))[0])
+        return apply(p, part_of_threads(p, p.photos[0], Read(sill, reading.real_mm))[0])
 
     twice = handed(handed(project))
     assert [n.real for n in twice.needs] == [pytest.approx((1000,))]
@@ -255,13 +256,58 @@ def test_a_thread_has_one_need_and_one_part_and_they_follow_it(empty):
     assert apply(longer, drop_thread(longer.photos[0], "sill")).needs == longer.needs
 
 
+def test_two_threads_make_one_thing_and_nothing_is_invented(empty):
+    across = Thread(id="across", name="Sill", a=(0, 0), b=(200, 10), known_mm=1000)
+    up = Thread(id="up", name="Window", a=(0, 0), b=(5, 300))
+    photo = Photo(id="quay", name="Quay", asset="assets/quay.png", width=900, height=600, threads=(across, up))
+    project = empty.but(photos=(photo,))
+
+    def reads(p):
+        found = read_photo(p.photos[0])
+        return [Read(t, found[t.id].real_mm, found[t.id].give_mm) for t in p.photos[0].threads]
+
+    wide, high = (r.mm for r in reads(project))
+    # One upright thread gives one size: no rod of a thickness that nobody measured.
+    alone = apply(project, need_of_threads(project, photo, reads(project)[1])[0]).needs[0]
+    assert (alone.outline, alone.real) == ("box", (high,))
+    for pair in (reads(project), reads(project)[::-1]):
+        made = apply(project, need_of_threads(project, photo, *pair)[0])
+        made = apply(made, part_of_threads(made, photo, *pair)[0])
+        assert made.needs[0].real == (wide, high)
+        shape = made.pieces[0].shape
+        assert (shape.width, shape.height) == (pytest.approx(wide / 35), pytest.approx(high / 35))
+        assert "No thread gives its depth: a guess" in made.pieces[0].note
+        assert shape.depth == pytest.approx(GUESS * min(wide, high) / 35)
+    # The maker says how deep it is; then the window turns out to be higher.
+    deep = apply(made, put(PIECES.at(made.pieces[0].id).then(lambda p: p.shape).narrowed(Box).then(lambda b: b.depth), 2.0, "Depth"))
+    taller = apply(deep, put(PHOTOS.at("quay").then(lambda p: p.threads), (across, up.but(b=(5, 600))), "Stretch"))
+    higher = reads(taller)[1].mm
+    assert taller.needs[0].real == (pytest.approx(wide), pytest.approx(higher))
+    assert (taller.pieces[0].shape.width, taller.pieces[0].shape.depth) == (pytest.approx(wide / 35), 2.0)
+    assert taller.pieces[0].shape.height == pytest.approx(higher / 35)
+    assert part_of_threads(taller, taller.photos[0], *reads(taller))[1] == made.pieces[0].id
+
+
+def test_two_threads_cut_an_opening_into_a_wall(empty):
+    a, b = Thread(id="a", name="A", a=(0, 0), b=(9, 0)), Thread(id="b", name="B", a=(0, 0), b=(0, 9))
+    wall = Piece(id="wall", name="Wall", shape=Wall(length=200, height=100))
+    project = empty.but(pieces=(wall, Piece(id="block", name="Block", shape=Box(width=1, depth=1, height=1))))
+    cut = apply(project, opening_of_threads(project, "wall", Read(b, 70 * 35), Read(a, 40 * 35)))
+    (hole,) = cut.pieces[0].shape.openings
+    assert (hole.x, hole.z, hole.width, hole.height) == (80, 0, 40, 70)
+    with pytest.raises(EditError, match="larger than Wall"):
+        opening_of_threads(project, "wall", Read(a, 300 * 35), Read(b, 70 * 35))
+    with pytest.raises(EditError, match="takes no openings"):
+        opening_of_threads(project, "block", Read(a, 35), Read(b, 35))
+
+
 def test_what_is_too_large_for_anything_is_told(empty):
     photo = Photo(id="quay", name="Quay", asset="assets/quay.png", width=900, height=600)
     thread = Thread(id="far", name="Far shore", a=(0, 0), b=(9, 0), on="plane")
     with pytest.raises(EditError, match=r"Far shore.*more than 100 m"):
-        part_of_thread(empty, photo, thread, 35 * 101_000)
+        part_of_threads(empty, photo, Read(thread, 35 * 101_000))
     with pytest.raises(EditError, match="more than 10000 m"):
-        need_of_thread(empty, photo, thread, 1.1e7, 10.0)
+        need_of_threads(empty, photo, Read(thread, 1.1e7, 10.0))
     brick = trimesh.creation.box((2, 3, 250))
     facts = measure(Body(np.asarray(brick.vertices), np.asarray(brick.faces, np.int64)))
     with pytest.raises(EditError, match=r"250 m long.*another unit"):

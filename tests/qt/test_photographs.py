@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QMessageBox
 
 from fondale.core.derived import AIRS, PHOTO_READINGS
 from fondale.core.edits.boxes import add_machine
+from fondale.core.model import PIECES
 from fondale.demo import sample_assets
 from fondale.knowledge import table
 
@@ -74,6 +75,7 @@ def test_a_thread_is_moved_by_its_end_as_one_step_and_by_keys(desk, heron):
     page._choose("bollard")
     view = page.view
     thread = next(t for t in d.project.photos[0].threads if t.id == "bollard")
+    d.click(page.tools["hand"])
     d.drag(view, view.to_screen(thread.b), view.to_screen((thread.b[0] + 40, thread.b[1] - 30)))
     moved = next(t for t in d.project.photos[0].threads if t.id == "bollard")
     assert moved.b[0] == pytest.approx(thread.b[0] + 40, abs=2)
@@ -123,10 +125,54 @@ def test_everything_on_a_photograph_is_made_and_moved_by_keys(desk, empty, tmp_p
         d.settle("quick")
         assert view._point_of(held)[1] == pytest.approx(before[1] + 1)
     assert len(set(seen)) == 8
-    d.click(page.tools["look"])
+    d.click(page.tools["hand"])
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_Return)
     assert len(d.project.photos[0].threads) == 1
+
+
+def test_a_thread_that_starts_on_another_leaves_that_one_be(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d)
+    view = page.view
+    page._choose("bollard")
+    old = next(t for t in d.project.photos[0].threads if t.id == "bollard")
+    count = len(d.project.photos[0].threads)
+    d.drag(view, view.to_screen(old.b) + QPointF(3, 2), view.to_screen((old.b[0] + 160, old.b[1] - 90)))
+    new = d.project.photos[0].threads[-1]
+    assert len(d.project.photos[0].threads) == count + 1
+    assert old in d.project.photos[0].threads
+    assert new.a == pytest.approx(old.b, abs=0.5)  # exactly where the other one ends, so that an angle can be read
+    middle = ((old.a[0] + old.b[0]) / 2, (old.a[1] + old.b[1]) / 2)
+    d.drag(view, view.to_screen(middle), view.to_screen((middle[0] + 150, middle[1])))
+    assert len(d.project.photos[0].threads) == count + 2
+    d.click(view, view.to_screen(old.a))
+    assert page.chosen_thread.id == "bollard"  # a click chooses
+    assert len(d.project.photos[0].threads) == count + 2
+
+
+def test_two_threads_make_one_panel_and_an_opening(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d)
+    level, upright = "sill", "bollard"
+    names = {t.id for t in d.project.photos[0].threads}
+    level = level if level in names else next(t.id for t in d.project.photos[0].threads if abs(t.b[0] - t.a[0]) > abs(t.b[1] - t.a[1]))
+    page._choose(level)
+    d.settle("quick")
+    page.second.box.activated.emit([v for v, _w in page.second._options].index(upright))
+    d.settle("quick")
+    reads = sorted(page._reads(), key=lambda r: r.lean)
+    assert len(reads) == 2
+    d.click(page.need)
+    assert d.project.needs[-1].real == tuple(r.mm for r in reads)
+    assert "×" in page.part.text()
+    before = len(d.project.get(PIECES, "rear-wall").shape.openings)
+    page.opening.box.activated.emit([v for v, _w in page.opening._options].index("rear-wall"))
+    house, shape = d.project.brief.house_n, d.project.get(PIECES, "rear-wall").shape
+    fits = reads[0].mm / house < shape.length and reads[1].mm / house < shape.height
+    assert len(shape.openings) == before + fits
 
 
 def test_the_frame_and_the_horizon_are_dragged(desk, heron):
@@ -135,6 +181,7 @@ def test_the_frame_and_the_horizon_are_dragged(desk, heron):
     page = page_of(d)
     view = page.view
     corner = d.project.photos[0].frame.corners[0]
+    d.click(page.tools["frame"])
     d.drag(view, view.to_screen(corner), view.to_screen((corner[0] - 12, corner[1] - 8)))
     assert d.project.photos[0].frame.corners[0][0] == pytest.approx(corner[0] - 12, abs=2)
     d.click(page.tools["horizon"])
@@ -145,7 +192,7 @@ def test_the_frame_and_the_horizon_are_dragged(desk, heron):
     assert d.project.photos[0].frame.corners[2][0] == pytest.approx(1100, abs=2)
     d.type(page.wide.edit, "1.2 m")
     assert d.project.photos[0].frame.width_mm == 1200
-    d.click(page.tools["look"])
+    d.click(page.tools["hand"])
     middle = QPointF(view.rect().center())
     wheel = QWheelEvent(middle, view.mapToGlobal(middle), QPointF(0, 0).toPoint(), QPointF(0, 120).toPoint(), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
     under = view.to_photo(middle)

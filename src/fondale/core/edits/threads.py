@@ -1,9 +1,13 @@
-"""Parts and needs that are made of the threads of a photograph: each thread has one of a kind, which follows what it reads."""
+"""Parts, needs and openings that are made of the threads of a photograph: one or two threads have one of a kind, which follows what they
+read.
+"""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from pydantic import ValidationError
 
+from fondale.core.bits.search import ROUND_ONES
 from fondale.core.edits.boxes import add_need
 from fondale.core.edits.edit import Add, Edit, EditError, maker, put
 from fondale.core.edits.ids import named_anew
@@ -11,9 +15,11 @@ from fondale.core.edits.printing import grown
 from fondale.core.model import NEEDS, PIECES, Measure, Need, Photo, Piece, Project, Thread
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import LARGEST_REAL_MM
-from fondale.core.model.shapes import Box
+from fondale.core.model.shapes import Box, Opening, Room, Wall
 from fondale.core.photo.reading import read_photo
-from fondale.core.words import show_real
+from fondale.core.words import digits, show_real
+
+GUESS = 0.3  # of the shorter size that was read: so deep is a part until the maker says
 
 
 def _key(photo: Photo, thread: Thread) -> str:
@@ -28,44 +34,116 @@ def _within(thread: Thread, mm: float, most: float) -> None:
         )
 
 
+@dataclass(frozen=True)
+class Read:
+    """A thread and what it reads in real mm, give or take one standard deviation."""
+
+    thread: Thread
+    mm: float
+    give_mm: float = 0.0
+
+    @property
+    def lean(self) -> float:
+        """How upright it is: 0 level, 1 upright."""
+        across, down = (abs(self.thread.b[i] - self.thread.a[i]) for i in (0, 1))
+        return down / (across + down) if across + down else 0.0
+
+
+def _in_order(reads: Sequence[Read]) -> tuple[Read, ...]:
+    """The more level one first: it gives the width, the other the height."""
+    return tuple(sorted(reads, key=lambda r: r.lean))
+
+
+def _keys(photo: Photo, reads: Sequence[Read]) -> str:
+    return " ".join(_key(photo, r.thread) for r in reads)
+
+
 @maker
-def need_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float, give_mm: float) -> tuple[Edit, str]:
-    """The size that a thread reads becomes a need, or its need's size. Raises EditError for what no bit will ever be."""
-    _within(thread, real_mm, LARGEST_REAL_MM)
-    mine = next((n for n in project.needs if n.thread == _key(photo, thread)), None)
+def need_of_threads(project: Project, photo: Photo, *given: Read) -> tuple[Edit, str]:
+    """What one or two threads read becomes a need of these sizes and no others, or its need's sizes. Raises EditError for what no bit will
+    ever be.
+    """
+    reads = _in_order(given)
+    for read in reads:
+        _within(read.thread, read.mm, LARGEST_REAL_MM)
+    key, give = _keys(photo, reads), max(r.give_mm for r in reads)
+    mine = next((n for n in project.needs if n.thread == key), None)
     if mine is not None:
-        return put(NEEDS.at(mine.id), _longer(mine, real_mm / mine.real[-1], give_mm), f"Read {mine.name.lower()} again"), mine.id
-    upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
-    outline = "rod" if upright else "box"
-    real = (real_mm * 0.1, real_mm) if outline == "rod" else (real_mm,)
-    return add_need(project, thread.name, outline, real, give_mm=give_mm, photo=photo.id, thread=_key(photo, thread))
+        times = [r.mm / was for r, was in zip(reads, _sizes_read(mine, len(reads)), strict=True)]
+        return put(NEEDS.at(mine.id), _longer(mine, times, give), f"Read {mine.name.lower()} again"), mine.id
+    return add_need(project, reads[-1].thread.name, "box", tuple(r.mm for r in reads), give_mm=give, photo=photo.id, thread=key)
 
 
-def _longer(need: Need, times: float, give_mm: float) -> Need:
-    return need.but(real=tuple(r * times for r in need.real), give_mm=give_mm)
+def _sizes_read(need: Need, threads: int) -> tuple[float, ...]:
+    """The sizes of a need that its threads gave: the first ones, and of something round, made of one thread, its length."""
+    return need.real[-1:] if threads == 1 and need.outline in ROUND_ONES else (need.real * 2)[:threads]
+
+
+def _longer(need: Need, times: Sequence[float], give_mm: float) -> Need:
+    """One thread's need keeps its proportions; of two each gives its own size."""
+    each = [times[0] if len(times) == 1 else times[i] if i < len(times) else 1.0 for i in range(len(need.real))]
+    return need.but(real=tuple(r * t for r, t in zip(need.real, each, strict=True)), give_mm=give_mm)
+
+
+def _larger(piece: Piece, times: Sequence[float]) -> Piece:
+    return grown(piece, (times[0],) * 3 if len(times) == 1 else (times[0], 1.0, times[1]))
 
 
 @maker
-def part_of_thread(project: Project, photo: Photo, thread: Thread, real_mm: float) -> tuple[Edit, str]:
-    """A part to be built, as long as the thread reads at the house scale: upright threads give its height, level ones its width.
+def part_of_threads(project: Project, photo: Photo, *given: Read) -> tuple[Edit, str]:
+    """A part to be built of one or two threads at the house scale; sides that no thread gives are a guess, and its note says which.
 
-    The part that was made of it before takes that length, in its own proportions. Raises EditError for a part that is larger than
+    The part that was made of them before takes what they read, in its own proportions. Raises EditError for a part that is larger than
     anything here may be.
     """
-    mm = real_mm / project.brief.house_n
-    _within(thread, mm, LARGEST_MM)
-    mine = next((p for p in project.pieces if p.thread == _key(photo, thread) and p.measure is not None), None)
-    if mine is not None and mine.measure is not None:
-        times = mm / mine.measure.mm
-        return put(PIECES.at(mine.id), grown(mine, (times, times, times)), f"Read {mine.name.lower()} again"), mine.id
-    upright = abs(thread.b[1] - thread.a[1]) > abs(thread.b[0] - thread.a[0])
-    shape = Box(width=mm if not upright else mm * 0.3, depth=mm * 0.3, height=mm if upright else mm * 0.3)
-    ident, name = named_anew(project.pieces, thread.name)
+    reads = _in_order(given)
+    mm = [r.mm / project.brief.house_n for r in reads]
+    for read, size in zip(reads, mm, strict=True):
+        _within(read.thread, size, LARGEST_MM)
+    key = _keys(photo, reads)
+    mine = next((p for p in project.pieces if p.thread == key and p.measure is not None and isinstance(p.shape, Box)), None)
+    if mine is not None and isinstance(mine.shape, Box) and mine.measure is not None:
+        was = [mine.measure.mm] if len(reads) == 1 else [mine.shape.width, mine.shape.height]
+        return put(
+            PIECES.at(mine.id), _larger(mine, [m / w for m, w in zip(mm, was, strict=True)]), f"Read {mine.name.lower()} again"
+        ), mine.id
+    guess = GUESS * min(mm)
+    if len(mm) == 2:
+        shape, guessed = Box(width=mm[0], depth=guess, height=mm[1]), "depth"
+    elif reads[0].lean > 0.5:
+        shape, guessed = Box(width=guess, depth=guess, height=mm[0]), "width and depth"
+    else:
+        shape, guessed = Box(width=mm[0], depth=guess, height=guess), "depth and height"
+    ident, name = named_anew(project.pieces, reads[-1].thread.name)
     piece = Piece(
-        id=ident, name=name, shape=shape, origin="scratch", measure=Measure(mm=mm, error_mm=0.1), note=f"{real_mm / 1000:.2f} m real",
-        thread=_key(photo, thread),
+        id=ident, name=name, shape=shape, origin="scratch", measure=Measure(mm=mm[-1], error_mm=0.1), thread=key,
+        note=f"{' × '.join(show_real(r.mm) for r in reads)} real. No thread gives its {guessed}: a guess, to be set.",
     )  # fmt: skip
     return Add(f"Make a part: {name}", PIECES, piece), ident
+
+
+@maker
+def opening_of_threads(project: Project, piece: str, *given: Read) -> Edit:
+    """An opening as wide and as high as two threads read at the house scale, in the middle of a wall or of a room's front, on its foot.
+
+    Raises EditError where it is larger than that.
+    """
+    level, upright = _in_order(given)
+    owner = project.get(PIECES, piece)
+    if not isinstance(owner.shape, Wall | Room):
+        raise EditError(f"{owner.name} takes no openings.")
+    along = owner.shape.length if isinstance(owner.shape, Wall) else owner.shape.width
+    wide, high = level.mm / project.brief.house_n, upright.mm / project.brief.house_n
+    if wide >= along or high >= owner.shape.height:
+        raise EditError(
+            f"{digits(wide, 1)} × {digits(high, 1)} mm is larger than {owner.name}, {digits(along, 1)} × {digits(owner.shape.height, 1)} mm."
+        )
+    new = Opening(x=(along - wide) / 2, width=wide, height=high)
+    spot = PIECES.at(piece).then(lambda p: p.shape)
+    holes = (
+        spot.narrowed(Wall).then(lambda w: w.openings) if isinstance(owner.shape, Wall) else spot.narrowed(Room).then(lambda r: r.openings)
+    )
+    return put(holes, (*owner.shape.openings, new), f"Opening in {owner.name}")
 
 
 def follow(before: Project, after: Project) -> Project:
@@ -74,8 +152,8 @@ def follow(before: Project, after: Project) -> Project:
         return after
     old, new = dict(_readings(before)), dict(_readings(after))
     try:
-        needs = tuple(_longer(n, *_read(old, new, n.thread)) if _moved(old, new, n.thread) else n for n in after.needs)
-        pieces = tuple(grown(p, (_read(old, new, p.thread)[0],) * 3) if _moved(old, new, p.thread) else p for p in after.pieces)
+        needs = tuple(_longer(n, *read) if (read := _read(old, new, n.thread)) is not None else n for n in after.needs)
+        pieces = tuple(_larger(p, read[0]) if (read := _read(old, new, p.thread)) is not None else p for p in after.pieces)
         return after.but(needs=needs, pieces=pieces)
     except ValidationError:  # longer than anything may be: they stay, and the photograph says what it reads
         return after
@@ -94,10 +172,9 @@ def _readings(project: Project) -> Iterator[tuple[str, tuple[float, float]]]:
                 yield _key(photo, thread), (reading.real_mm, reading.give_mm)
 
 
-def _moved(old: Readings, new: Readings, key: str) -> bool:
-    return key in old and key in new and old[key] != new[key]
-
-
-def _read(old: Readings, new: Readings, key: str) -> tuple[float, float]:
-    """How many times as long a thread reads now, and how far that may be off."""
-    return new[key][0] / old[key][0], new[key][1]
+def _read(old: Readings, new: Readings, keys: str) -> tuple[list[float], float] | None:
+    """How many times as long each of these threads reads now, and how far that may be off; None where nothing has changed."""
+    each = keys.split(" ") if keys else []
+    if not each or any(k not in old or k not in new for k in each) or all(old[k] == new[k] for k in each):
+        return None
+    return [new[k][0] / old[k][0] for k in each], max(new[k][1] for k in each)

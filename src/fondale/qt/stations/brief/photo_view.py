@@ -166,7 +166,7 @@ class PhotoView(QWidget):
             self._draw_thread(p, dark, t)
         for t in threads:
             self._draw_tag(p, dark, t)
-        if self._start is not None and self._now is not None and self.tool != "look":
+        if self._start is not None and self._now is not None and self.tool != "hand":
             p.setPen(QPen(dark.color("lamp"), 1.5, Qt.PenStyle.DashLine))
             if self.tool == "frame":
                 p.drawRect(QRectF(self._start, self._now).normalized())
@@ -255,17 +255,19 @@ class PhotoView(QWidget):
         if self.photo is None or event.button() != Qt.MouseButton.LeftButton:
             return
         at = event.position()
-        self._grip = self._grip_at(at)
-        if self._grip is not None:
-            self._hand = self._grip
-            if self._grip.what == "thread":
-                self.chosen.emit(self._grip.ident)
+        end = self._grip_at(at)
+        if end is not None and self._pulls(end, event.modifiers()):
+            self._grip = self._hand = end
+            if end.what == "thread":
+                self.chosen.emit(end.ident)
             return
-        thread = self._thread_at(at)
-        if thread:
-            self.chosen.emit(thread)
-            return
-        self._start = self._now = at
+        # A thread that starts where another one ends starts exactly there, and leaves that one be.
+        starts_at = self.to_screen(self._point_of(end)) if end is not None and end.what != "horizon" and self.tool in ROLE else at
+        self._start = self._now = starts_at
+
+    def _pulls(self, grip: Grip, keys: Qt.KeyboardModifier) -> bool:
+        """Whether a press there takes hold: with the hand, with Ctrl, and of what the tool itself makes; never of another thread's end."""
+        return self.tool in ("hand", grip.what) or bool(keys & Qt.KeyboardModifier.ControlModifier)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.photo is None:
@@ -274,12 +276,12 @@ class PhotoView(QWidget):
         if self._grip is not None:
             self.moved.emit(self._grip, self.to_photo(at))
         elif self._start is not None:
-            if self.tool == "look" and self._now is not None:
+            if self.tool == "hand" and self._now is not None:
                 self._pan(at - self._now)
             self._now = at
             self.update()
         else:
-            over = self._grip_at(at) is not None
+            over = (grip := self._grip_at(at)) is not None and self._pulls(grip, event.modifiers())
             self.setCursor(Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.CrossCursor)
 
     def _pan(self, by: QPointF) -> None:
@@ -299,6 +301,9 @@ class PhotoView(QWidget):
         end = event.position()
         self.update()
         if math.dist((start.x(), start.y()), (end.x(), end.y())) < 5:
+            grip = self._grip_at(end)
+            if there := grip.ident if grip is not None and grip.what == "thread" else self._thread_at(end):
+                self.chosen.emit(there)
             return
         a, b = self.to_photo(start), self.to_photo(end)
         if self.tool == "frame":
@@ -309,7 +314,7 @@ class PhotoView(QWidget):
         elif self.tool == "horizon":
             slope = (b[1] - a[1]) / (b[0] - a[0]) if abs(b[0] - a[0]) > 1 else 0.0
             self.levelled.emit(a[1] - slope * a[0], a[1] + slope * (self.photo.width - a[0]))
-        elif self.tool != "look":
+        elif self.tool != "hand":
             self.stretched.emit(a, b)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -360,7 +365,7 @@ class PhotoView(QWidget):
             self.levelled.emit(h / 2, h / 2)
         elif self.tool == "ground":
             self.stretched.emit((w / 2, h * 0.75), (w / 2, h * 0.45))
-        elif self.tool != "look":
+        elif self.tool != "hand":
             self.stretched.emit((w * 0.4, h / 2), (w * 0.6, h / 2))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
