@@ -189,9 +189,9 @@ def test_postures_of_solids_by_hand():
     cone = trimesh.creation.cone(20, 50, sections=256)
     found = {p.up: p for p in postures(cone.vertices, cone.faces, "filament", (180, 180, 180))}
     assert set(found) == set(UPS)
-    assert found["z"].hanging == pytest.approx(0, abs=1e-6)
-    assert found["z"].standing == pytest.approx(np.pi * 400, rel=0.01)
-    assert found["x"].hanging > 100
+    assert found["z"].hang.hanging == pytest.approx(0, abs=1e-6)
+    assert found["z"].hang.standing == pytest.approx(np.pi * 400, rel=0.01)
+    assert found["x"].hang.hanging > 100
     best = postures(cone.vertices, cone.faces, "filament", (180, 180, 180))[0]
     assert best.up == "z"
     # What does not go on the machine comes last.

@@ -3,8 +3,8 @@ import pytest
 
 from fondale.core.model import Case, Piece, Place
 from fondale.core.model.shapes import Animal, Box, Cylinder, Hull, Opening, Room, Stairs, Wall, Wheel
+from fondale.core.rays import FastRays, PlainRays
 from fondale.core.stage.clearance import clashes, footprint, outside
-from fondale.core.stage.rays import FastRays, PlainRays
 from fondale.core.stage.scene import CASE, build_scene, rest_places
 from fondale.core.stage.solids import Solid, solid_of, top_at
 from tests.conftest import boxed, figure

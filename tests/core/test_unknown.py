@@ -1,12 +1,13 @@
 """Files of tomorrow: keys that no table holds here are kept and told, and everything else is reckoned."""
 
 import pytest
+from pydantic import ValidationError
 
 from fondale.core.derived import LIGHT, QUICK
-from fondale.core.model import PIECES
+from fondale.core.model import PIECES, Piece
 from fondale.core.model.base import Row
 from fondale.core.model.marks import marked
-from fondale.core.model.shapes import Box, Figure
+from fondale.core.model.shapes import Box, Figure, Mesh
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.unknown import is_known, reckonable, unknown_keys
@@ -48,3 +49,22 @@ def test_a_body_in_an_unknown_pose_stands_and_is_not_read(empty, heron):
     assert isinstance(stands.shape, Box)
     assert stands.shape.height == piece.measure.mm
     assert piece.id not in known(project).values["readings"]
+
+
+def test_what_is_of_no_kind_at_all_is_left_out_too(heron):
+    """Empty keys are no unknown ones: a body in no pose is a block, a lamp of no kind is none."""
+    figure = next(p for p in heron.pieces if isinstance(p.shape, Figure))
+    bodies = tuple(p.but(shape=p.shape.but(pose="")) if isinstance(p.shape, Figure | Mesh) else p for p in heron.pieces)
+    lamps = (heron.lamps[0].but(led=""), *heron.lamps[1:])
+    sure, unknown = reckonable(heron.but(pieces=bodies, lamps=lamps))
+    assert unknown == ()
+    assert isinstance(sure.get(PIECES, figure.id).shape, Box)
+    assert len(sure.lamps) == len(heron.lamps) - 1
+    known(sure)
+
+
+def test_less_than_the_smallest_is_nothing():
+    """A share of a layer of 5e-324 mm is no layer: nothing divides by it."""
+    assert Piece(id="p", name="P", shape=Box(width=1, depth=1, height=1), real_mm=5e-324).real_mm == 0.0
+    with pytest.raises(ValidationError):
+        Piece(id="p", name="P", shape=Box(width=1, depth=1, height=1), real_mm=-1)

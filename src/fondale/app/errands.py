@@ -9,15 +9,19 @@ from typing import Any
 from fondale.core.arrays import Floats
 from fondale.core.fits.capacity import Capacity, Entrant, Facing, capacity
 from fondale.core.model import Cut, PrintFile, Project
+from fondale.core.model.prints import Thin
 from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
+from fondale.core.prints.hollow import hollowed
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
+from fondale.core.prints.walls import thinnest
 from fondale.core.progress import Progress
 from fondale.core.prompts import Finding
 from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
 from fondale.core.troubles import Trouble
+from fondale.core.words import digits
 from fondale.storage import disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, write_mesh
@@ -37,6 +41,7 @@ class Import:
     asks_unit: bool = False
     facts: Facts | None = None
     skin: tuple[tuple[tuple[float, float, float], ...], tuple[tuple[int, int, int], ...]] = ((), ())
+    thin: tuple[Thin, ...] = ()
     repairs: tuple[str, ...] = ()
     trouble: str = ""
     digest: str = ""
@@ -58,7 +63,8 @@ def mesh_task(progress: Progress, paths: tuple[str, ...], unit: str) -> tuple[Im
             progress.step((k + 0.5) / len(paths), f"measuring {path.name}")
             chosen = loaded.unit or unit
             mended = mend(in_mm(loaded.body, chosen or "mm"))
-            out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), mended.repairs))
+            thin = thinnest(mended.body)
+            out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), thin, mended.repairs))
         except Trouble as error:
             out.append(Import(str(path), trouble=str(error)))
     return tuple(out)
@@ -86,6 +92,7 @@ class Cutting:
     error: float
     written: tuple[str, ...]
     trouble: str = ""
+    hollow: str = ""
 
 
 def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl") -> Cutting:
@@ -94,7 +101,12 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
         ending = Path(file.asset).suffix.lower()
         progress.step(0.05, f"reading {file.name}")
         body = scaled(mend(in_mm(parse_mesh(data, ending, file.name).body, file.unit)).body, file.times)
-        size = body.vertices.max(axis=0)
+        size, hollow = body.vertices.max(axis=0), ""
+        if file.hollow_mm > 0:
+            shell = hollowed(body, file.hollow_mm, file.drain_mm, file.up, file.tilt_deg, progress)
+            body, holes = shell.body, len(shell.drains)
+            drains = f"{holes} drain {'hole' if holes == 1 else 'holes'}" if holes else "no drain holes"
+            hollow = f"hollow, {digits(shell.volume / 1000, 1)} ml of {digits(shell.whole / 1000, 1)}, {drains}"
         at = tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in file.cuts)
         if not at:
             parts: tuple[Body, ...] = (body,)
@@ -110,11 +122,17 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
             if folder:
                 put_file(Path(folder) / name, write_mesh(part, as_ending))
             written.append(name)
-        return Cutting(volumes, tuple(measure(p).size for p in parts), keys, error, tuple(written))
+        return Cutting(volumes, tuple(measure(p).size for p in parts), keys, error, tuple(written), hollow=hollow)
     except Trouble as error:
         return Cutting((), (), 0, 0.0, (), str(error))
     except OSError as error:
         return Cutting((), (), 0, 0.0, (), f"The folder cannot be written to: {disk_words(error)}.")
+
+
+def thin_task(progress: Progress, data: bytes, file: PrintFile) -> tuple[Thin, ...]:
+    """The thinnest places of a file."""
+    progress.step(0.1, f"looking for thin walls in {file.name}")
+    return thinnest(mend(in_mm(parse_mesh(data, Path(file.asset).suffix.lower(), file.name).body, file.unit)).body)
 
 
 def seek_task(
@@ -199,9 +217,10 @@ class Errand:
 
 MESH = Errand("mesh", "reading files", mesh_task, with_data)
 CUT = Errand("cut", "cutting", cut_task)
+THIN = Errand("thin", "looking for thin walls", thin_task)
 SEEK = Errand("seek", "looking for short seams", seek_task)
 PHOTO = Errand("photo", "reading the photograph", photo_task)
 WAYS = Errand("ways", "", ways_task)
 COUNT = Errand("count", "counting who goes in", count_task)
 TABLE = Errand("table", "reading the table", table_task)
-BY_NAME = {e.name: e for e in (MESH, CUT, SEEK, PHOTO, COUNT, TABLE, WAYS)}
+BY_NAME = {e.name: e for e in (MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}

@@ -15,6 +15,7 @@ from fondale.core.model import Fit, Need, Project
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
+from fondale.core.prints.jobs import room_of
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
@@ -51,7 +52,7 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
     if machine:
         row = rows_of("machines")["machine"][machine]
         size = measure(body).size
-        cuts = plan_cuts(size, tuple(row["build"]), keyed=not no_keys)
+        cuts = plan_cuts(size, room_of(row), keyed=not no_keys)
         if cuts:
             at = tuple((axis, share * size["xyz".index(axis)]) for axis, share in cuts)
             made = cut(body, at, None if no_keys else KeyRule(row["min_wall"], row["key_air"]))

@@ -153,7 +153,13 @@ def _pulls(at: Reckoning) -> "dict[str, Pull]":
     return {f.id: pull for f in at.project.fits if (pull := magnet_of(f, at.project)) is not None}
 
 
-PULLS = Result("pulls", "weighing magnets", "quick", _pulls, lambda p, _l: (_faces(p), tuple((x.id, x.weight_g) for x in p.pieces)))
+PULLS = Result(
+    "pulls",
+    "weighing magnets",
+    "quick",
+    _pulls,
+    lambda p, _l: (_faces(p), tuple((x.id, x.weight_g) for x in p.pieces), _printing(p) if any(f.kind == "magnet" for f in p.fits) else ()),
+)
 
 
 def _jobs(at: Reckoning) -> "dict[str, PrintJob]":

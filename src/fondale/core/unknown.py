@@ -51,16 +51,22 @@ def reckonable(project: Project) -> tuple[Project, tuple[Unknown, ...]]:
     """The project as it is reckoned with, and its unknown keys. It is the same where every key is known.
 
     Otherwise what cannot be reckoned is left out: lamps of unknown LEDs, supplies of unknown kinds with their strings, coats, things and
-    sizes that mean nothing here. A body in an unknown pose stands as a block of its height, and is read as nothing.
+    sizes that mean nothing here; those of no kind at all too. A body in an unknown pose stands as a block of its height, and is read as nothing.
     """
     unknown = unknown_keys(project)
-    if not unknown:
+    if not unknown and not _lacks(project):
         return project, ()
     without = changed(project, Row, lambda found: found.value if is_known(found) else None)
     lamps = tuple(m for m in without.lamps if m.led)
     supplies = tuple(s for s in without.supplies if s.row)
     pieces = tuple(_standing(p) for p in without.pieces)
     return tied_up(without.but(lamps=lamps, supplies=supplies, pieces=pieces)), unknown
+
+
+def _lacks(project: Project) -> bool:
+    """Whether a key is empty that nothing can be reckoned without."""
+    poses = (p.shape.pose for p in project.pieces if isinstance(p.shape, Figure | Mesh))
+    return not all((*poses, *(m.led for m in project.lamps), *(s.row for s in project.supplies)))
 
 
 def _standing(piece: Piece) -> Piece:

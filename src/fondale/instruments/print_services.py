@@ -6,13 +6,16 @@ from typing import Protocol
 
 @dataclass(frozen=True)
 class Request:
-    """What a service is asked for: printed volume in ml, box in mm, least wall in mm, material and number of copies."""
+    """What a service is asked for: volume in ml of one copy as it is printed, the box in mm of its largest part, the least wall in mm (0: solid),
+    material, number of copies, and into how many parts each is cut.
+    """
 
     volume_ml: float
     box_mm: tuple[float, float, float]
     wall_mm: float
     process: str
     copies: int
+    parts: int = 1
 
 
 @dataclass(frozen=True)
@@ -59,8 +62,11 @@ class SimulatedService:
         if 0 < request.wall_mm < self.least_wall_mm:
             return Quote(self.name, 0.0, 0, f"wall of {request.wall_mm:g} mm too thin, they ask {self.least_wall_mm:g}", refused=True)
         rate = self.per_ml * (1.0 if request.process == "resin" else 0.45)
-        price = self.fee + request.copies * (self.per_piece + rate * request.volume_ml) + self.postage
-        return Quote(self.name, round(price, 2), self.days, f"{request.copies} pieces, posted in {self.days} working days")
+        price = self.fee + request.copies * (self.per_piece * request.parts + rate * request.volume_ml) + self.postage
+        pieces = request.copies * request.parts
+        return Quote(
+            self.name, round(price, 2), self.days, f"{pieces} {'piece' if pieces == 1 else 'pieces'}, posted in {self.days} working days"
+        )
 
 
 SERVICES: tuple[PrintService, ...] = (

@@ -18,6 +18,7 @@ from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTempl
 from fondale.core.derived import AIRS, JOBS, LEDGER, LIGHT, PLAN, READINGS, SUPPLIES_SOLVED
 from fondale.core.diary.pace import money_words
 from fondale.core.model import BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
+from fondale.core.prints.jobs import percent_of
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
 from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
@@ -145,7 +146,7 @@ def _pieces(project: Project, derived: Derived) -> list[Flowable]:
         reading = (derived.get(READINGS) or {}).get(piece.id)
         if reading is None:
             continue
-        percent = f"{digits(piece.printed_percent * reading.factor, 1)} %" if piece.origin == "printed file" else ""
+        percent = f"{digits(percent_of(project, piece) * reading.factor, 1)} %" if piece.origin == "printed file" else ""
         native = f"{show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)})"
         rows.append([piece.name, show_mm(reading.measured_mm), native, show_mm(reading.wanted_mm), percent, f"{reading.words}: {reading.verdict}"])  # fmt: skip
     return [_section("Pieces"), _grid(rows, [34, 20, 44, 20, 18, 42])] if len(rows) > 1 else []

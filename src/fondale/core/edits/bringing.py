@@ -6,7 +6,7 @@ from fondale.core.edits.edit import Add, Edit, EditError, maker
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PIECES, PRINTS, Measure, Piece, PrintFile, Project
 from fondale.core.model.base import LARGEST_MM
-from fondale.core.model.prints import Vector
+from fondale.core.model.prints import Thin, Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.core.words import show_real
@@ -16,7 +16,7 @@ Skin = tuple[tuple[Vector, ...], tuple[tuple[int, int, int], ...]]
 
 @maker
 def add_print(
-    project: Project, name: str, asset: str, unit: str, facts: Facts, skin: Skin, repairs: tuple[str, ...]
+    project: Project, name: str, asset: str, unit: str, facts: Facts, skin: Skin, repairs: tuple[str, ...], thin: tuple[Thin, ...] = ()
 ) -> tuple[tuple[Edit, ...], str]:
     """A file joins the print shop, and the piece made of it the shelf. ``facts`` are in mm at 100 %. Returns the edits and the file's id.
 
@@ -29,7 +29,7 @@ def add_print(
     ident = new_id(name, [f.id for f in project.prints])
     file = PrintFile(
         id=ident, name=name, asset=asset, unit=unit, size=facts.size, volume=abs(facts.volume), area=facts.area, centre=facts.centre,  # type: ignore[arg-type]
-        base=facts.base, triangles=facts.triangles, bodies=facts.bodies, watertight=facts.watertight, repairs=repairs,
+        base=facts.base, triangles=facts.triangles, bodies=facts.bodies, watertight=facts.watertight, repairs=repairs, thin=thin,
     )  # fmt: skip
     w, d, h = facts.size
     shape = Mesh(file=ident, width=w, depth=d, height=h, points=skin[0], faces=skin[1])
@@ -38,6 +38,11 @@ def add_print(
     )
     label = f"Bring {name}"
     return (Add(label, PRINTS, file), Add(label, PIECES, piece)), ident
+
+
+def thin_in_unit(thin: tuple[Thin, ...], mm: float) -> tuple[Thin, ...]:
+    """Thin places found in a file's own numbers, when one of them is ``mm`` millimetres."""
+    return tuple(t.but(mm=min(t.mm * mm, LARGEST_MM)) for t in thin)
 
 
 def in_unit(facts: Facts, mm: float) -> Facts:

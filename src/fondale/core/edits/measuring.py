@@ -6,6 +6,7 @@ from operator import attrgetter
 from fondale.core.edits.edit import Edit, Put, maker, put
 from fondale.core.fits.air import Mend
 from fondale.core.model import FITS, PIECES, PROJECT, Fit, Measure, Piece, Project, Spot
+from fondale.core.model.shapes import Mesh
 from fondale.core.shapes import kind_of
 from fondale.core.words import show_scale
 
@@ -30,14 +31,21 @@ def mend_fit(fit: Fit, mend: Mend) -> Put[float]:
 
 @dataclass(frozen=True)
 class TakeSize(Edit):
-    """The main size of a piece as the caliper shows it; a thing that is told by that size gets it."""
+    """The main size of a piece as the caliper shows it; a thing that is told by that size gets it. Pieces of one file are of one size."""
 
     piece: str
     mm: float
 
     def done(self, project: Project) -> Project:
-        piece = project.get(PIECES, self.piece)
+        taken = project.get(PIECES, self.piece)
+        file = taken.shape.file if isinstance(taken.shape, Mesh) else ""
+        alike = [p for p in project.pieces if p is taken or (file and isinstance(p.shape, Mesh) and p.shape.file == file)]
+        for piece in alike:
+            project = PIECES.at(piece.id).set(project, self._taken(piece))
+        return project
+
+    def _taken(self, piece: Piece) -> Piece:
         measure = piece.measure.but(mm=self.mm) if piece.measure is not None else Measure(mm=self.mm)
         main = kind_of(piece.shape).main
         shape = piece.shape.but(**{main: self.mm}) if main else piece.shape
-        return PIECES.at(piece.id).set(project, piece.but(measure=measure, shape=shape))
+        return piece.but(measure=measure, shape=shape)

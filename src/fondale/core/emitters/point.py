@@ -8,7 +8,7 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.emitters.emitter import M2_PER_MM2, Emitter
 from fondale.core.model import Lamp
-from fondale.core.stage.rays import LIFT_MM
+from fondale.core.rays import LIFT_MM
 from fondale.core.stage.scene import Scene
 
 ALL_ROUND_DEG = 300.0

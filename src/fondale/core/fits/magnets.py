@@ -10,7 +10,7 @@ from fondale.core.arrays import Floats
 from fondale.core.fits.air import TINY_MM, air_of
 from fondale.core.how import How, Told
 from fondale.core.model import SURFACES, Fit, Project
-from fondale.core.model.base import SMALLEST
+from fondale.core.prints.jobs import weight_of
 from fondale.core.words import digits
 from fondale.knowledge import table
 
@@ -77,7 +77,7 @@ def pull_n(diameter: float, ring: float, thick: float, gap: float, tesla: float,
 def magnet_of(fit: Fit, project: Project | None = None) -> Pull | None:
     """How the magnet of a fit sits and pulls; None for any other fit, one whose thickness nobody told, and a ring that is all hole."""
     mag = fit.magnet
-    if fit.kind != "magnet" or mag.ring >= fit.peg or mag.thick < SMALLEST:
+    if fit.kind != "magnet" or mag.ring >= fit.peg or not mag.thick:
         return None
     facts = table("fits")["magnets"]
     grade = table("fits")["grade"].get(mag.grade) or table("fits")["grade"]["N42"]
@@ -89,7 +89,11 @@ def magnet_of(fit: Fit, project: Project | None = None) -> Pull | None:
     gap = (1 if steel else 2) * max(0.0, under + film) + mag.between
     newton, touching = (pull_n(fit.peg, mag.ring, mag.thick, x, grade["tesla"], steel) for x in (gap, 0.0))
     surface = project.find(SURFACES, fit.peg_on) if project is not None and fit.peg_on else None
-    load = next((p.weight_g for p in project.pieces if surface is not None and p.id == surface.piece), 0.0) if project is not None else 0.0
+    load = (
+        next((weight_of(project, p) for p in project.pieces if surface is not None and p.id == surface.piece), 0.0)
+        if project is not None
+        else 0.0
+    )
     grams = newton / GRAVITY * 1000
     words = (
         f"It stands {digits(-under, 2)} mm proud: the faces will not close. Make the seat {digits(needs, 2)} mm deep."

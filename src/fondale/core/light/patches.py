@@ -6,7 +6,7 @@ from itertools import pairwise
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
-from fondale.core.stage.rays import LIFT_MM, Prims
+from fondale.core.rays import LIFT_MM, Prims
 from fondale.core.stage.scene import Scene
 
 

@@ -11,7 +11,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
 from fondale.core.model import Case
-from fondale.core.stage.rays import Prims
+from fondale.core.rays import Prims
 from fondale.core.stage.scene import Scene
 
 if TYPE_CHECKING:

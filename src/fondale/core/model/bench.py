@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import LARGEST_MM, SMALLEST, CoatKey, Id, Model, Name, Names, PositiveMm, Rgb, Row, Text, key_of
+from fondale.core.model.base import LARGEST_MM, SMALLEST, CoatKey, Id, Model, Name, Names, OrNone, PositiveMm, Rgb, Row, Text, key_of
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
@@ -68,7 +68,7 @@ class Piece(Model):
     measure: Measure | None = None
     details: tuple[Detail, ...] = ()
     thing: Annotated[str, key_of("scales", "things")] = ""
-    real_mm: Annotated[float, Field(ge=0, le=LARGEST_REAL_MM)] = 0.0
+    real_mm: Annotated[float, Field(ge=0, le=LARGEST_REAL_MM), OrNone] = 0.0
     worn: tuple[Annotated[str, key_of("body", "worn")], ...] = ()
     printed_percent: Annotated[float, Field(ge=SMALLEST, le=100_000)] = 100.0
     part_of: Annotated[str, Names("pieces")] = ""
@@ -89,7 +89,7 @@ class Bit(Model):
     name: Name
     outline: Outline = "box"
     sizes: Annotated[tuple[PositiveMm, ...], Field(min_length=2, max_length=3)]
-    native_n: Annotated[float, Field(ge=0, le=2000)] = 0.0
+    native_n: Annotated[float, Field(ge=0, le=2000), OrNone] = 0.0
     material: Material = "styrene"
     source: Annotated[str, Field(max_length=120)] = ""
     drawer: Annotated[str, Field(max_length=40)] = ""
@@ -119,9 +119,9 @@ class Magnet(Model):
     ``between`` is what else lies between it and what it pulls: a wall, card, air. ``other`` is that: its like, or steel.
     """
 
-    thick: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
-    deep: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
-    ring: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
+    thick: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
+    deep: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
+    ring: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
     between: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
     grade: Annotated[str, key_of("fits", "grade")] = "N42"
     other: Literal["its like", "steel"] = "its like"

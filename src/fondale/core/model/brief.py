@@ -23,12 +23,15 @@ class HouseRules(Model):
 
 
 class Machine(Model):
-    """A machine at hand: a row of the table of machines, and how its real hours compare with the reckoned ones."""
+    """A machine at hand: a row of the table of machines, how its real hours compare with the reckoned ones, and for how many hours its screen
+    or nozzle has run.
+    """
 
     id: Id
     name: Name
     row: Annotated[str, key_of("machines", "machine")]
     pace: Annotated[float, Field(ge=0.01, le=20)] = 1.0
+    run_h: Annotated[float, Field(ge=0, le=1e6)] = 0.0
 
 
 MOST_SETUP_MIN = 60

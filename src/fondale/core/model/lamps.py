@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Mm, Model, Name, Names, Share, key_of
+from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, Share, key_of
 
 Motion = Literal["steady", "candle", "breathing", "failing tube", "beacon"]
 Wiring = Literal["series", "group"]
@@ -41,7 +41,7 @@ class String(Model):
     supply: Annotated[Id, Names("supplies", needed=True)]
     lamps: tuple[LampId, ...] = ()
     wiring: Wiring = "series"
-    resistor_ohm: Annotated[float, Field(ge=0, le=1e7)] = 0.0
+    resistor_ohm: Annotated[float, Field(ge=0, le=1e7), OrNone] = 0.0
     wire_mm: Annotated[float, Field(ge=0, le=100_000)] = 300.0
     awg: Annotated[int, Field(ge=10, le=46)] = 30
     reversed: tuple[LampId, ...] = ()

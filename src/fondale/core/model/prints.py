@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, PositiveMm, Text
+from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, OrNone, PositiveMm, Text
 
 Axis = Literal["x", "y", "z"]
 Up = Literal["z", "-z", "x", "-x", "y", "-y"]
@@ -21,12 +21,21 @@ class Cut(Model):
     at: Annotated[float, Field(ge=SMALLEST, le=1 - SMALLEST)] = 0.5
 
 
+class Thin(Model):
+    """A thin place of a body: where, in shares of its sizes, and how many mm are there at 100 %."""
+
+    at: Vector
+    mm: Annotated[float, Field(ge=0, le=LARGEST_MM)]
+
+
 class PrintFile(Model):
     """A file with its body measured at 100 % (mm, mm2, mm3), how large it is printed, and how.
 
     ``centre`` is the centre of mass and ``base`` the outline of what it stands on, both from the lower corner of the
     bounding box; ``stretch`` multiplies single axes. ``layer_mm`` 0 leaves the layer to the machine. ``beside`` is the file on whose
     plates it is printed, with that one's machine and layer; ``any_machine``: another machine of the same kind does as well.
+    ``hollow_mm`` is the wall of one that is hollowed, 0 for solid, ``drain_mm`` how wide its drain holes are; ``seen`` is the side that will
+    be looked at; ``thin`` are the thinnest places that were found on it.
     """
 
     id: Id
@@ -48,10 +57,13 @@ class PrintFile(Model):
     machine: Annotated[str, Names("machines")] = ""
     any_machine: bool = False
     beside: Annotated[str, Names("prints")] = ""
-    layer_mm: Annotated[float, Field(ge=0, le=2)] = 0.0
+    layer_mm: Annotated[float, Field(ge=0, le=2), OrNone] = 0.0
     up: Up = "z"
     tilt_deg: Annotated[float, Field(ge=0, le=80)] = 0.0
-    hollow_mm: Annotated[float, Field(ge=0, le=100)] = 0.0
+    hollow_mm: Annotated[float, Field(ge=0, le=100), OrNone] = 0.0
+    drain_mm: Annotated[float, Field(ge=0, le=100), OrNone] = 0.0
+    seen: Literal["", "front", "back", "left", "right", "top", "bottom"] = ""
+    thin: Annotated[tuple[Thin, ...], Field(max_length=40)] = ()
     difficulty: Literal["easy", "fair", "hard"] = "fair"
     count: Annotated[int, Field(ge=1, le=1000)] = 1
     cuts: tuple[Cut, ...] = ()

@@ -14,6 +14,7 @@ from fondale.core.arrays import Floats
 from fondale.core.model.prints import Axis, Vector
 from fondale.core.prints.body import Body, BodyError
 from fondale.core.prints.jobs import fits_build, lying
+from fondale.core.prints.manifolds import from_manifold, to_manifold
 from fondale.core.prints.parting import LEAST_KEY_MM, MOST_KEY_MM, key_length, key_reach
 from fondale.core.progress import Progress, Quiet
 
@@ -53,21 +54,6 @@ class Parts:
     def error(self) -> float:
         """How far the parts and the clearances miss the whole, as a share."""
         return abs(sum(self.volumes) + self.lost - self.whole) / self.whole
-
-
-def _manifold(body: Body) -> Any:
-    import manifold3d
-
-    mesh = manifold3d.Mesh64(np.ascontiguousarray(body.vertices, np.float64), np.ascontiguousarray(body.faces, np.uint64))
-    solid = manifold3d.Manifold(mesh)
-    if solid.status() != manifold3d.Error.NoError or solid.is_empty():
-        raise BodyError("The body is not closed, so it cannot be cut. Repair it in the program that made it, or print it whole.")
-    return solid
-
-
-def _body(solid: Any) -> Body:
-    mesh = solid.to_mesh64()
-    return Body(np.array(np.asarray(mesh.vert_properties)[:, :3], order="C"), np.array(mesh.tri_verts, np.int64, order="C"))
 
 
 def _section(solid: Any, axis: str, at: float) -> list[Polygon]:
@@ -189,7 +175,7 @@ def cut(body: Body, cuts: tuple[tuple[str, float], ...], rule: KeyRule | None, p
     Raises BodyError for a body that is not closed, or a cut that meets nothing; Cancelled when the maker stops it.
     """
     watch = progress or Quiet()
-    solid = _manifold(body)
+    solid = to_manifold(body)
     low_corner = np.asarray(body.vertices.min(axis=0), float)
     whole = float(solid.volume())
     planes = tuple((axis, float(low_corner[_AXIS[axis]]) + mm) for axis, mm in cuts)
@@ -218,7 +204,7 @@ def cut(body: Body, cuts: tuple[tuple[str, float], ...], rule: KeyRule | None, p
             raise BodyError(f"The cut along {axis} at {mm:.1f} mm meets nothing. Move it into the body.")
         parts = after
     watch.step(0.95, "writing the parts")
-    bodies = tuple(_body(p) for p in parts)
+    bodies = tuple(from_manifold(p) for p in parts)
     return Parts(bodies, tuple(float(p.volume()) for p in parts), tuple(keys), whole, lost)
 
 
@@ -249,7 +235,7 @@ def plan_cuts(
 
 def quiet_places(body: Body, axis: str, share: float, reach: float = 0.08, steps: int = 9) -> float:
     """The share near ``share`` where the section is smallest: there the seam is shortest and the fewest details are cut."""
-    solid = _manifold(body)
+    solid = to_manifold(body)
     i = _AXIS[axis]
     low, high = float(body.vertices[:, i].min()), float(body.vertices[:, i].max())
     turned = solid.transform(_to_z(axis))

@@ -10,10 +10,11 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import PRINTS, Machine, PrintFile, Project
+from fondale.core.model import PRINTS, Machine, Piece, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.parting import part_sizes
+from fondale.core.prints.supports import Supports, hangs, supports_of
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, hours_words, percent, show_mm
 from fondale.knowledge import table
@@ -63,7 +64,8 @@ def fits_build(size: Vector, build: Vector) -> bool:
 class PrintJob:
     """One file on one machine, one copy. Hours and material of one good try; money with the tries that fail.
 
-    ``parts`` are what the cuts make of it; ``too_large`` where one of them does not fit the machine.
+    ``parts`` are what the cuts make of it, ``largest`` the box of the largest of them; ``too_large`` where one of them does not fit the machine.
+    ``volume_ml`` is that of the whole as if solid, ``body_ml`` what is left when it is hollow.
     """
 
     file: str
@@ -74,6 +76,8 @@ class PrintJob:
     hours: float
     material_g: float
     volume_ml: float
+    body_ml: float
+    largest: Vector
     weight_g: float
     success: float
     tries: float
@@ -86,13 +90,62 @@ class PrintJob:
     caution: str
 
 
-def solid_volume(file: PrintFile) -> tuple[float, float]:
-    """Volume in mm3 of the printed body, whole and with its hollow, walls of ``hollow_mm`` taken as area x thickness."""
+def weight_of(project: Project, piece: Piece) -> float:
+    """What a piece weighs in g as the maker weighed it; a printed one else what its file comes to, whatever piece of it is asked; 0: not known."""
+    file = project.find(PRINTS, piece.shape.file) if isinstance(piece.shape, Mesh) and piece.shape.file else None
+    return piece.weight_g or (job_of(project, file).weight_g if file is not None else 0.0)
+
+
+def percent_of(project: Project, piece: Piece) -> float:
+    """At which percentage a piece was printed: its file knows; one without a file says it itself."""
+    file = project.find(PRINTS, piece.shape.file) if isinstance(piece.shape, Mesh) and piece.shape.file else None
+    return file.percent if file is not None else piece.printed_percent
+
+
+def solid_volume(file: PrintFile) -> tuple[float, float, float]:
+    """Volume in mm3 of the printed body, whole and with its hollow, and the area in mm2 of its skins: the outer one, and that of the hollow.
+
+    The hollow is the body shrunk by its wall: V (1 - t A / 3 V)^3, exact for every body whose faces all touch one ball.
+    """
     tx, ty, tz = file.times
     whole = file.volume * tx * ty * tz
     # Area under unequal stretch lies between the smallest and largest product; the mean is within a few percent.
     area = file.area * (tx * ty + ty * tz + tz * tx) / 3
-    return whole, min(whole, area * file.hollow_mm) if file.hollow_mm > 0 else whole
+    if file.hollow_mm <= 0 or whole <= 0:
+        return whole, whole, area
+    left = max(0.0, 1 - file.hollow_mm * area / (3 * whole))
+    return whole, whole * (1 - left**3), area * (1 + left**2)
+
+
+def room_of(row: Mapping[str, Any]) -> Vector:
+    """The room for a part on a machine of this row, its supports taken off the height: whatever lies on them is lifted so far."""
+    w, d, h = row["build"]
+    return w, d, h - row["lift_mm"]
+
+
+@dataclass(frozen=True)
+class Laid:
+    """One part as it lies on its machine: width, depth and height in mm with what lifts it, and what holds it up."""
+
+    size: Vector
+    supports: Supports
+
+
+def mesh_of(project: Project, file: PrintFile) -> Mesh | None:
+    """The simplified skin of a file: that of a piece made of it."""
+    return next((p.shape for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == file.id), None)
+
+
+def laid(project: Project, file: PrintFile) -> list[Laid]:
+    """The parts of a file as they lie, each with its supports; where nobody knows the skin, those are a share of the body."""
+    row = table("machines")["machine"][machine_of(project, file).row]
+    shape = mesh_of(project, file)
+    sizes = [lying(s, file.up, file.tilt_deg) for s in part_sizes(file, shape)]
+    if shape is None:
+        share = solid_volume(file)[1] * row["supports"] / len(sizes)
+        return [Laid(s, Supports(share, 0.0, False, f"{percent(row['supports'])} of the body, as its skin is not known")) for s in sizes]
+    held = [supports_of(h, row) for h in hangs(file, shape, row["process"])]
+    return [Laid((w, d, h + s.raised), s) for (w, d, h), s in zip(sizes, held, strict=True)]
 
 
 def job_of(project: Project, file: PrintFile) -> PrintJob:
@@ -103,16 +156,15 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     machine = machine_of(project, file)
     row = table("machines")["machine"][machine.row]
     tries_row = table("machines")["tries"]
-    shape = next((p.shape for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == file.id), None)
-    parts = part_sizes(file, shape)
-    lay = [lying(s, file.up, file.tilt_deg) for s in parts]
+    parts = laid(project, file)
+    lay = [p.size for p in parts]
     build = tuple(row["build"])
     layer = project.lead_of(file).layer_mm or row["layer_mm"]
     # Parts stand side by side where there is room; otherwise they follow one another.
     plates = packed([(s, file.id) for s in lay], build)
     layers = sum(layers_of(p, layer) for p in plates)
-    whole, body = solid_volume(file)
-    supports = body * row["supports"]
+    whole, body, area = solid_volume(file)
+    supports = sum(p.supports.volume for p in parts)
     if row["process"] == "resin":
         seconds = sum(resin_seconds(p, layer, row) for p in plates)
         used = body + supports
@@ -121,12 +173,15 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
             f"{row['bottoms']} bottom layers × {digits(row['bottom_s'], 0)} s"
         )
     else:
-        tx, ty, tz = file.times
-        area = file.area * (tx * ty + ty * tz + tz * tx) / 3
         shell = min(body, area * row["wall_mm"])
         used = shell + (body - shell) * row["infill"] + supports
-        seconds = used / row["flow"] * (1 + row["travel"])
-        rule = f"{digits(used / 1000, 1)} ml extruded ÷ {digits(row['flow'], 1)} mm³/s, {percent(row['travel'])} more for travel"
+        # At one speed of the nozzle what flows goes with the layer.
+        flow = row["flow"] * layer / row["layer_mm"]
+        seconds = used / flow * (1 + row["travel"])
+        rule = (
+            f"{digits(used / 1000, 1)} ml extruded ÷ {digits(flow, 1)} mm³/s at layers of {digits(layer, 2)} mm, "
+            f"{percent(row['travel'])} more for travel"
+        )
     hours = seconds / 3600 * machine.pace
     success = tries_row[file.difficulty]
     extra = (1 / success - 1) * tries_row["lost"]
@@ -140,12 +195,13 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     formula = (
         f"hours = {rule}{f', × pace {digits(machine.pace, 2)}' if machine.pace != 1 else ''} = {digits(hours, 1)} h\n"
         f"material = {digits(body / 1000, 2)} ml{' hollow' if body < whole else ''} + supports {digits(supports / 1000, 2)} ml, at {digits(row['density'], 2)} g/ml\n"
+        f"supports: {'; '.join(dict.fromkeys(p.supports.words for p in parts))}\n"
         f"tries = 1 ÷ {percent(success)}; a failed one costs {percent(tries_row['lost'])} of the job\n"
         f"money = ({digits(material, 1)} g × {digits(row['price_kg'] / 1000, 3)} a gram + {digits(hours, 2)} h × {digits(row['wear_h'], 2)}"
         f" for wear) × {digits(1 + extra, 3)} for tries"
     )
     return PrintJob(
-        file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, weight, success, 1 / success, cost, len(parts),
+        file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, body / 1000, max(lay, key=math.prod), weight, success, 1 / success, cost, len(parts),
         too_large, words, money, formula, "resin" if row["process"] == "resin" else "hot",
     )  # fmt: skip
 
@@ -217,8 +273,7 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
     known = {f.id: (jobs or {}).get(f.id) or job_of(project, f) for f in group}
     parts: list[Lying] = []
     for f in group:
-        shape = next((p.shape for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == f.id), None)
-        parts += [(lying(s, f.up, f.tilt_deg), f.id) for s in part_sizes(f, shape)] * f.count
+        parts += [(p.size, f.id) for p in laid(project, f)] * f.count
     success = success_of(project, file)
     alike = [m.name for m in project.brief.machines if m.row == machine.row and m.id != machine.id] if file.any_machine else []
     names = (machine.name, *alike)

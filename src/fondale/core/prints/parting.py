@@ -29,19 +29,47 @@ def key_reach(wide: float, deep: float) -> float:
     return key_length(min(max(radius, LEAST_KEY_MM), MOST_KEY_MM)) if min(wide, deep) / 2 > LEAST_KEY_MM else 0.0
 
 
+def skin_of(file: PrintFile, shape: Mesh) -> Floats:
+    """The simplified skin (n, 3, 3) of a file in mm as printed, its lower corner at 0."""
+    out: Floats = ((np.array(shape.points) + CORNER) * file.printed)[np.array(shape.faces)]
+    return out
+
+
+def part_skins(file: PrintFile, shape: Mesh) -> list[Floats]:
+    """What of the skin (n, 3, 3) in mm belongs to each part that cuts leave; open where it was cut, and without what nothing is in."""
+    whole = skin_of(file, shape)
+    if not file.cuts:
+        return [whole]
+    out = []
+    for cell in product(*_spans(file)):
+        inside = whole
+        for axis, (low, high) in enumerate(cell):
+            inside = _side(inside, axis, low * file.printed[axis], above=True)
+            inside = _side(inside, axis, high * file.printed[axis], above=False)
+        if len(inside) or _encloses(whole, np.array([(low + high) / 2 * s for (low, high), s in zip(cell, file.printed, strict=True)])):
+            out.append(inside)
+    return out or [whole]
+
+
+def _spans(file: PrintFile) -> list[list[tuple[float, float]]]:
+    """Along each axis, from where to where the cuts leave parts, in shares."""
+    return [list(pairwise([0.0, *sorted({c.at for c in file.cuts if c.axis == axis}), 1.0])) for axis in "xyz"]
+
+
+def below(tris: Floats, axis: int, at: float) -> Floats:
+    """What of the triangles (n, 3, 3) lies below a plane, parted where they cross it."""
+    return _side(tris, axis, at, above=False)
+
+
 def part_sizes(file: PrintFile, shape: Mesh | None = None) -> list[Vector]:
     """Boxes in mm of the parts as printed, their keys with them: not smaller than the true parts, as long as the skin is within SKIN_GIVE.
 
     With the skin of the body (``shape``) each box closes round what there is, and places where nothing is are left out;
     without it the body's own box is divided.
     """
-    spans = []
-    for axis in "xyz":
-        at = [0.0, *sorted({c.at for c in file.cuts if c.axis == axis}), 1.0]
-        spans.append(list(pairwise(at)))
     tris = None if shape is None or not file.cuts else (np.array(shape.points) + CORNER)[np.array(shape.faces)]
     out = []
-    for cell in product(*spans):
+    for cell in product(*_spans(file)):
         low, high = np.array(cell, float).T
         if tris is not None:
             held = _held(tris, low, high)

@@ -8,16 +8,20 @@ from fondale.core.edits.measuring import mend_fit
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.fits.air import TINY_MM
 from fondale.core.fits.magnets import GRAVITY
-from fondale.core.model import FITS, PHOTOS, PRINTS, Cut, Project
+from fondale.core.model import FITS, MACHINES, PHOTOS, PRINTS, Cut, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
-from fondale.core.prints.jobs import largest_percent, machine_of, stretch_words
+from fondale.core.prints.jobs import largest_percent, machine_of, room_of, stretch_words
+from fondale.core.prints.thin import too_thin, where
+from fondale.core.prints.wear import wears
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import digits, percent, show_mm, show_real
 from fondale.knowledge import table
+
+DRAIN_MM = 3.0  # wide enough for resin to run out of: common practice, no source
 
 
 def photographs(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -96,7 +100,7 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
         if job.too_large:
             machine = machine_of(project, file)
-            build = tuple(table("machines")["machine"][machine.row]["build"])
+            build = room_of(table("machines")["machine"][machine.row])
             most = largest_percent(file.but(cuts=()), build)
             fixes = []
             try:
@@ -118,9 +122,47 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
                 f"{digits(w, 0)} × {digits(d, 0)} × {digits(h, 0)} mm in {' × '.join(digits(b, 0) for b in build)} mm; whole it goes at {digits(most, 0)} %",
                 subject, tuple(fixes),
             )  # fmt: skip
+        row = table("machines")["machine"][machine_of(project, file).row]
+        if (thin := too_thin(file, row)) is not None:
+            asks = f"{digits(thin.mm, 2)} mm; the {machine_of(project, file).name} shows {digits(row['min_detail'], 2)} and walls of {digits(row['min_wall'], 1)} stand handling"
+            also = f" {thin.count} places are too thin." if thin.count > 1 else ""
+            trouble = (
+                "it breaks when its supports come off. Handle it with care, or thicken it"
+                if thin.prints
+                else "it does not come out. Thicken it"
+            )
+            yield Finding(
+                "BENCH-THIN", "hint" if thin.prints else "mind", "bench", file.name,
+                f"Its wall is {digits(thin.mm, 2)} mm thick, {where(thin.place)}: {trouble} in the program that made it.{also}", asks, subject,
+            )  # fmt: skip
+        if 0 < file.hollow_mm < row["min_wall"]:
+            label = f"A wall of {digits(row['min_wall'], 1)} mm"
+            thicker = put(PRINTS.at(file.id).then(lambda f: f.hollow_mm), float(row["min_wall"]), f"{label}: {file.name}")
+            yield Finding(
+                "BENCH-WALL", "mind", "bench", file.name, "It is hollowed to a thinner wall than its machine prints well.",
+                f"{digits(file.hollow_mm, 2)} mm; the machine asks {digits(row['min_wall'], 1)}", subject, (Fix(label, (thicker,)),),
+            )  # fmt: skip
+        if file.hollow_mm and not file.drain_mm and job.process == "resin":
+            holes = put(PRINTS.at(file.id).then(lambda f: f.drain_mm), DRAIN_MM, f"Drain holes: {file.name}")
+            yield Finding(
+                "BENCH-DRAIN", "mind", "bench", file.name,
+                "It is hollow without drain holes: wet resin stays in it, cracks it and leaks out later.", f"wall {digits(file.hollow_mm, 2)} mm",
+                subject, (Fix(f"Drain holes of {digits(DRAIN_MM, 1)} mm", (holes,)),), caution="resin",
+            )  # fmt: skip
         if "look stretched" in (words := stretch_words(file)):
             level = ScaleFiles(f"No stretch: {file.name}", (file.id,), file.percent, (1.0, 1.0, 1.0))
             yield Finding("BENCH-STRETCH", "hint", "bench", file.name, f"Its sides are stretched apart; {words}", words, subject, (Fix("No stretch", (level,)),))  # fmt: skip
+
+
+def wear(project: Project, derived: Derived) -> Iterator[Finding]:
+    """BENCH-WEAR: a screen or nozzle whose usual hours end before the files at hand are printed."""
+    for ident, found in wears(project, derived[JOBS]).items():
+        if found.due:
+            machine = project.get(MACHINES, ident)
+            yield Finding(
+                "BENCH-WEAR", "hint", "bench", machine.name, f"Its {found.what} is due before this work is done. Have a new one at hand, and print the risky files first.",
+                found.words, ((MACHINES, ident),),
+            )  # fmt: skip
 
 
 def _parts(cuts: tuple[tuple[str, float], ...]) -> int:
@@ -160,5 +202,5 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 RULES = (
-    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(families), Rule(balances, BALANCES),
+    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(wear, JOBS), Rule(families), Rule(balances, BALANCES),
 )  # fmt: skip

@@ -7,8 +7,8 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.model import Case, Piece, Place, Project
+from fondale.core.rays import Rays, rays_for
 from fondale.core.shapes.solid import Solid
-from fondale.core.stage.rays import Rays, rays_for
 from fondale.core.stage.solids import case_faces, solid_of, top_at
 
 CASE = -1  # owner of the case's own faces

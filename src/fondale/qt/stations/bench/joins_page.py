@@ -14,6 +14,7 @@ from fondale.core.fits.pins import pin_for, pin_told
 from fondale.core.model import JOINS, PIECES, Join, Piece
 from fondale.core.model.bench import Material
 from fondale.core.model.shapes import Figure
+from fondale.core.prints.jobs import weight_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, wait_words
 from fondale.knowledge import table
@@ -211,10 +212,11 @@ class JoinsPage(Page):
         self.rod.set_value(self._rod)
         height = measured_height(figure)
         # An unweighed figure is taken as solid resin: volume goes with the cube of the height (7 g at 54 mm, common practice, no source).
-        grams = figure.weight_g or 7.0 * (height / 54) ** 3
+        known = weight_of(self.session.project, figure)
+        grams = known or 7.0 * (height / 54) ** 3
         pin = pin_for(height, grams, self._lean, own_mm=self._rod)
         self.pin.show_told(pin_told(pin))
-        guess = "" if figure.weight_g else f" Not weighed: taken as {digits(grams, 0)} g."
+        guess = "" if known else f" Not weighed: taken as {digits(grams, 0)} g."
         caution = table("cautions").get("drill", {}).get("text", "")
         self._pin_words.setText(f"{pin.words} Drill {pin.drill}.{guess}\n\n{caution}")
 

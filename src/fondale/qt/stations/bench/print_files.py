@@ -4,16 +4,18 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from fondale.app.errands import CUT, MESH, Cutting, Import
+from fondale.app.errands import CUT, MESH, THIN, Cutting, Import
 from fondale.app.workers import Report
 from fondale.core.derived import JOBS
-from fondale.core.edits import EditError
-from fondale.core.edits.bringing import add_print, in_unit
+from fondale.core.edits import EditError, put
+from fondale.core.edits.bringing import add_print, in_unit, thin_in_unit
 from fondale.core.edits.printing import HandOver
 from fondale.core.lengths import FILE_UNITS
 from fondale.core.model import PRINTS
+from fondale.core.model.prints import Thin
 from fondale.core.prints.cutting import KeyRule
 from fondale.core.prints.jobs import PrintJob, machine_of
+from fondale.core.prints.thin import thin_words
 from fondale.core.words import show_mm
 from fondale.knowledge import table
 from fondale.qt.furniture.dialogs import ask_which, warn
@@ -59,10 +61,11 @@ class FileDesk(OnFile):
             if item.facts is None or (item.asks_unit and not unit):
                 continue
             chosen = item.unit or unit
-            facts = in_unit(item.facts, FILE_UNITS[chosen]) if item.asks_unit else item.facts
+            mm = FILE_UNITS[chosen] if item.asks_unit else 1.0
+            facts, thin = in_unit(item.facts, mm), thin_in_unit(item.thin, mm)
             asset = self.session.document.keep_asset("prints", item.name, item.data, item.digest)
             try:
-                more, last = add_print(project, named(item.name), asset, chosen, facts, item.skin, item.repairs)
+                more, last = add_print(project, named(item.name), asset, chosen, facts, item.skin, item.repairs, thin)
             except EditError as error:
                 trouble.append(str(error))
                 continue
@@ -102,6 +105,26 @@ class FileDesk(OnFile):
         if not self.session.results.errands.ask(CUT, (data, file, rule, folder, ending), self._written):
             self.session.said.emit("Another file is still being cut.")
 
+    def seek_thin(self) -> None:
+        """Look for thin walls in the chosen file, in the background."""
+        file = self.file
+        data = self.session.document.assets.get(file.asset) if file else None
+        if file is None or data is None:
+            self.session.said.emit("The file itself is not in the project; bring it again.")
+            return
+        ident, name = file.id, file.name
+
+        def sought(report: Report) -> None:
+            if report.good and self.session.project.find(PRINTS, ident) is not None:
+                found: tuple[Thin, ...] = report.found
+                self.session.do(put(PRINTS.at(ident).then(lambda f: f.thin), found, f"Thin walls of {name}"))
+                self.session.said.emit(
+                    thin_words(self.session.project.get(PRINTS, ident)) or f"{name} has no walls that could be measured."
+                )
+
+        if not self.session.results.errands.ask(THIN, (data, file), sought):
+            self.session.said.emit("Another file is still being looked at.")
+
     def _written(self, report: Report) -> None:
         if not report.good:
             return
@@ -111,7 +134,7 @@ class FileDesk(OnFile):
             return
         keys = f", {done.keys} {'key' if done.keys == 1 else 'keys'}" if done.keys else ""
         self.session.said.emit(
-            f"Wrote {len(done.written)} {'file' if len(done.written) == 1 else 'files'}: {', '.join(done.written[:4])}{keys}; the volume agrees to {max(done.error * 100, 0.001):.3f} %."
+            f"Wrote {len(done.written)} {'file' if len(done.written) == 1 else 'files'}: {', '.join(done.written[:4])}{keys}{f'; {done.hollow}' if done.hollow else ''}; the volume agrees to {max(done.error * 100, 0.001):.3f} %."
         )
 
     def job(self) -> PrintJob | None:

@@ -10,9 +10,10 @@ from fondale.core.edits import Remove, put
 from fondale.core.model import PRINTS, PrintFile, Project
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
+from fondale.core.prints.supports import SIDES
 from fondale.core.words import digits
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Choice, Field, length_field, number, words
+from fondale.qt.furniture.fields import Choice, Field, length_field, length_or_none, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, menu_button
@@ -63,6 +64,7 @@ class PrintPage(Page):
                 ("How it lies", self.sizes.suggest_posture),
                 ("Where to cut", self.sizes.suggest_cuts),
                 ("The largest it can be, whole", self.sizes.largest),
+                ("What is too thin", self.files.seek_thin),
                 ("To fit inside another file…", self.sizes.ask_and_follow),
             ],
         )
@@ -110,6 +112,8 @@ class PrintPage(Page):
             self.row(PRINTS, lambda f: f.tilt_deg, "Tilt", lambda put: Field("tilted", number(0, 80, "°"), lambda v: f"{digits(v, 0)}°", put)),
             self.row(PRINTS, lambda f: f.layer_mm, "Layer", lambda put: Field("layer", hours, lambda v: f"{digits(v, 3)} mm" if v else "as the machine", put)),
             self.row(PRINTS, lambda f: f.hollow_mm, "Hollow", lambda put: Field("hollow", number(0, 100, "mm"), lambda v: f"wall {digits(v, 2)} mm" if v else "solid", put)),
+            self.row(PRINTS, lambda f: f.drain_mm, "Drains", lambda put: length_or_none("drains", put, "no holes", 0)),
+            self.row(PRINTS, lambda f: f.seen, "Side that is seen", lambda put: Choice("seen", [("", "no side more"), *((s, f"the {s}") for s in SIDES)], put)),
             self.row(PRINTS, lambda f: f.difficulty, "Risk", lambda put: Choice("risk", levels, put)),
             self.row(PRINTS, lambda f: f.cuts, "Cuts", lambda put: Field("cuts", parse_cuts, show_cuts, put)),
             self.row(PRINTS, lambda f: f.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),

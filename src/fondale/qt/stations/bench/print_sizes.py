@@ -13,7 +13,7 @@ from fondale.core.model import PRINTS, Cut, PrintFile
 from fondale.core.model.prints import Axis
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
-from fondale.core.prints.jobs import NoRoom, follower_times, largest_percent, machine_of
+from fondale.core.prints.jobs import NoRoom, follower_times, largest_percent, machine_of, room_of
 from fondale.core.prints.posture import postures
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.words import digits, percent, show_mm
@@ -90,8 +90,7 @@ class Sizes(OnFile):
 
     def build_room(self, file: PrintFile) -> tuple[float, float, float]:
         """Width, depth and height in mm of the room of its machine."""
-        w, d, h = table("machines")["machine"][machine_of(self.session.project, file).row]["build"]
-        return float(w), float(d), float(h)
+        return room_of(table("machines")["machine"][machine_of(self.session.project, file).row])
 
     def members(self, file: PrintFile) -> tuple[str, ...]:
         """The file and its family: they keep one factor."""
@@ -140,7 +139,7 @@ class Sizes(OnFile):
             self.session.said.emit("The piece of this file is not on the shelf any more; bring the file again.")
             return
         process = str(table("machines")["machine"][machine_of(self.session.project, file).row]["process"])
-        best = postures(np.array(shape.points) * file.printed, np.array(shape.faces), process, self.build_room(file))[0]
+        best = postures(np.array(shape.points) * file.printed, np.array(shape.faces), process, self.build_room(file), file.seen)[0]
         label = f"Lay {file.name} down"
         self.session.do(
             put(PRINTS.at(file.id).then(lambda f: f.up), best.up, label),

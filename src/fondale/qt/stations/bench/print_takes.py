@@ -10,7 +10,10 @@ from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.order.plan import runs_of
 from fondale.core.prints.balance import tip_told
-from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_rows, moneys
+from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_of, machine_rows, mesh_of, moneys
+from fondale.core.prints.lines import lines_of, nearest_eye_mm
+from fondale.core.prints.thin import thin_words
+from fondale.core.prints.wear import wears
 from fondale.core.words import day_words, digits, hours_words, percent
 from fondale.instruments import Bar, Request, run_bank
 from fondale.knowledge import table
@@ -50,13 +53,21 @@ class Takes(Columns):
             self.tip.show_told(tip_told(balance))
         caution = table("cautions").get(job.caution, {}).get("text", "")
         stands = balance.words if balance is not None and file.watertight else "Its body is open: no weight, no centre of mass."
-        self._takes.setText(f"{digits(job.volume_ml, 1)} ml, {digits(job.weight_g, 1)} g, {job.layers} layers. {stands}\n{caution}")
+        project = self.session.project
+        shape, machine = mesh_of(project, file), machine_of(project, file)
+        wear = wears(project, self.session.results[JOBS] or {}).get(machine.id)
+        said = [
+            f"{digits(job.body_ml, 1)} ml{f' of {digits(job.volume_ml, 1)}' if file.hollow_mm else ''}, {digits(job.weight_g, 1)} g, {job.layers} layers.",
+            stands, thin_words(file), lines_of(file, shape, job.layer_mm, nearest_eye_mm(project)).words if shape is not None else "",
+            f"{machine.name}, {wear.words}." if wear is not None else "",
+        ]  # fmt: skip
+        self._takes.setText(f"{' '.join(s for s in said if s)}\n{caution}")
         left = self.session.project.brief.cap - book.total if self.session.project.brief.cap else None
         money = self.session.project.brief.currency
         own = moneys(self.session.project, self.session.results[JOBS] or {})[file.id]
         lines = []
         for service in self.session.instruments.services:
-            quote = service.quote(Request(job.volume_ml, file.printed, file.hollow_mm, job.process, file.count))
+            quote = service.quote(Request(job.body_ml, job.largest, file.hollow_mm, job.process, file.count, job.parts))
             over = " – over what is left of the cap" if left is not None and not quote.refused and quote.price > left + own else ""
             lines.append(
                 f"{quote.service}: {quote.words}"

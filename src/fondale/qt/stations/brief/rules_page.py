@@ -136,6 +136,17 @@ class MachineLine(QWidget):
             self.pace.setToolTip("Its real hours against the reckoned ones: 1.1 is a tenth slower")
             self.pace.set_value(machine.pace)
             line.addWidget(self.pace)
+            self.run = Field(
+                "",
+                lambda t: number(0, 1e6, "h")(t.lower().removeprefix(row["wears"])),
+                lambda v: f"{row['wears']} {digits(v, 0)} h",
+                session.setter(at.then(lambda m: m.run_h), f"Change {machine.name}"),
+                104,
+            )
+            self.run.edit.setAccessibleName(f"Hours of its {row['wears']}")
+            self.run.setToolTip(f"For how many hours its {row['wears']} has run; about {digits(row['life_h'], 0)} are usual")
+            self.run.set_value(machine.run_h)
+            line.addWidget(self.run)
         drop = QPushButton("×")
         drop.setAccessibleName(f"No {machine.name} any more")
         drop.setToolTip(literal(f"No {machine.name} any more"))
