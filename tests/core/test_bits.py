@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from fondale.core.bits.reads import likenesses, reads_as
 from fondale.core.bits.search import CUT, FAT, OUTLINES, SHORT, pack, rank, scores, sides_of
 from fondale.core.edits import apply
-from fondale.core.edits.boxes import bring_bits
+from fondale.core.edits.boxes import bring_bits, use_bit
 from fondale.core.model import Bit, Need
 from fondale.core.words import with_article
 
@@ -180,3 +180,21 @@ def test_any_outline_goes_with_any_number_of_sizes(outline, real, other, sizes):
     (match,) = rank(pack((Bit(id="b", name="B", outline=other, sizes=tuple(sizes)),)), need, 35.0)
     assert match.trim
     assert len(match.off) <= 3
+
+
+def test_a_need_of_many_takes_as_many_as_there_are(empty):
+    need = Need(id="wheels", name="Wheel", outline="cylinder", real=(720.0, 200.0), count=12)
+    bit = Bit(id="w", name="Lorry wheel", outline="cylinder", sizes=(20.0, 6.0), count=8)
+    project = empty.but(needs=(need,), bits=(bit,))
+    edits, first = use_bit(project, bit, need)
+    after = apply(project, *edits)
+    assert len(after.pieces) == 8
+    assert after.pieces[0].id == first
+    assert (after.bits[0].count, after.bits[0].state) == (0, "used")
+    assert (after.needs[0].count, after.needs[0].made) == (4, False)
+    more = after.but(bits=(bit.but(count=6),))
+    done = apply(more, *use_bit(more, more.bits[0], more.needs[0])[0])
+    assert done.needs[0].made
+    assert (len(done.pieces), done.bits[0].count) == (12, 2)
+    alone = apply(project, *use_bit(project, bit, None)[0])
+    assert (len(alone.pieces), alone.bits[0].count) == (1, 7)

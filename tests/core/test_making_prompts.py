@@ -7,17 +7,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.derived import JOBS
+from fondale.core.derived import JOBS, READINGS
 from fondale.core.edits import apply, new_project, put
 from fondale.core.edits.bringing import add_print, in_unit
 from fondale.core.edits.printing import ScaleFiles, grown
 from fondale.core.fits.air import air_of
+from fondale.core.house_scale import ribbon
 from fondale.core.model import PIECES, PRINTS, PROJECT, Fit, Machine, Measure, Photo, Piece, Place, PrintFile, Thread
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.parting import part_sizes
 from fondale.core.prompts import workshop
+from fondale.core.reckoning import Look, Reckoner
 from fondale.core.stage.outlines import outlines
 from fondale.knowledge import table
 from tests.conftest import TODAY, known
@@ -189,3 +191,13 @@ def test_jobs_follow_the_percentage(empty):
     assert two.layers - 100 == pytest.approx(2 * (one.layers - 100), abs=2)  # its supports lift it by 5 mm, 100 layers
     assert math.isclose(one.tries, 1 / one.success)
     assert isinstance(with_file(empty).prints[0], PrintFile)
+
+
+def test_a_lost_piece_is_told_and_counts_for_no_scale(heron):
+    lost = apply(heron, put(PIECES.at("boy").then(lambda p: p.lost), True, "Lost"))
+    (got,) = found(lost, workshop.lost)
+    assert got.title == "Boy with creel"
+    assert mended(lost, got) == heron
+    derived = Reckoner().derive(lost, Look(TODAY), [READINGS])
+    before, after = (ribbon(p, derived[READINGS]).candidates[0].measured for p in (heron, lost))
+    assert after == before - 1

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.coats.conflicts import access_conflicts
-from fondale.core.diary.pace import PRIOR_MIN, ledger, pace
+from fondale.core.diary.pace import PRIOR_MIN, ledger, money_told, pace
 from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import Brief, Join, Lamp, Page, Piece, Setup, Step, String, Surface, Tie
@@ -159,7 +159,9 @@ def test_the_ledger_adds_up(heron):
     assert book.spent == pytest.approx(sum(p.spent for p in heron.pages))
     own = sum(moneys(heron, {f.id: job_of(heron, f) for f in heron.prints}).values())
     assert book.prints == pytest.approx(own)
-    assert book.total == pytest.approx(book.spent + sum(p.cost for p in heron.pieces) + own)
+    assert book.total == pytest.approx(book.spent + sum(p.cost for p in heron.pieces) + own, abs=0.015)
+    terms = [float(line.removeprefix("+ ").split()[0]) for line in money_told(book, "€").how.formula.splitlines()]
+    assert sum(terms) == pytest.approx(float(money_told(book, "€").how.result.split()[0]))  # the card adds up as it is shown
     assert book.cap == 150
 
 

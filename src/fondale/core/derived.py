@@ -115,7 +115,7 @@ def _ribbon(at: Reckoning) -> "Ribbon":
 def _at_hand(project: Project, _look: Look) -> Key:
     from fondale.core.house_scale import stock
 
-    stands = tuple((p.id, p.stands, p.origin, p.role, p.name if p.role == "piece" else "") for p in project.pieces)
+    stands = tuple((p.id, p.stands, p.lost, p.origin, p.role, p.name if p.role == "piece" else "") for p in project.pieces)
     return _scene(project), stands, stock(project.bits), project.prints, tuple(s.distance for s in project.seats), project.brief.house_n
 
 

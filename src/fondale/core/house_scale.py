@@ -93,7 +93,7 @@ def man_mm() -> float:
 def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Extent, ...], n: float, name: str) -> Candidate:
     house, case = project.brief.house_n, project.case
     grow = house / n
-    serve = sum(passes(r.at(n), p.stands) for p in project.pieces if (r := readings.get(p.id)))
+    serve = sum(passes(r.at(n), p.stands) for p in project.pieces if not p.lost and (r := readings.get(p.id)))
     known = [b for b in project.bits if b.native_n > 0 and b.state == "in the box"]
     bits = sum(b.count for b in known if abs(b.native_n / n - 1) <= 0.06)
     over = 0.0
@@ -104,7 +104,7 @@ def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Ex
     volumes = [f.volume * (f.percent / 100 * grow) ** 3 * math.prod(f.stretch) / 1000 for f in project.prints]
     near = min((s.distance for s in project.seats), default=500.0)
     total = sum(b.count for b in known)
-    measured = len(readings)
+    measured = sum(p.id in readings and not p.lost for p in project.pieces)
     score = 3.0 * serve / max(1, measured) + bits / max(1, total) - (2.0 * over / case.width if over > 1 else 0.0)
     if not measured and not extents:
         # Nothing at hand: a man should be a fifth to a third of the case's height.

@@ -30,8 +30,8 @@ class Ledger:
 
     @property
     def total(self) -> float:
-        """What the piece has cost so far, and the prints that are planned."""
-        return self.spent + self.pieces + self.prints
+        """What the piece has cost so far, and the prints that are planned: the sum of the three as they are shown."""
+        return sum(round(part, 2) for part in (self.spent, self.pieces, self.prints))
 
 
 def worked_and_planned(project: Project) -> tuple[float, float]:

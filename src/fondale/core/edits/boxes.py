@@ -142,20 +142,37 @@ def shape_of_bit(bit: Bit) -> Shape:
 
 @maker
 def use_bit(project: Project, bit: Bit, need: Need | None) -> tuple[tuple[Edit, ...], str]:
-    """Take one of a bit out of the box: it becomes a piece on the bench, and the need it serves is met."""
+    """Take a bit out of the box, as often as the need it serves wants it and there are: each becomes a piece on the bench. What is still
+    wanted stays a need. Returns the edits and the first piece's id.
+    """
     name = need.name if need else bit.name
-    ident, shown = named_anew(project.pieces, name)
+    taken = max(1, min(need.count if need else 1, bit.count))
     claim = f"1:{bit.native_n:g}" if bit.native_n else ""
     size = bit.sizes[1] if bit.outline == "rod" and len(bit.sizes) > 1 else bit.sizes[0]
-    piece = Piece(
-        id=ident, name=shown, shape=shape_of_bit(bit), origin="kitbash", claim=claim, measure=Measure(mm=size), note=f"from {bit.name}"
-    )
-    left = max(0, bit.count - 1)
+    pieces = list(project.pieces)
+    for _each in range(taken):
+        ident, shown = named_anew(pieces, name)
+        pieces.append(
+            Piece(
+                id=ident,
+                name=shown,
+                shape=shape_of_bit(bit),
+                origin="kitbash",
+                claim=claim,
+                measure=Measure(mm=size),
+                note=f"from {bit.name}",
+            )
+        )
+    left = max(0, bit.count - taken)
     label, box = f"Use {bit.name}", BITS.at(bit.id)
-    edits: list[Edit] = [Add(label, PIECES, piece), put(box.then(lambda b: b.count), left, label)]
+    edits: list[Edit] = [Add(label, PIECES, piece) for piece in pieces[len(project.pieces) :]]
+    edits.append(put(box.then(lambda b: b.count), left, label))
     if not left:
         edits.append(put(box.then(lambda b: b.state), "used", label))
     if need is not None:
         edits.append(put(NEEDS.at(need.id).then(lambda n: n.bit), bit.id, label))
-        edits.append(put(NEEDS.at(need.id).then(lambda n: n.made), True, label))
-    return tuple(edits), ident
+        if need.count > taken:
+            edits.append(put(NEEDS.at(need.id).then(lambda n: n.count), need.count - taken, label))
+        else:
+            edits.append(put(NEEDS.at(need.id).then(lambda n: n.made), True, label))
+    return tuple(edits), pieces[len(project.pieces)].id

@@ -73,6 +73,7 @@ class Piece(Model):
     printed_percent: Annotated[float, Field(ge=SMALLEST, le=100_000)] = 100.0
     part_of: Annotated[str, Names("pieces")] = ""
     role: Literal["piece", "scenery"] = "piece"
+    lost: bool = False
     stands: Stands = "beside"
     place: Place | None = None
     paint: Rgb = (0.35, 0.33, 0.30)
@@ -106,6 +107,7 @@ class Need(Model):
     outline: Outline = "box"
     real: Annotated[tuple[Annotated[float, Field(ge=SMALLEST, le=LARGEST_REAL_MM)], ...], Field(min_length=1, max_length=3)]
     give_mm: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    count: Annotated[int, Field(ge=1, le=1000)] = 1
     photo: Annotated[str, Names("photos")] = ""
     thread: Text = ""
     bit: Annotated[str, Names("bits")] = ""

@@ -8,7 +8,7 @@ from fondale.core.edits.measuring import mend_fit
 from fondale.core.edits.printing import ScaleFiles
 from fondale.core.fits.air import TINY_MM
 from fondale.core.fits.magnets import GRAVITY
-from fondale.core.model import FITS, MACHINES, PHOTOS, PRINTS, Cut, Project
+from fondale.core.model import FITS, MACHINES, PHOTOS, PIECES, PRINTS, Cut, Project
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.body import BodyError
@@ -154,6 +154,22 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
             yield Finding("BENCH-STRETCH", "hint", "bench", file.name, f"Its sides are stretched apart; {words}", words, subject, (Fix("No stretch", (level,)),))  # fmt: skip
 
 
+def lost(project: Project, _derived: Derived) -> Iterator[Finding]:
+    """BENCH-LOST: a piece of the scene that cannot be found."""
+    for piece in (p for p in project.pieces if p.lost):
+        found = put(PIECES.at(piece.id).then(lambda p: p.lost), False, f"{piece.name} is found")
+        file = project.find(PRINTS, piece.shape.file) if isinstance(piece.shape, Mesh) and piece.shape.file else None
+        again = (
+            f"Print {file.name} again at {digits(file.percent, 1)} %"
+            if file is not None
+            else "Look in the drawers and under the bench, or make it again"
+        )
+        yield Finding(
+            "BENCH-LOST", "mind", "bench", piece.name, f"It is lost. {again}; everything else goes on as if it were there.",
+            "it stands on the stage" if piece.place is not None else "it stands nowhere yet", ((PIECES, piece.id),), (Fix("It is found", (found,)),),
+        )  # fmt: skip
+
+
 def wear(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-WEAR: a screen or nozzle whose usual hours end before the files at hand are printed."""
     for ident, found in wears(project, derived[JOBS]).items():
@@ -202,5 +218,5 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 RULES = (
-    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(wear, JOBS), Rule(families), Rule(balances, BALANCES),
+    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(wear, JOBS), Rule(families), Rule(lost), Rule(balances, BALANCES),
 )  # fmt: skip

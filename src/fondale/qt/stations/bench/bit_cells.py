@@ -134,11 +134,11 @@ class NeedCells(Cells):
         super().__init__(session, "Needs", 180, 62, "No needs yet. Type one above, or make one from a photograph.", across=1)
 
     def words(self, thing: Any) -> str:
-        return f"{thing.name}, {real_words(thing)}, {'met' if thing.made else 'open'}"
+        return f"{thing.count} × {thing.name}, {real_words(thing)}, {'met' if thing.made else 'open'}"
 
     def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
         house = self._session.project.brief.house_n
-        self.line(p, box, 2, thing.name, weight=600)
+        self.line(p, box, 2, f"{thing.count} × {thing.name}" if thing.count > 1 else thing.name, weight=600)
         self.line(p, box, 1, real_words(thing), size=11)
         model = sizes_words(thing.outline, wanted(thing, house))
         self.line(p, box, 0, f"{model}{', met' if thing.made else ''}", "verdigris" if thing.made else "soft", size=11)

@@ -214,6 +214,8 @@ class BitsPage(Page):
         like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
         more = f" It could also be {' or '.join(map(with_article, like[1:]))}." if len(like) > 1 else ""
         serves = f"For the {clipped(want.name.lower(), 40)}: {match.trim}.\n" if match is not None and want is not None else ""
+        if serves and want is not None and want.count > 1:
+            serves += f"{want.count} are needed, {bit.count} of these are there.\n"
         self._reads.setText(serves + reads_as(bit, self.session.project.brief.house_n) + more)
         self.use.setEnabled(there)
         self.use.setText(on_a_button(f"Use it for the {clipped(need.name, 26)}") if need is not None and not need.made else "Use it")
@@ -248,6 +250,7 @@ class BitsPage(Page):
             self.row(NEEDS, lambda n: n.outline, "Outline", lambda put: Choice("outline", [(o, o) for o in get_args(Outline)], put)),
             self.row(NEEDS, lambda n: n.real, "Real sizes", lambda put: Field("really", sizes, lambda v: " × ".join(digits(s, 1) for s in v) + " mm" if v else "", put)),
             self.row(NEEDS, lambda n: n.give_mm, "Give", lambda put: Field("give", number(0, 1e6, "mm"), lambda v: f"{digits(v, 0)} mm", put)),
+            self.row(NEEDS, lambda n: n.count, "Count", lambda put: Field("how many", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put)),
             self.row(NEEDS, lambda n: n.photo, "Photograph", lambda put: Choice("photo", photos, put)),
         )  # fmt: skip
         return [(f.caption_width(CAPTION), read) for f, read in fields]

@@ -396,4 +396,6 @@ class ShelfPage(Page):
         remove.setToolTip("Take it out of the project")
         edit = Remove(f"Remove {piece.name}", PIECES, piece.id)
         remove.clicked.connect(lambda: self.session.do(edit))
-        self._actions.addWidget(remove)
+        lost, said = not piece.lost, f"{piece.name} is {'found' if piece.lost else 'lost'}"
+        lose = put(PIECES.at(piece.id).then(lambda p: p.lost), lost, said)
+        self._actions.addLayout(line_of(action("It is lost" if lost else "It is found", lambda _c=False: self.session.do(lose)), remove))
