@@ -562,3 +562,27 @@ def test_a_bought_figure_dictates_the_house_scale_with_one_press(desk, empty):
     assert d.project.brief.house_n == 24
     d.refresh()
     assert not page.together.take.isVisible()
+
+
+def test_wires_and_water_are_reckoned_from_an_empty_project(desk, empty, heron):
+    d = desk(empty)
+    page = page_of(d, "Ways and pours")
+    d.type(page.fields["tall"].edit, "50")
+    assert "0.8 mm of wall left" in kept_apart(page.wall.text())
+    choose(page.fields["kind"], "silicone")
+    assert "groove" in page._way_words.text()
+    choose(page.fields["lamp"], "five")
+    assert "too narrow" in page._cavity_words.text()
+    d.type(page.fields["depth"].edit, "30")
+    d.type(page.fields["thick"].edit, "0.1")
+    assert "hundred" in page._pour_words.text()
+    assert not page.hand.isVisible()  # there is nothing to pour on
+    d = desk(heron)
+    page = page_of(d, "Ways and pours")
+    choose(page.fields["who"], "ferryman")
+    choose(page.fields["surface"], "water")
+    before = len(d.project.steps)
+    d.click(page.hand)
+    assert len(d.project.steps) == before + 3
+    d.window.undo()
+    assert len(d.project.steps) == before
