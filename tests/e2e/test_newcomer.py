@@ -102,7 +102,7 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     drag(view, view.to_screen(pixel((60, 47, 0))), view.to_screen(pixel((60, 47, 55))))
     type_in(page.name.edit, "Bollard")
     assert settle(session)
-    page.need.click()
+    page.makes.need.click()
     need = session.project.needs[-1]
     assert need.name == "Bollard"
     assert need.real[-1] == pytest.approx(550, rel=0.05)

@@ -53,10 +53,10 @@ def test_a_photograph_is_brought_threads_are_stretched_and_read(desk, empty, tmp
     reading = d.session.results[PHOTO_READINGS][photo.id][second.id]
     assert reading.real_mm == pytest.approx(expected, rel=1e-6)
     before = len(d.project.pieces)
-    d.click(page.part)
+    d.click(page.makes.part)
     assert len(d.project.pieces) == before + 1
     assert d.project.pieces[-1].measure.mm == pytest.approx(expected / 35)
-    d.click(page.need)
+    d.click(page.makes.need)
     assert d.project.needs[-1].real[-1] == pytest.approx(expected)
     d.click(page.off)
     assert len(d.project.photos[0].threads) == 1
@@ -161,15 +161,15 @@ def test_two_threads_make_one_panel_and_an_opening(desk, heron):
     level = level if level in names else next(t.id for t in d.project.photos[0].threads if abs(t.b[0] - t.a[0]) > abs(t.b[1] - t.a[1]))
     page._choose(level)
     d.settle("quick")
-    page.second.box.activated.emit([v for v, _w in page.second._options].index(upright))
+    page.makes.second.box.activated.emit([v for v, _w in page.makes.second._options].index(upright))
     d.settle("quick")
-    reads = sorted(page._reads(), key=lambda r: r.lean)
+    reads = sorted(page.makes.reads(), key=lambda r: r.lean)
     assert len(reads) == 2
-    d.click(page.need)
+    d.click(page.makes.need)
     assert d.project.needs[-1].real == tuple(r.mm for r in reads)
-    assert "×" in page.part.text()
+    assert "×" in page.makes.part.text()
     before = len(d.project.get(PIECES, "rear-wall").shape.openings)
-    page.opening.box.activated.emit([v for v, _w in page.opening._options].index("rear-wall"))
+    page.makes.opening.box.activated.emit([v for v, _w in page.makes.opening._options].index("rear-wall"))
     house, shape = d.project.brief.house_n, d.project.get(PIECES, "rear-wall").shape
     fits = reads[0].mm / house < shape.length and reads[1].mm / house < shape.height
     assert len(shape.openings) == before + fits

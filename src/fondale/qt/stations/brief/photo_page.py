@@ -12,12 +12,10 @@ from fondale.app.errands import PHOTO, PhotoImport
 from fondale.app.workers import Report
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread
-from fondale.core.edits.threads import Read, need_of_threads, opening_of_threads, part_of_threads
 from fondale.core.lengths import parse_real
-from fondale.core.model import NEEDS, PHOTOS, PIECES, Frame, Horizon, Photo, Thread
-from fondale.core.model.shapes import Room, Wall
+from fondale.core.model import PHOTOS, Frame, Horizon, Photo, Thread
 from fondale.core.photo.reading import ThreadReading, read_photo, reading_told, wall_angles
-from fondale.core.words import digits, show_mm, show_real, show_scale
+from fondale.core.words import digits, show_real
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.dialogs import warn
@@ -29,6 +27,7 @@ from fondale.qt.furniture.rows import action, line_of, pick
 from fondale.qt.session import Session
 from fondale.qt.stations.brief.photo_pictures import PhotoPictures
 from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
+from fondale.qt.stations.brief.thread_makes import ThreadMakes
 
 PICTURES = "Photographs (*.png *.jpg *.jpeg *.webp *.tif *.tiff)"
 TOOLS = (("plane", "plane"), ("wall", "wall"), ("ground", "ground"), ("frame", "frame"), ("horizon", "horizon"), ("hand", "hand"))  # fmt: skip
@@ -69,7 +68,7 @@ class PhotoPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._pictures = PhotoPictures(session)
-        self._thread = self._with = ""
+        self._thread = ""
         self._read: tuple[Photo | None, dict[str, ThreadReading]] = (None, {})
         left = QVBoxLayout()
         left.setSpacing(4)
@@ -140,17 +139,11 @@ class PhotoPage(Page):
         column.addLayout(line_of(self.reading))
         self._trouble = Prose("soft")
         column.addWidget(self._trouble)
-        self.second = Choice("with", [], self._choose_second).caption_width(CAPTION)
-        self.second.setToolTip("Two threads, one level and one upright, make one part, need or opening")
-        column.addWidget(self.second)
-        self.opening = Choice("opening in", [], self._make_opening).caption_width(CAPTION)
-        column.addWidget(self.opening)
-        self.part = action("Make a part of this", self._make_part)
-        self.need = action("Make a need of this", self._make_need)
-        column.addWidget(self.part)
+        self.makes = ThreadMakes(self.session)
+        column.addWidget(self.makes)
         self.off = QPushButton("Take it off")
         self.off.clicked.connect(lambda: self._drop(self._thread))
-        column.addLayout(line_of(self.need, self.off))
+        self.makes.last.addWidget(self.off)
         self.remove = QPushButton("Remove the photograph")
         self.remove.clicked.connect(self._remove)
         column.addWidget(self.remove)
@@ -272,45 +265,6 @@ class PhotoPage(Page):
         if self.session.do(edit):
             self.session.select(PHOTOS, ident)
 
-    def _choose_second(self, ident: str) -> None:
-        self._with = ident
-        self.refresh()
-
-    def _reads(self) -> list[Read]:
-        """The chosen thread and the one that goes with it, as far as they can be read."""
-        photo, thread, readings = self.photo, self.chosen_thread, self._readings()
-        two = [
-            t for t in (thread, *(t for t in (photo.threads if photo else ()) if t.id == self._with and t is not thread)) if t is not None
-        ]
-        return [Read(t, mm, readings[t.id].give_mm) for t in two if (mm := readings[t.id].real_mm) is not None]
-
-    def _make_part(self) -> None:
-        photo, reads = self.photo, self._reads()
-        if photo is not None and reads:
-            made = self.session.make(part_of_threads, photo, *reads)
-            if made is not None and self.session.do(made[0]):
-                self.session.select(PIECES, made[1])
-                house, part = self.session.project.brief.house_n, self.session.project.get(PIECES, made[1])
-                sizes = ", ".join(f"{show_real(r.mm)} real = {show_mm(r.mm / house)}" for r in reads)
-                guess = part.note.partition(" real. ")[2]
-                self.session.said.emit(f"{part.name} is on the shelf: {sizes}. {guess}")
-
-    def _make_need(self) -> None:
-        photo, reads = self.photo, self._reads()
-        if photo is not None and reads:
-            made = self.session.make(need_of_threads, photo, *reads)
-            if made is not None and self.session.do(made[0]):
-                self.session.select(NEEDS, made[1])
-                self.session.said.emit(f"{self.session.project.get(NEEDS, made[1]).name} is among the needs of the bits box.")
-
-    def _make_opening(self, piece: str) -> None:
-        reads = self._reads()
-        if len(reads) == 2 and piece:
-            made = self.session.make(opening_of_threads, piece, *reads)
-            if made is not None and self.session.do(made):
-                self.session.said.emit(f"It is cut into the middle of {self.session.project.get(PIECES, piece).name}; move it on Stage.")
-        self.refresh()
-
     def _readings(self) -> dict[str, ThreadReading]:
         photo = self.photo
         if photo is not self._read[0]:
@@ -335,7 +289,7 @@ class PhotoPage(Page):
         self.view.show_photo(photo, picture, readings, at)
         self.cells.readings = readings
         self.cells.show_things(photo.threads if photo else (), at)
-        for widget in (self.name, self.on, self.known, self.reading, self.second, self.opening, self.part, self.need, self.off):
+        for widget in (self.name, self.on, self.known, self.reading, self.makes):
             widget.setVisible(thread is not None)
         frame = photo.frame if photo else None
         for widget in (self.wide, self.high):
@@ -357,38 +311,17 @@ class PhotoPage(Page):
         house = project.brief.house_n
         readable = reading.real_mm is not None
         self.reading.setVisible(readable)
-        self.part.setVisible(readable)
-        self.need.setVisible(readable)
+        self.makes.show_thread(photo, thread, readings)
         if reading.real_mm is not None:
             told = reading_told(thread, reading, house)
             if told is not None:
                 self.reading.show_told(told)
-            self._show_two(photo, thread)
         off = (
             f"By what else is known it would be {show_real((thread.known_mm or 0) * (1 + reading.off))}. "
             if reading.off is not None
             else ""
         )
         self._trouble.setText(f"{off}{reading.trouble}")
-
-    def _show_two(self, photo: Photo | None, thread: Thread) -> None:
-        """What the chosen thread makes, alone or with another one."""
-        project, readings = self.session.project, self._readings()
-        others = [t for t in (photo.threads if photo else ()) if t is not thread and readings[t.id].real_mm is not None]
-        self.second.set_options([("", "no other thread"), *((t.id, t.name) for t in others)])
-        if self._with not in {t.id for t in others}:
-            self._with = ""
-        self.second.set_value(self._with)
-        self.second.setVisible(bool(others))
-        reads, house = self._reads(), project.brief.house_n
-        walls = [p for p in project.pieces if isinstance(p.shape, Wall | Room)]
-        self.opening.setVisible(len(reads) == 2 and bool(walls))
-        self.opening.set_options([("", "choose a wall"), *((p.id, p.name) for p in walls)])
-        self.opening.set_value("")
-        what = "these" if len(reads) == 2 else "this"
-        sizes = " × ".join(show_mm(r.mm / house) for r in sorted(reads, key=lambda r: r.lean))
-        self.part.setText(f"Make a part of {what}: {sizes} at {show_scale(house)}")
-        self.need.setText(f"Make a need of {what}")
 
     def _hint_words(self, photo: Photo | None) -> str:
         if photo is None:

@@ -28,6 +28,11 @@ class Grip:
     end: str
 
 
+def pulls(tool: str, grip: Grip, keys: Qt.KeyboardModifier) -> bool:
+    """Whether a press on a grip takes hold: with the hand, with Ctrl, and of what the tool itself makes; never of another thread's end."""
+    return tool in ("hand", grip.what) or bool(keys & Qt.KeyboardModifier.ControlModifier)
+
+
 def _room_for(a: QPointF, b: QPointF, width: float, high: float, room: QRectF, others: list[QRectF]) -> QRectF:
     """Where the tag of a thread lies: beside its middle, else at an end, else further down; never on another tag while there is room."""
     middle = (a + b) / 2
@@ -256,7 +261,7 @@ class PhotoView(QWidget):
             return
         at = event.position()
         end = self._grip_at(at)
-        if end is not None and self._pulls(end, event.modifiers()):
+        if end is not None and pulls(self.tool, end, event.modifiers()):
             self._grip = self._hand = end
             if end.what == "thread":
                 self.chosen.emit(end.ident)
@@ -264,10 +269,6 @@ class PhotoView(QWidget):
         # A thread that starts where another one ends starts exactly there, and leaves that one be.
         starts_at = self.to_screen(self._point_of(end)) if end is not None and end.what != "horizon" and self.tool in ROLE else at
         self._start = self._now = starts_at
-
-    def _pulls(self, grip: Grip, keys: Qt.KeyboardModifier) -> bool:
-        """Whether a press there takes hold: with the hand, with Ctrl, and of what the tool itself makes; never of another thread's end."""
-        return self.tool in ("hand", grip.what) or bool(keys & Qt.KeyboardModifier.ControlModifier)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self.photo is None:
@@ -281,7 +282,7 @@ class PhotoView(QWidget):
             self._now = at
             self.update()
         else:
-            over = (grip := self._grip_at(at)) is not None and self._pulls(grip, event.modifiers())
+            over = (grip := self._grip_at(at)) is not None and pulls(self.tool, grip, event.modifiers())
             self.setCursor(Qt.CursorShape.SizeAllCursor if over else Qt.CursorShape.CrossCursor)
 
     def _pan(self, by: QPointF) -> None:
