@@ -75,7 +75,8 @@ def test_weights_are_those_of_least_squares():
         ({"head": 1.22, "hand": 1.25, "foot": 1.2, "eyes": 1.0}, "heroic", 35),
         ({"head": 1.3, "eyes": 1.0}, "heroic", 35),
         ({"head": 1.32, "hand": 1.0, "foot": 1.0, "eyes": 1.0, "shoulder": 1.0}, "child", 35),
-        ({"shoulders": 1.3, "eyes": 1.0, "shoulder": 1.0}, "stretched", None),
+        ({"shoulders": 1.3, "eyes": 1.0, "shoulder": 1.0}, "dressed", 35),
+        ({"shoulders": 0.8, "eyes": 1.0, "shoulder": 1.0}, "stretched", None),
         ({"eyes": 1.12, "shoulder": 1.0}, "slip", None),
     ],
 )
@@ -87,6 +88,24 @@ def test_disagreement_is_explained(parts, kind, leads_to):
         assert reading.n == pytest.approx(leads_to, rel=0.02)
     else:
         assert reading.high / reading.low > read_piece(man(), 35).high / read_piece(man(), 35).low
+
+
+def test_a_helmet_and_a_coat_are_no_heroic_build():
+    """A helmet of 45 mm lies within the head's measure, a coat adds 60 mm to the shoulders (common practice, no source)."""
+    piece = man(head=1.0, hand=1.0, shoulders=1.0)
+    tall = {d.part: d.mm for d in piece.details}
+    worn = {"head": 45 / 35, "shoulders": 60 / 35}
+    dressed = piece.but(
+        worn=("helmet",), shape=Figure(extras=("coat",)), measure=piece.measure.but(mm=piece.measure.mm + 45 / 35),
+        details=tuple(d.but(mm=tall[d.part] + worn.get(d.part, 0.0)) for d in piece.details),
+    )  # fmt: skip
+    assert read_piece(dressed, 35).n == pytest.approx(35, rel=0.01)
+    assert read_piece(dressed, 35).oddity is None
+    plain = dressed.but(worn=(), shape=Figure())
+    assert (
+        "helmet"
+        in read_piece(plain.but(details=tuple(d for d in plain.details if d.part == "head"), measure=piece.measure), 35).oddity.words
+    )
 
 
 def test_a_figure_called_heroic_agrees_with_its_head():

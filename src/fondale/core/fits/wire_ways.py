@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from fondale.core.fits.drills import Drill, drill_for
 from fondale.core.how import How, Told
+from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm
 from fondale.knowledge import table
 
@@ -13,7 +14,7 @@ BUNDLES = (1.0, 2.0, 1 + 2 / math.sqrt(3), 1 + math.sqrt(2), 1 + math.sqrt(2 * (
 FILL = 0.68  # how much of a larger bundle is wire
 
 
-class NoDrill(ValueError):
+class NoDrill(Trouble):
     """No drill is so thick."""
 
 

@@ -89,7 +89,7 @@ def combine(sightings: tuple[Sighting, ...], shared: float) -> Combined:
 class Oddity:
     """Why measurements disagree: what kind of disagreement, in words, and which sightings to leave out of the scale."""
 
-    kind: Literal["heroic", "child", "stretched", "slip"]
+    kind: Literal["heroic", "child", "dressed", "stretched", "slip"]
     words: str
     leave_out: tuple[Kind, ...] = ()
 
@@ -103,7 +103,8 @@ def explain(sightings: tuple[Sighting, ...], found: Combined) -> Oddity | None:
     """What makes ``sightings`` disagree, or None where they agree within their spreads.
 
     Heads and hands 12 to 40 % too large are heroic; a head too large on limbs that are not is a child's;
-    widths off the heights by more than 8 % are stretched; anything else is a slip of the caliper (common practice, no source).
+    shoulders alone up to 35 % too wide wear a coat; other widths off the heights by more than 8 % are stretched; anything else is a slip of the
+    caliper (common practice, no source).
     """
     if found.agree or len(sightings) < 2:
         return None
@@ -118,11 +119,17 @@ def explain(sightings: tuple[Sighting, ...], found: Combined) -> Oddity | None:
             large = f"The head is {big * 100:.0f} % too large for the height"
             if hands is None:
                 return Oddity(
-                    "heroic", f"{large}: heroic proportions, or a child’s. The length of a hand or a foot tells which.", ("head",)
+                    "heroic",
+                    f"{large}: heroic proportions, a child’s, or a hat or helmet in the measure. The length of a hand or a foot tells which.",
+                    ("head",),
                 )
             return Oddity("heroic", f"{large}, the hands and feet {hands * 100:.0f} %: heroic proportions.", ("head", "limb"))
     if tall is not None and width is not None and abs(tall / width - 1) > 0.08:
         by = tall / width - 1
+        if 0 < by <= 0.35 and (head is None or tall / head - 1 < 0.12):
+            return Oddity(
+                "dressed", f"The shoulders are {by * 100:.0f} % too wide for the height: a coat, a cloak, or printed too wide. Heroic bodies have large heads too.", ("width",)
+            )  # fmt: skip
         return Oddity("stretched", f"It is {abs(by) * 100:.0f} % {'wider' if by > 0 else 'narrower'} than its height asks: stretched.")
     worst = max(range(len(sightings)), key=lambda i: abs(found.pulls[i]))
     s = sightings[worst]

@@ -34,6 +34,12 @@ class Person:
         return float(sum(rows[k]["real_mm"] for k in self.worn if k in rows))
 
     @property
+    def gear_mm(self) -> float:
+        """What is worn on the head, in real mm: it lies within the measure of a head too."""
+        rows = table("body")["worn"]
+        return float(sum(rows[k]["real_mm"] for k in self.worn if k in rows and rows[k].get("on_head")))
+
+    @property
     def source(self) -> str:
         """Where the stature is from."""
         return OWN_SOURCE if self.own_mm else str(table("body")["people"][self.row]["source"])

@@ -22,6 +22,7 @@ from fondale.core.words import digits, percent, show_mm, show_real, show_scale, 
 from fondale.knowledge import table
 
 Verdict = Literal["right", "passes beside", "passes apart", "wrong"]
+COAT_MM = 60.0  # what a coat adds to the breadth of shoulders, in life: common practice, no source
 SHOWN = 0.01  # what the written ends of an interval may be rounded by: no box is contradicted for less
 ANIMAL_SPREAD, THING_SPREAD = 0.08, 0.03  # relative, between animals of one kind, and between made things: common practice, no source
 
@@ -135,8 +136,9 @@ def _reading(
     )  # fmt: skip
 
 
-def _body_sightings(details: tuple[Detail, ...], pose: str, stature: float, person: str, heroic: bool) -> Iterator[Sighting]:
-    """What was taken on the body besides its crown, and known things that belong to it."""
+def _body_sightings(details: tuple[Detail, ...], pose: str, who: Person, heroic: bool, coat: bool) -> Iterator[Sighting]:
+    """What was taken on the body besides its crown, and known things that belong to it; with what it wears there."""
+    stature, person = who.stature[0], who.row
     rows, things, body = table("body")["details"], table("scales")["things"], mannequin(pose)
     for d in details:
         row = rows.get(d.part)
@@ -150,11 +152,12 @@ def _body_sightings(details: tuple[Detail, ...], pose: str, stature: float, pers
             share *= head_times(person, heroic)
         if d.part == "hand":
             share *= hand_times(heroic)
-        yield Sighting(row["name"], d.mm, d.error_mm, stature * share, row["spread"], kind)
+        worn = {"head": who.gear_mm, "shoulders": COAT_MM if coat else 0.0}.get(d.part, 0.0)
+        yield Sighting(row["name"], d.mm, d.error_mm, stature * share + worn, row["spread"], kind)
 
 
 def read_body(
-    measure: Measure | None, details: tuple[Detail, ...], pose: str, who: Person, house_n: float, heroic: bool = False
+    measure: Measure | None, details: tuple[Detail, ...], pose: str, who: Person, house_n: float, heroic: bool = False, coat: bool = False
 ) -> Reading | None:
     """The reading of a figure from its crown height and whatever else was taken on it; None where nothing was. Raises PoseError.
 
@@ -162,7 +165,7 @@ def read_body(
     """
     body, ratio, (mean, spread) = table("body"), pose_ratio(pose), who.stature
     pose_spread, own = body["poses"][pose]["spread"], bool(who.own_mm)
-    sightings = list(_body_sightings(details, pose, mean, who.row, heroic))
+    sightings = list(_body_sightings(details, pose, who, heroic, coat))
     real = mean * ratio + (0.0 if lies(pose) else who.worn_mm)
     if measure is not None:
         name = "length along the ground" if lies(pose) else "floor to crown"
@@ -205,7 +208,14 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
     shape = piece.shape
     if isinstance(shape, Figure | Mesh) and shape.person:
         who = Person(shape.person, piece.real_mm, piece.worn)
-        return read_body(piece.measure, piece.details, shape.pose, who, house_n, isinstance(shape, Figure) and shape.heroic)
+        return read_body(
+            piece.measure,
+            piece.details,
+            shape.pose,
+            who,
+            house_n,
+            *((shape.heroic, "coat" in shape.extras) if isinstance(shape, Figure) else ()),
+        )
     beast = isinstance(shape, Animal)
     things = table("scales")["things"]
     row = things.get(shape.species if isinstance(shape, Animal) else piece.thing)

@@ -15,6 +15,7 @@ from fondale.core.fits.wire_ways import Way, cavity_of, cavity_told, way_of, way
 from fondale.core.model import PIECES, SURFACES, Piece
 from fondale.core.model.shapes import Figure
 from fondale.core.stage.solids import measured_height
+from fondale.core.troubles import Trouble
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
@@ -209,7 +210,7 @@ class WaysPage(Page):
             stature = measured_height(piece) / pose_ratio(piece.shape.pose)
         try:
             way = way_of(stature, asked["route"], asked["wires"], asked["kind"], asked["sleeve"], asked["limb"])
-        except ValueError as error:
+        except (Trouble, ValueError) as error:
             way = None
             self._way_words.setText(str(error))
         self.wall.setVisible(way is not None)
