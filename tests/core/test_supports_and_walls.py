@@ -10,13 +10,15 @@ from fondale.core.derived import JOBS
 from fondale.core.edits import apply, put
 from fondale.core.edits.measuring import TakeSize
 from fondale.core.model import MACHINES, PIECES, Cut, Measure, Piece
-from fondale.core.model.prints import Thin
+from fondale.core.model.prints import Panel, Thin
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Body, BodyError, measure, skin
 from fondale.core.prints.hollow import hollowed
 from fondale.core.prints.jobs import job_of, percent_of, solid_volume, weight_of
 from fondale.core.prints.lines import lines_of, nearest_eye_mm
 from fondale.core.prints.manifolds import from_manifold, to_manifold
+from fondale.core.prints.panels import lift_off, panel_size
+from fondale.core.prints.parting import part_sizes
 from fondale.core.prints.posture import postures
 from fondale.core.prints.supports import hang_of
 from fondale.core.prints.thin import thin_words, too_thin, where
@@ -236,3 +238,48 @@ def test_two_pieces_of_one_file_agree(empty):
     assert {weight_of(project, p) for p in project.pieces} == {job_of(project, project.prints[0]).weight_g}
     assert [p.measure.mm for p in apply(project, TakeSize("Measure", "q", 19.5)).pieces] == [19.5, 19.5]
     assert weight_of(project, two.but(weight_g=7.0)) == 7.0
+
+
+def square(side="front", low=0.25, high=0.75, deep=4.0):
+    return Panel(id="p", side=side, outline=((low, low), (high, low), (high, high), (low, high)), deep_mm=deep)
+
+
+@pytest.mark.parametrize("side", ["front", "back", "left", "right", "top", "bottom"])
+def test_a_panel_lifts_off_its_side_with_air_round_it(side):
+    # A box of 40 x 60 x 80: half of each side, 4 mm deep, and a hole 0.1 mm larger all round and deeper, by hand.
+    size = np.array([40.0, 60.0, 80.0])
+    rest, (lid,) = lift_off(body(trimesh.creation.box(bounds=((0, 0, 0), size))), (square(side),), 0.1)
+    u, v = (a for a in range(3) if a != {"front": 1, "back": 1, "left": 0, "right": 0, "top": 2, "bottom": 2}[side])
+    wide, tall = size[u] / 2, size[v] / 2
+    assert measure(lid).volume == pytest.approx(wide * tall * 4)
+    assert measure(lid).size == pytest.approx(panel_size(square(side), tuple(size)))
+    assert measure(rest).volume == pytest.approx(size.prod() - (wide + 0.2) * (tall + 0.2) * 4.1)
+    assert measure(lid).watertight
+    assert measure(rest).watertight
+    at_high = side in ("back", "right", "top")
+    w = 3 - u - v
+    assert (lid.vertices[:, w].max() == pytest.approx(size[w])) == at_high
+
+
+def test_a_drawn_outline_a_hollow_and_panels_that_meet_nothing():
+    corners = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.9))
+    three = Panel(id="p", outline=corners, deep_mm=0.0)
+    whole = body(trimesh.creation.box(bounds=((0, 0, 0), (40, 10, 50))))
+    rest, (lid,) = lift_off(whole, (three,), 0.2)
+    assert measure(lid).volume == pytest.approx(0.5 * 32 * 40 * 10)  # a triangle, right through
+    hollow = hollowed(whole, 2.0).body
+    _rest, (door,) = lift_off(hollow, (square(deep=2.0),), 0.1)
+    assert measure(door).volume == pytest.approx(20 * 25 * 2, rel=0.02)
+    assert measure(rest).bodies == 1
+    ball = body(trimesh.creation.icosphere(subdivisions=3, radius=10))
+    with pytest.raises(BodyError, match="meets nothing"):
+        lift_off(ball, (square(low=0.0, high=0.05, deep=1.0),), 0.1)
+    with pytest.raises(BodyError, match="all of the body"):
+        lift_off(ball, (square(low=0.0, high=1.0, deep=0.0),), 0.5)
+
+
+def test_panels_count_as_parts(empty):
+    project = on_the_shelf(empty, trimesh.creation.box((40, 40, 40)), panels=(square(),))
+    job = job_of(project, project.prints[0])
+    assert job.parts == 2
+    assert len(part_sizes(project.prints[0].but(cuts=(Cut(id="c", at=0.5),)))) == 3

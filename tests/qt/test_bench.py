@@ -13,12 +13,15 @@ from fondale.core.derived import JOBS, READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
+from fondale.core.lengths import LengthError
 from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS, STEPS
 from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
+from fondale.demo import sample_assets
 from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.how_many import BOAT, BOX
+from fondale.qt.stations.bench.print_panels import parse_panels, show_panels
 from fondale.qt.stations.bench.print_sizes import parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.true_size import CARD_MM, CardDialog, px_per_mm
 
@@ -586,3 +589,35 @@ def test_wires_and_water_are_reckoned_from_an_empty_project(desk, empty, heron):
     assert len(d.project.steps) == before + 3
     d.window.undo()
     assert len(d.project.steps) == before
+
+
+def test_a_panel_is_drawn_typed_and_written(desk, heron, tmp_path):
+    d = desk(heron)
+    d.session.document.assets.update(sample_assets(heron.name))
+    d.refresh()
+    page = page_of(d, "Print shop")
+    d.session.select(PRINTS, "landing-crate")
+    d.settle("quick")
+    page.drawing.grab()
+    box = page.drawing._views["front"]
+    d.drag(page.drawing, box.center() - QPointF(20, 15), box.center() + QPointF(20, 15))
+    assert not page.file.panels  # nothing is drawn unasked
+    d.click(page.panel)
+    d.drag(page.drawing, box.center() - QPointF(20, 15), box.center() + QPointF(20, 15))
+    assert [p.side for p in page.file.panels] == ["front"]
+    assert not page.drawing.draws
+    d.click(page.panel)
+    for at in (QPointF(-18, 10), QPointF(18, 10), QPointF(0, -12)):
+        d.click(page.drawing, box.center() + at)
+    QTest.keyClick(page.drawing, Qt.Key.Key_Return)
+    assert len(page.file.panels[-1].outline) == 3
+    shown = show_panels(page.file.panels)
+    assert parse_panels(shown) == tuple(p.but(id=f"panel-{k}") for k, p in enumerate(page.file.panels, 1))
+    for wrong in ("front", "lid 1-2 x 3-4", "front 20-180 x 3-4", "top 1/1 2/2"):
+        with pytest.raises(LengthError):
+            parse_panels(wrong)
+    d.window.undo()
+    (tmp_path / "parts").mkdir()
+    page.files.write_parts(str(tmp_path / "parts"))
+    d.settle()
+    assert len(list((tmp_path / "parts").iterdir())) == 2

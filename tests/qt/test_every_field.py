@@ -49,7 +49,7 @@ from fondale.qt.furniture.pages import PagedStation
 MODULES = (bench, brief, coats, diary, lamps, photos, prints, project, shapes, stage)
 TEXTS = (
     "30° down, turned 20°", "height 33 67, width 50", "1500 mm", "20", "7", "12 18 25", "3 mm", "30 mm", "5°", "1:24", "2026-12-24", "20:15", "Another name", "olive", "2", "0.5", "101 %", "110 100 100", "90",
-    "15 g", "2 x 3 x 4", "60.5", "2 x water acrylic",
+    "15 g", "2 x 3 x 4", "60.5", "2 x water acrylic", "front 20-80 x 30-70, 3 mm",
 )  # fmt: skip
 # What has no field of its own, and why.
 ELSEWHERE = {

@@ -14,6 +14,7 @@ from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.hollow import hollowed
 from fondale.core.prints.jobs import fits_build, lying
+from fondale.core.prints.panels import lift_off
 from fondale.core.prints.parting import part_sizes
 from fondale.core.prints.walls import thinnest
 from fondale.core.progress import Progress
@@ -95,7 +96,9 @@ class Cutting:
     hollow: str = ""
 
 
-def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl") -> Cutting:
+def cut_task(
+    progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl", air: float = 0.1
+) -> Cutting:
     """Scale a file, cut it with keys, and write every part in the wanted format, in millimetres where it lets one choose."""
     try:
         ending = Path(file.asset).suffix.lower()
@@ -107,6 +110,9 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
             body, holes = shell.body, len(shell.drains)
             drains = f"{holes} drain {'hole' if holes == 1 else 'holes'}" if holes else "no drain holes"
             hollow = f"hollow, {digits(shell.volume / 1000, 1)} ml of {digits(shell.whole / 1000, 1)}, {drains}"
+        lids: tuple[Body, ...] = ()
+        if file.panels:
+            body, lids = lift_off(body, file.panels, air)
         at = tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in file.cuts)
         if not at:
             parts: tuple[Body, ...] = (body,)
@@ -115,6 +121,7 @@ def cut_task(progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | N
         else:
             made = cut(body, at, rule, progress)
             parts, volumes, keys, error = made.bodies, made.volumes, len(made.keys), made.error
+        parts, volumes = (*parts, *lids), (*volumes, *(measure(lid).volume for lid in lids))
         progress.step(0.96, "writing the parts")
         written = []
         for k, part in enumerate(parts, 1):

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, OrNone, PositiveMm, Text
+from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, OrNone, PositiveMm, Share, Text
 
 Axis = Literal["x", "y", "z"]
 Up = Literal["z", "-z", "x", "-x", "y", "-y"]
@@ -19,6 +19,17 @@ class Cut(Model):
     id: Id
     axis: Axis = "z"
     at: Annotated[float, Field(ge=SMALLEST, le=1 - SMALLEST)] = 0.5
+
+
+class Panel(Model):
+    """A part that lifts off: its outline on one side, in shares of that side's width and height (or depth), and how deep it goes in mm (0:
+    right through).
+    """
+
+    id: Id
+    side: Literal["front", "back", "left", "right", "top", "bottom"] = "front"
+    outline: Annotated[tuple[tuple[Share, Share], ...], Field(min_length=3, max_length=60)]
+    deep_mm: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
 
 
 class Thin(Model):
@@ -68,6 +79,7 @@ class PrintFile(Model):
     count: Annotated[int, Field(ge=1, le=1000)] = 1
     cuts: tuple[Cut, ...] = ()
     keyed: bool = True
+    panels: Annotated[tuple[Panel, ...], Field(max_length=20)] = ()
 
     @property
     def times(self) -> Vector:

@@ -8,6 +8,7 @@ from fondale.core.arrays import Floats
 from fondale.core.model import PrintFile
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
+from fondale.core.prints.panels import panel_size
 
 CORNER = np.array([0.5, 0.5, 0.0])  # skins have their middle at 0
 LEAST_KEY_MM, MOST_KEY_MM, LONGEST_KEY_MM = 0.8, 6.0, 10.0
@@ -38,8 +39,9 @@ def skin_of(file: PrintFile, shape: Mesh) -> Floats:
 def part_skins(file: PrintFile, shape: Mesh) -> list[Floats]:
     """What of the skin (n, 3, 3) in mm belongs to each part that cuts leave; open where it was cut, and without what nothing is in."""
     whole = skin_of(file, shape)
+    lids = [np.zeros((0, 3, 3))] * len(file.panels)  # they lie flat, and nothing of them hangs over
     if not file.cuts:
-        return [whole]
+        return [whole, *lids]
     out = []
     for cell in product(*_spans(file)):
         inside = whole
@@ -48,7 +50,7 @@ def part_skins(file: PrintFile, shape: Mesh) -> list[Floats]:
             inside = _side(inside, axis, high * file.printed[axis], above=False)
         if len(inside) or _encloses(whole, np.array([(low + high) / 2 * s for (low, high), s in zip(cell, file.printed, strict=True)])):
             out.append(inside)
-    return out or [whole]
+    return [*(out or [whole]), *lids]
 
 
 def _spans(file: PrintFile) -> list[list[tuple[float, float]]]:
@@ -83,7 +85,7 @@ def part_sizes(file: PrintFile, shape: Mesh | None = None) -> list[Vector]:
                 keys[i] = key_reach(size[(i + 1) % 3], size[(i + 2) % 3])
         x, y, z = (size + keys).tolist()
         out.append((x, y, z))
-    return out or [file.printed]
+    return [*(out or [file.printed]), *(panel_size(p, file.printed) for p in file.panels)]
 
 
 def _held(tris: Floats, low: Floats, high: Floats) -> tuple[Floats, Floats] | None:

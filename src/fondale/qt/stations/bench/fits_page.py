@@ -133,10 +133,10 @@ class FitsPage(Page):
             self.row(FITS, lambda f: f.masked, "Masked", lambda put: Choice("masked", masks, put)),
         )
         magnet = (
-            self.row(FITS, lambda f: f.magnet.thick, "Magnet", lambda put: length_or_none("thick", put)),
-            self.row(FITS, lambda f: f.magnet.deep, "Seat", lambda put: length_or_none("seat deep", put)),
-            self.row(FITS, lambda f: f.magnet.ring, "Ring", lambda put: length_or_none("ring’s hole", put)),
-            self.row(FITS, lambda f: f.magnet.between, "Between", lambda put: length_or_none("between", put)),
+            self.row(FITS, lambda f: f.magnet.thick, "Magnet", lambda put: length_or_none("thick", put, "not told")),
+            self.row(FITS, lambda f: f.magnet.deep, "Seat", lambda put: length_or_none("seat deep", put, "as it needs")),
+            self.row(FITS, lambda f: f.magnet.ring, "Ring", lambda put: length_or_none("ring’s hole", put, "a disc")),
+            self.row(FITS, lambda f: f.magnet.between, "Between", lambda put: length_or_none("between", put, "nothing")),
             self.row(FITS, lambda f: f.magnet.grade, "Kind of magnet", lambda put: Choice("of", grades, put)),
             self.row(FITS, lambda f: f.magnet.other, "What it pulls", lambda put: Choice("pulls", [(o, o) for o in ("its like", "steel")], put)),
         )  # fmt: skip

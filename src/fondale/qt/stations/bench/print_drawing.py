@@ -3,8 +3,8 @@
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.bodies.outline import Outline
@@ -68,6 +68,11 @@ def draw_view(p: QPainter, session: Session, file: PrintFile, axis: str, box: QR
             for at in keys:
                 p.drawEllipse(at, 3.2, 3.2)
             p.restore()
+    p.setBrush(theme.color("curtain", 0.12))
+    p.setPen(QPen(theme.color("curtain"), 1.2, Qt.PenStyle.DotLine))
+    for panel in file.panels:
+        if panel.side in (("front", "back") if axis == "x" else ("left", "right")):
+            p.drawPolygon(QPolygonF([QPointF(box.left() + u * box.width(), box.bottom() - v * box.height()) for u, v in panel.outline]))
 
 
 class FileCells(Cells):
@@ -103,14 +108,79 @@ class FileCells(Cells):
 
 
 class FileDrawing(QWidget):
-    """The chosen file from the front and from the side, with its sizes, its cuts and the room of the machine."""
+    """The chosen file from the front and from the side, with its sizes, its cuts and the room of the machine.
+
+    While it ``draws``, a drag makes a panel of four corners, and clicks one of as many as there are, closed by a double click or Enter.
+    """
+
+    drawn = Signal(str, object)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self.file: PrintFile | None = None
         self.build: tuple[float, float, float] = (0.0, 0.0, 0.0)
+        self.draws = False
+        self._views: dict[str, QRectF] = {}
+        self._side = ""
+        self._start: QPointF | None = None
+        self._now = QPointF()
+        self._corners: list[QPointF] = []
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setAccessibleName("Outline drawings of the file")
+
+    def let_draw(self, on: bool) -> None:
+        """Whether a drag draws a panel."""
+        self.draws, self._start, self._corners = on, None, []
+        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        side = next((s for s, box in self._views.items() if box.adjusted(-8, -8, 8, 8).contains(at)), "")
+        if self.draws and side and (side == self._side or not self._corners):
+            self._side, self._start, self._now = side, at, at
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._now = event.position()
+        if self._start is not None:
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        start, self._start, end = self._start, None, event.position()
+        if start is None:
+            return
+        if (end - start).manhattanLength() < 6:
+            self._corners.append(start)
+        elif not self._corners:
+            self._corners = [start, QPointF(end.x(), start.y()), end, QPointF(start.x(), end.y())]
+            self._close()
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self._close()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._close()
+        elif event.key() == Qt.Key.Key_Escape:
+            self._corners = []
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
+    def _close(self) -> None:
+        corners, self._corners = self._corners, []
+        box = self._views.get(self._side)
+        if box is None or len(corners) < 3:
+            return
+        u = [round(min(1.0, max(0.0, (c.x() - box.left()) / box.width())), 3) for c in corners]
+        v = [round(min(1.0, max(0.0, (box.bottom() - c.y()) / box.height())), 3) for c in corners]
+        if len(corners) == 4 and u[0] == u[3] and u[1] == u[2]:  # a box goes round from its lower left corner
+            (u0, u1), (v0, v1) = sorted((u[0], u[1])), sorted((v[0], v[2]))
+            u, v = [u0, u1, u1, u0], [v0, v0, v1, v1]
+        if len(set(u)) > 1 and len(set(v)) > 1:
+            self.drawn.emit(self._side, tuple(zip(u, v, strict=True)))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, self._session.theme.px(180))
@@ -134,9 +204,15 @@ class FileDrawing(QWidget):
         scale = min((room.width() - between) / (w + d), room.height() / h)
         front = QRectF(room.left(), room.bottom() - h * scale, w * scale, h * scale)
         right = QRectF(front.right() + between, front.top(), d * scale, h * scale)
+        self._views = {"front": front, "right": right}
         self._room(p, front, right, scale, file)
         draw_view(p, self._session, file, "x", front)
         draw_view(p, self._session, file, "y", right)
+        p.setPen(QPen(theme.color("curtain"), 1.4))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        if self._start is not None and not self._corners:
+            p.drawRect(QRectF(self._start, self._now).normalized())
+        p.drawPolyline(QPolygonF(self._corners))
         low = room.bottom() + 12
         signs.dimension(p, theme, QPointF(front.left(), low), QPointF(front.right(), low), show_mm(w), above=False)
         signs.dimension(p, theme, QPointF(right.left(), low), QPointF(right.right(), low), show_mm(d), above=False)

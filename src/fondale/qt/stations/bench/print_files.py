@@ -102,7 +102,7 @@ class FileDesk(OnFile):
             return
         row = table("machines")["machine"][machine_of(self.session.project, file).row]
         rule = KeyRule(float(row["min_wall"]), float(row["key_air"])) if file.keyed else None
-        if not self.session.results.errands.ask(CUT, (data, file, rule, folder, ending), self._written):
+        if not self.session.results.errands.ask(CUT, (data, file, rule, folder, ending, float(row["key_air"])), self._written):
             self.session.said.emit("Another file is still being cut.")
 
     def seek_thin(self) -> None:

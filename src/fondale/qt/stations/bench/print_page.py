@@ -3,11 +3,13 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from fondale.core.derived import JOBS
 from fondale.core.edits import Remove, put
+from fondale.core.edits.ids import new_id
 from fondale.core.model import PRINTS, PrintFile, Project
+from fondale.core.model.prints import Panel
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
 from fondale.core.prints.supports import SIDES
@@ -21,10 +23,12 @@ from fondale.qt.furniture.ticket import Editor, Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import FileCells, FileDrawing
 from fondale.qt.stations.bench.print_files import FileDesk
+from fondale.qt.stations.bench.print_panels import parse_panels, show_panels
 from fondale.qt.stations.bench.print_sizes import Sizes, chosen_file, parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.print_takes import Takes
 
 CAPTION = 58
+PANEL_MM = 3.0  # so deep is a panel that is drawn on a solid body, until the maker says
 
 FORMATS = (
     (".stl", "STL, in millimetres"), (".3mf", "3MF, which states its millimetres"), (".obj", "OBJ, in millimetres"), (".ply", "PLY, in millimetres"),
@@ -54,6 +58,7 @@ class PrintPage(Page):
         left.addWidget(frame, 1)
         middle = QVBoxLayout()
         self.drawing = FileDrawing(session)
+        self.drawing.drawn.connect(self._add_panel)
         middle.addWidget(self.drawing, 1)
         self._advice = Prose("soft")
         middle.addWidget(self._advice)
@@ -73,7 +78,12 @@ class PrintPage(Page):
         self.steps = action("Hand its steps to Coats", self.files.hand_over)
         self.keyed = QCheckBox("with keys")
         self.keyed.clicked.connect(lambda on: self.put_in(PRINTS, lambda f: f.keyed, on, "Keys"))
-        for pair in ((self.to_house, self.suggest, self.keyed), (self.write, self.steps)):
+        self.panel = QPushButton("draw a panel")
+        self.panel.setProperty("role", "pick")
+        self.panel.setCheckable(True)
+        self.panel.setToolTip("Drag over the drawing, or click its corners and close it with a double click: that part lifts off")
+        self.panel.toggled.connect(self.drawing.let_draw)
+        for pair in ((self.to_house, self.suggest, self.keyed, self.panel), (self.write, self.steps)):
             row = QHBoxLayout()
             for button in pair:
                 row.addWidget(button)
@@ -116,6 +126,7 @@ class PrintPage(Page):
             self.row(PRINTS, lambda f: f.seen, "Side that is seen", lambda put: Choice("seen", [("", "no side more"), *((s, f"the {s}") for s in SIDES)], put)),
             self.row(PRINTS, lambda f: f.difficulty, "Risk", lambda put: Choice("risk", levels, put)),
             self.row(PRINTS, lambda f: f.cuts, "Cuts", lambda put: Field("cuts", parse_cuts, show_cuts, put)),
+            self.row(PRINTS, lambda f: f.panels, "Panels", lambda put: Field("panels", parse_panels, show_panels, put)),
             self.row(PRINTS, lambda f: f.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),
         )  # fmt: skip
         return [(f.caption_width(CAPTION), read) for f, read in fields]
@@ -134,6 +145,14 @@ class PrintPage(Page):
         if file is not None:
             self.session.do(put(PRINTS.at(file.id), file.but(machine=value[0], any_machine=value[1]), f"Machine: {file.name}"))
 
+    def _add_panel(self, side: str, outline: tuple[tuple[float, float], ...]) -> None:
+        file = self.file
+        if file is not None:
+            deep = 2 * file.hollow_mm or PANEL_MM
+            panel = Panel(id=new_id("panel", [p.id for p in file.panels]), side=side, outline=outline, deep_mm=deep)  # type: ignore[arg-type]
+            self.session.do(put(PRINTS.at(file.id).then(lambda f: f.panels), (*file.panels, panel), f"Panel of {file.name}"))
+            self.panel.setChecked(False)
+
     def _remove(self) -> None:
         file = self.file
         if file is not None:
@@ -148,7 +167,7 @@ class PrintPage(Page):
             else "files from anywhere, brought to size, cut and reckoned"
         )
         self.cells.show_things(project.prints, file.id if file else "")
-        for widget in (self.ticket, self.keyed, self.to_house, self.suggest, self.write, self.steps):
+        for widget in (self.ticket, self.keyed, self.panel, self.to_house, self.suggest, self.write, self.steps):
             widget.setVisible(file is not None)
         self.drawing.file = file
         self._advice.setText("")
