@@ -64,7 +64,7 @@ def test_a_drill_leaves_a_wall_or_the_wires_run_outside():
     assert way_of(50, "head", 2, "silicone", "none", own_limb_mm=6.0).goes
     assert "thicker than the ankle" in way_of(20, "leg", 4, "silicone", "shrink").words
     with pytest.raises(NoDrill):
-        way_of(50, "head", 60, "bell", "tube")
+        way_of(50, "head", 90, "bell", "tube")
     with pytest.raises(ValueError, match="above zero"):
         way_of(0, "head", 2, "enamelled", "none")
 

@@ -180,6 +180,7 @@ def test_the_tour_writes_a_picture_of_every_station(tmp_path):
         "2-bench-fits.png",
         "2-bench-joins.png",
         "2-bench-print-shop.png",
+        "2-bench-wires-water.png",
         "2-bench.png",
         "3-stage.png",
         "4-lamps.png",

@@ -126,9 +126,9 @@ def test_three_figures_a_photograph_and_a_file(window, tmp_path, monkeypatch):
     bench.turn_to("Fits")
     bench.page_of(FitsPage)._add()
     assert settle(session)
-    rows = [field for field, _read in bench.page_of(FitsPage).ticket.rows]
-    type_in(rows[6].edit, "spray primer, 3 x water acrylic")
-    type_in(rows[7].edit, "spray primer, 3 x water acrylic")
+    fields = bench.page_of(FitsPage)._named
+    type_in(fields["hole_coats"].edit, "spray primer, 3 x water acrylic")
+    type_in(fields["peg_coats"].edit, "spray primer, 3 x water acrylic")
     assert settle(session)
     assert any(f.code == "BENCH-FIT" for f in session.results.prompts)
     # All of it is kept.

@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QPixmap
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
 from fondale.core.bits.search import VERDICTS
 from fondale.core.derived import JOBS, READINGS
@@ -569,7 +569,7 @@ def test_a_bought_figure_dictates_the_house_scale_with_one_press(desk, empty):
 
 def test_wires_and_water_are_reckoned_from_an_empty_project(desk, empty, heron):
     d = desk(empty)
-    page = page_of(d, "Ways and pours")
+    page = page_of(d, "Wires, water")
     d.type(page.fields["tall"].edit, "50")
     assert "0.8 mm of wall left" in kept_apart(page.wall.text())
     choose(page.fields["kind"], "silicone")
@@ -581,7 +581,7 @@ def test_wires_and_water_are_reckoned_from_an_empty_project(desk, empty, heron):
     assert "hundred" in page._pour_words.text()
     assert not page.hand.isVisible()  # there is nothing to pour on
     d = desk(heron)
-    page = page_of(d, "Ways and pours")
+    page = page_of(d, "Wires, water")
     choose(page.fields["who"], "ferryman")
     choose(page.fields["surface"], "water")
     before = len(d.project.steps)
@@ -621,3 +621,21 @@ def test_a_panel_is_drawn_typed_and_written(desk, heron, tmp_path):
     page.files.write_parts(str(tmp_path / "parts"))
     d.settle()
     assert len(list((tmp_path / "parts").iterdir())) == 2
+
+
+def press(page, text):
+    """Press the button that can be seen with these words."""
+    QTest.mouseClick(next(b for b in page.findChildren(QPushButton) if b.text() == text and b.isVisible()), Qt.MouseButton.LeftButton)
+
+
+def test_a_piece_is_lost_and_found_by_a_press(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d, "The shelf")
+    d.session.select(PIECES, "boy")
+    d.settle("quick")
+    press(page, "It is lost")
+    assert d.project.get(PIECES, "boy").lost
+    d.settle("quick")
+    press(page, "It is found")
+    assert not d.project.get(PIECES, "boy").lost

@@ -166,7 +166,7 @@ def tour(main: MainWindow, folder: Path) -> int:
             if isinstance(place, PagedStation):
                 place.turn_to(title)
             wait()
-            path = folder / f"{number}-{station}{'-' + title.lower().replace(' ', '-') if k else ''}.png"
+            path = folder / f"{number}-{station}{'-' + title.lower().replace(',', '').replace(' ', '-') if k else ''}.png"
             if not main.grab().save(str(path)):
                 print(f"fondale: {path} could not be written.", file=sys.stderr)
                 return 1

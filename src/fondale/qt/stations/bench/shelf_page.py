@@ -398,4 +398,5 @@ class ShelfPage(Page):
         remove.clicked.connect(lambda: self.session.do(edit))
         lost, said = not piece.lost, f"{piece.name} is {'found' if piece.lost else 'lost'}"
         lose = put(PIECES.at(piece.id).then(lambda p: p.lost), lost, said)
-        self._actions.addLayout(line_of(action("It is lost" if lost else "It is found", lambda _c=False: self.session.do(lose)), remove))
+        for button in (action("It is lost" if lost else "It is found", lambda _c=False: self.session.do(lose)), remove):
+            self._actions.addWidget(button)

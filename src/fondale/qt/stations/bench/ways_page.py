@@ -89,7 +89,7 @@ class Section(QWidget):
 class WaysPage(Page):
     """Three columns: wires through a figure, the cavity for a lamp, the pours."""
 
-    title = "Ways and pours"
+    title = "Wires, water"
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
