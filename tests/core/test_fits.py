@@ -13,6 +13,8 @@ from scipy.special import j1
 from shapely import affinity
 from shapely.geometry import Polygon
 
+from fondale.core.edits import apply
+from fondale.core.edits.boxes import add_fit
 from fondale.core.fits.air import air_of, coat_names, film_mm, parse_coats
 from fondale.core.fits.capacity import Entrant, a_base, a_person, a_piece, capacity, circle, inside_of, rectangle
 from fondale.core.fits.drills import drill_for, drill_words, drills
@@ -425,3 +427,9 @@ def test_a_magnet_that_stands_proud_is_told_and_no_magnet_is_sanded(empty):
     held = magnet_of(project.fits[0], project)
     assert (held.load_g, held.gap_mm) == (120, pytest.approx(3))
     assert "too little" in held.words
+
+
+def test_a_new_fit_gets_its_coats_as_the_house_puts_them_on(empty):
+    assert not apply(empty, add_fit(empty)[0]).fits[0].brushed
+    brush = empty.but(brief=empty.brief.but(rules=empty.brief.rules.but(paint="brush")))
+    assert apply(brush, add_fit(brush)[0]).fits[0].brushed

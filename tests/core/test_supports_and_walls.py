@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from fondale.core.derived import JOBS
+from fondale.core.derived import JOBS, WEARS
 from fondale.core.edits import apply, put
 from fondale.core.edits.measuring import TakeSize
 from fondale.core.model import MACHINES, PIECES, Cut, Measure, Piece
@@ -210,7 +210,7 @@ def test_a_screen_that_is_due_is_told(empty):
     assert found.adds == pytest.approx(jobs["f"].hours / jobs["f"].success)
     old = apply(project, put(MACHINES.at("m0").then(lambda m: m.run_h), 1500.0, "Hours"))
     assert wears(old, jobs)["m0"].due
-    derived = Reckoner().derive(old, Look(TODAY), [JOBS])
+    derived = Reckoner().derive(old, Look(TODAY), [JOBS, WEARS])
     assert [f.code for f in workshop.wear(old, derived)] == ["BENCH-WEAR"]
 
 
@@ -235,9 +235,11 @@ def test_two_pieces_of_one_file_agree(empty):
     two = one.but(id="q", name="Second", measure=None, printed_percent=40.0)
     project = apply(project, put(PIECES.spot, (one, two), "Two"))
     assert {percent_of(project, p) for p in project.pieces} == {100.0}
-    assert {weight_of(project, p) for p in project.pieces} == {job_of(project, project.prints[0]).weight_g}
+    assert {weight_of(p, {"f": job_of(project, project.prints[0])}) for p in project.pieces} == {
+        job_of(project, project.prints[0]).weight_g
+    }
     assert [p.measure.mm for p in apply(project, TakeSize("Measure", "q", 19.5)).pieces] == [19.5, 19.5]
-    assert weight_of(project, two.but(weight_g=7.0)) == 7.0
+    assert weight_of(two.but(weight_g=7.0), {}) == 7.0
 
 
 def square(side="front", low=0.25, high=0.75, deep=4.0):

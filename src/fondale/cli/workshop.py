@@ -15,7 +15,7 @@ from fondale.core.model import Fit, Need, Project
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
-from fondale.core.prints.jobs import room_of
+from fondale.core.prints.jobs import PrintJob, job_of, room_of
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
@@ -128,12 +128,18 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
 def fits(file: Path, as_json: bool) -> int:
     """The air left in every fit after paint. Exit 1 when one of them will not go in."""
     project = load(file)
+    jobs = {f.id: job_of(project, f) for f in project.prints}
     found = [(f, air_of(f, project.brief.rules.tolerance, project)) for f in project.fits]
     if as_json:
         out_json(
             {
                 "fits": [
-                    {"id": f.id, "name": f.name, **{k: v for k, v in dataclasses.asdict(a).items() if k != "formula"}, **_pull(f, project)}
+                    {
+                        "id": f.id,
+                        "name": f.name,
+                        **{k: v for k, v in dataclasses.asdict(a).items() if k != "formula"},
+                        **_pull(f, project, jobs),
+                    }
                     for f, a in found
                 ]
             }
@@ -141,14 +147,14 @@ def fits(file: Path, as_json: bool) -> int:
     else:
         for f, a in found:
             click.echo(f"{a.verdict:15} {f.name}: {digits(a.painted, 2)} mm a side after paint{'; ' + a.ways[0] if a.ways else ''}")
-            if (pull := magnet_of(f, project)) is not None:
+            if (pull := magnet_of(f, project, jobs)) is not None:
                 click.echo(f"{'':15} {pull.words}")
     return int(any(a.verdict == "will not go in" for _f, a in found))
 
 
-def _pull(fit: Fit, project: Project) -> dict[str, object]:
+def _pull(fit: Fit, project: Project, jobs: dict[str, PrintJob]) -> dict[str, object]:
     """What a magnet does, for the machine; nothing for other fits."""
-    pull = magnet_of(fit, project)
+    pull = magnet_of(fit, project, jobs)
     return {"pull": {k: v for k, v in dataclasses.asdict(pull).items() if k != "formula"}} if pull is not None else {}
 
 

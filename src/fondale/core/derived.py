@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from fondale.core.photo.reading import ThreadReading
     from fondale.core.prints.balance import Balance
     from fondale.core.prints.jobs import Bank, PrintJob
+    from fondale.core.prints.wear import Wear
     from fondale.core.progress import Progress
     from fondale.core.scale.reading import Reading
     from fondale.core.stage.clearance import Clash, Outside
@@ -147,21 +148,6 @@ def _faces(project: Project) -> Key:
 AIRS = Result("airs", "measuring fits", "quick", _airs, lambda p, _l: (_faces(p), p.brief.rules.tolerance))
 
 
-def _pulls(at: Reckoning) -> "dict[str, Pull]":
-    from fondale.core.fits.magnets import magnet_of
-
-    return {f.id: pull for f in at.project.fits if (pull := magnet_of(f, at.project)) is not None}
-
-
-PULLS = Result(
-    "pulls",
-    "weighing magnets",
-    "quick",
-    _pulls,
-    lambda p, _l: (_faces(p), tuple((x.id, x.weight_g) for x in p.pieces), _printing(p) if any(f.kind == "magnet" for f in p.fits) else ()),
-)
-
-
 def _jobs(at: Reckoning) -> "dict[str, PrintJob]":
     from fondale.core.prints.jobs import job_of
 
@@ -169,6 +155,27 @@ def _jobs(at: Reckoning) -> "dict[str, PrintJob]":
 
 
 JOBS = Result("jobs", "reckoning prints", "quick", _jobs, lambda p, _l: _printing(p))
+
+
+def _pulls(at: Reckoning) -> "dict[str, Pull]":
+    from fondale.core.fits.magnets import magnet_of
+
+    jobs = at[JOBS]
+    return {f.id: pull for f in at.project.fits if (pull := magnet_of(f, at.project, jobs)) is not None}
+
+
+PULLS = Result(
+    "pulls", "weighing magnets", "quick", _pulls, lambda p, _l: (_faces(p), tuple((x.id, x.weight_g, x.shape) for x in p.pieces)), (JOBS,)
+)
+
+
+def _wears(at: Reckoning) -> "dict[str, Wear]":
+    from fondale.core.prints.wear import wears
+
+    return wears(at.project, at[JOBS])
+
+
+WEARS = Result("wears", "counting hours", "quick", _wears, lambda p, _l: (), (JOBS,))
 
 
 def _balances(at: Reckoning) -> "dict[str, Balance]":
@@ -371,7 +378,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, PULLS, JOBS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

@@ -88,4 +88,8 @@ def pour_lines(pours: Pours, start: datetime) -> list[str]:
 def pours_told(pours: Pours) -> Told:
     """What is poured."""
     said = f"{digits(pours.ml, 1)} ml"
-    return Told(pours.words, How("The pours", pours.formula, said, f"volumes of basins and caps of balls; times: {PRACTICE}"))
+    count = len(pours.each)
+    return Told(
+        f"{said} in {count} {'pour' if count == 1 else 'pours'}",
+        How("The pours", pours.formula, said, f"volumes of basins and caps of balls; times: {PRACTICE}"),
+    )

@@ -67,7 +67,7 @@ def add_fit(project: Project) -> tuple[Add[Fit], str]:
     """A peg in a hole, bare."""
     ident, name = named_anew(project.fits, "Fit")
     process = "resin" if project.brief.rules.prints == "resin" else "filament"
-    thing = Fit(id=ident, name=name, hole=5.2, peg=5.0, process=process)  # type: ignore[arg-type]
+    thing = Fit(id=ident, name=name, hole=5.2, peg=5.0, process=process, brushed=project.brief.rules.paint == "brush")  # type: ignore[arg-type]
     return Add(f"Add {name.lower()}", FITS, thing), ident
 
 

@@ -1,6 +1,7 @@
 """A magnet in its seat: whether it lies under the face, and how hard it pulls through what lies between."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ from fondale.core.arrays import Floats
 from fondale.core.fits.air import TINY_MM, air_of
 from fondale.core.how import How, Told
 from fondale.core.model import SURFACES, Fit, Project
-from fondale.core.prints.jobs import weight_of
+from fondale.core.prints.jobs import PrintJob, weight_of
 from fondale.core.words import digits
 from fondale.knowledge import table
 
@@ -74,8 +75,8 @@ def pull_n(diameter: float, ring: float, thick: float, gap: float, tesla: float,
     return max(0.0, float(between @ force)) * tesla**2
 
 
-def magnet_of(fit: Fit, project: Project | None = None) -> Pull | None:
-    """How the magnet of a fit sits and pulls; None for any other fit, one whose thickness nobody told, and a ring that is all hole."""
+def magnet_of(fit: Fit, project: Project | None = None, jobs: Mapping[str, PrintJob] | None = None) -> Pull | None:
+    """How the magnet of a fit sits and pulls, with the prints by file, by which printed pieces weigh something; None for any other fit, one whose thickness nobody told, and a ring that is all hole."""
     mag = fit.magnet
     if fit.kind != "magnet" or mag.ring >= fit.peg or not mag.thick:
         return None
@@ -90,7 +91,7 @@ def magnet_of(fit: Fit, project: Project | None = None) -> Pull | None:
     newton, touching = (pull_n(fit.peg, mag.ring, mag.thick, x, grade["tesla"], steel) for x in (gap, 0.0))
     surface = project.find(SURFACES, fit.peg_on) if project is not None and fit.peg_on else None
     load = (
-        next((weight_of(project, p) for p in project.pieces if surface is not None and p.id == surface.piece), 0.0)
+        next((weight_of(p, jobs or {}) for p in project.pieces if surface is not None and p.id == surface.piece), 0.0)
         if project is not None
         else 0.0
     )
@@ -100,7 +101,10 @@ def magnet_of(fit: Fit, project: Project | None = None) -> Pull | None:
         if under < -TINY_MM
         else f"It lies {digits(under, 2)} mm under the face." if under > TINY_MM else "It lies flush."
     )  # fmt: skip
-    words += f" Through {digits(gap, 2)} mm it pulls {digits(newton, 1)} N, {_grams(grams)}; touching, {digits(touching, 1)} N."
+    words += (
+        f" Through {digits(gap, 2)} mm it pulls {digits(newton, 1)} N, {_grams(grams)}; touching, {digits(touching, 1)} N."
+        if gap > TINY_MM else f" The two touch: it pulls {digits(newton, 1)} N, {_grams(grams)}."
+    )  # fmt: skip
     if load:
         enough = grams >= facts["safe"] * load
         words += f" What hangs on it weighs {_grams(load)}: {'enough' if enough else 'too little'}, {digits(grams / load, 1)} times."

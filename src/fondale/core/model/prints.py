@@ -7,6 +7,7 @@ from pydantic import Field
 from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, OrNone, PositiveMm, Share, Text
 
 Axis = Literal["x", "y", "z"]
+Side = Literal["front", "back", "left", "right", "top", "bottom"]
 Up = Literal["z", "-z", "x", "-x", "y", "-y"]
 Vector = tuple[Mm, Mm, Mm]
 Times = Annotated[float, Field(ge=SMALLEST, le=100)]
@@ -27,7 +28,7 @@ class Panel(Model):
     """
 
     id: Id
-    side: Literal["front", "back", "left", "right", "top", "bottom"] = "front"
+    side: Side = "front"
     outline: Annotated[tuple[tuple[Share, Share], ...], Field(min_length=3, max_length=60)]
     deep_mm: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
 
@@ -73,7 +74,7 @@ class PrintFile(Model):
     tilt_deg: Annotated[float, Field(ge=0, le=80)] = 0.0
     hollow_mm: Annotated[float, Field(ge=0, le=100), OrNone] = 0.0
     drain_mm: Annotated[float, Field(ge=0, le=100), OrNone] = 0.0
-    seen: Literal["", "front", "back", "left", "right", "top", "bottom"] = ""
+    seen: Side | Literal[""] = ""
     thin: Annotated[tuple[Thin, ...], Field(max_length=40)] = ()
     difficulty: Literal["easy", "fair", "hard"] = "fair"
     count: Annotated[int, Field(ge=1, le=1000)] = 1

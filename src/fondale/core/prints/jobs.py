@@ -90,10 +90,10 @@ class PrintJob:
     caution: str
 
 
-def weight_of(project: Project, piece: Piece) -> float:
+def weight_of(piece: Piece, jobs: Mapping[str, PrintJob]) -> float:
     """What a piece weighs in g as the maker weighed it; a printed one else what its file comes to, whatever piece of it is asked; 0: not known."""
-    file = project.find(PRINTS, piece.shape.file) if isinstance(piece.shape, Mesh) and piece.shape.file else None
-    return piece.weight_g or (job_of(project, file).weight_g if file is not None else 0.0)
+    job = jobs.get(piece.shape.file) if isinstance(piece.shape, Mesh) else None
+    return piece.weight_g or (job.weight_g if job is not None else 0.0)
 
 
 def percent_of(project: Project, piece: Piece) -> float:

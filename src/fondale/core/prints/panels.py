@@ -5,13 +5,21 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.model.prints import Panel, Vector
+from fondale.core.model.prints import Panel, Side, Vector
 from fondale.core.prints.body import Body, BodyError
 from fondale.core.prints.manifolds import from_manifold, to_manifold
 
 OUT_MM = 1.0  # the tool starts so far outside
 # Of each side: the axes of its outline, the axis that goes in, and whether it goes in from the high end.
-AXES = {"front": (0, 2, 1, False), "back": (0, 2, 1, True), "left": (1, 2, 0, False), "right": (1, 2, 0, True), "bottom": (0, 1, 2, False), "top": (0, 1, 2, True)}  # fmt: skip
+AXES: dict[Side, tuple[int, int, int, bool]] = {"front": (0, 2, 1, False), "back": (0, 2, 1, True), "left": (1, 2, 0, False), "right": (1, 2, 0, True), "bottom": (0, 1, 2, False), "top": (0, 1, 2, True)}  # fmt: skip
+
+
+def outwards(side: Side) -> Floats:
+    """The way in which a side looks, (3,)."""
+    _u, _v, w, high = AXES[side]
+    out: Floats = np.zeros(3)
+    out[w] = 1.0 if high else -1.0
+    return out
 
 
 def panel_size(panel: Panel, size: Vector) -> Vector:

@@ -4,13 +4,14 @@ What has to be held up is told by ``supports``; flat walls of resin print better
 """
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from fondale.core.arrays import Floats, Ints
-from fondale.core.model.prints import Up
+from fondale.core.model.prints import Side, Up
 from fondale.core.prints.jobs import fits_build, lying
-from fondale.core.prints.supports import LEAST_HANGING_MM2, Hang, Side, hang_of
+from fondale.core.prints.supports import LEAST_HANGING_MM2, Hang, hang_of
 from fondale.core.words import digits, show_mm
 
 TILTS = {"resin": (0.0, 30.0, 45.0), "filament": (0.0,)}
@@ -35,7 +36,9 @@ class Posture:
     words: str
 
 
-def postures(points: Floats, faces: Ints, process: str, build: tuple[float, float, float], seen: Side = "") -> tuple[Posture, ...]:
+def postures(
+    points: Floats, faces: Ints, process: str, build: tuple[float, float, float], seen: Side | Literal[""] = ""
+) -> tuple[Posture, ...]:
     """Every posture of a skin (k, 3) in mm with its faces, the one with the least to support and the lowest first among those that go on.
 
     What hangs over on the side that is ``seen`` counts three times: supports leave scars there.

@@ -15,7 +15,9 @@ from shapely.geometry import MultiPoint
 
 from fondale.core.arrays import Floats
 from fondale.core.model import PrintFile
+from fondale.core.model.prints import Side
 from fondale.core.model.shapes import Mesh
+from fondale.core.prints.panels import outwards
 from fondale.core.prints.parting import below, part_skins
 from fondale.core.rays import LIFT_MM, rays_for
 from fondale.core.words import digits
@@ -24,10 +26,6 @@ FREE_DEG = {"resin": 60.0, "filament": 45.0}
 LEAST_HANGING_MM2 = 0.5  # in all: less than that bridges by itself
 FOOT_MM = 0.2  # so high over the plate a part still stands on it
 LEAST_FOOT = 0.05  # of its outline from above: on less than that it comes off the plate
-SIDES: dict[str, tuple[float, float, float]] = {
-    "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0), "top": (0, 0, 1), "bottom": (0, 0, -1),
-}  # fmt: skip
-Side = Literal["", "front", "back", "left", "right", "top", "bottom"]
 
 
 @dataclass(frozen=True)
@@ -77,7 +75,7 @@ def turned(up: str, tilt_deg: float) -> Floats:
     return out
 
 
-def hang_of(tris: Floats, up: str, tilt_deg: float, process: str, seen: Side = "") -> Hang:
+def hang_of(tris: Floats, up: str, tilt_deg: float, process: str, seen: Side | Literal[""] = "") -> Hang:
     """What hangs over of a skin (n, 3, 3) in mm that lies so; a part cut out of the midst of a body has no skin, and nothing of it does."""
     if not len(tris):
         return Hang(0.0, 0.0, 1.0, 1.0, 0.0, 0.0, 0.0)
@@ -97,7 +95,7 @@ def hang_of(tris: Floats, up: str, tilt_deg: float, process: str, seen: Side = "
         prim, far = rays_for(placed).hit(centre - [0, 0, LIFT_MM], np.tile([0.0, 0, -1.0], (len(centre), 1)))
         gap = np.where(prim >= 0, far + LIFT_MM, centre[:, 2] - low)
         columns = float((area[over] * down[over] * np.minimum(gap, centre[:, 2] - low)).sum())
-    side = turn @ np.array(SIDES[seen]) if seen else np.zeros(3)
+    side = turn @ outwards(seen) if seen else np.zeros(3)
     foot = below(placed, 2, low + FOOT_MM).reshape(-1, 3)[:, :2]
     return Hang(
         float(area[over].sum()), float(area[over & (normal @ side > 0.5)].sum()) if seen else 0.0, float(MultiPoint(foot).convex_hull.area),

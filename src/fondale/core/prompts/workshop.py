@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derived import AIRS, BALANCES, JOBS, PHOTO_READINGS, PULLS
+from fondale.core.derived import AIRS, BALANCES, JOBS, PHOTO_READINGS, PULLS, WEARS
 from fondale.core.edits import put
 from fondale.core.edits.measuring import mend_fit
 from fondale.core.edits.printing import ScaleFiles
@@ -15,7 +15,6 @@ from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import largest_percent, machine_of, room_of, stretch_words
 from fondale.core.prints.thin import too_thin, where
-from fondale.core.prints.wear import wears
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import digits, percent, show_mm, show_real
@@ -172,7 +171,7 @@ def lost(project: Project, _derived: Derived) -> Iterator[Finding]:
 
 def wear(project: Project, derived: Derived) -> Iterator[Finding]:
     """BENCH-WEAR: a screen or nozzle whose usual hours end before the files at hand are printed."""
-    for ident, found in wears(project, derived[JOBS]).items():
+    for ident, found in derived[WEARS].items():
         if found.due:
             machine = project.get(MACHINES, ident)
             yield Finding(
@@ -218,5 +217,5 @@ def balances(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 RULES = (
-    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(wear, JOBS), Rule(families), Rule(lost), Rule(balances, BALANCES),
+    Rule(photographs, PHOTO_READINGS), Rule(fits, AIRS), Rule(magnets, PULLS), Rule(prints, JOBS), Rule(wear, WEARS), Rule(families), Rule(lost), Rule(balances, BALANCES),
 )  # fmt: skip

@@ -6,13 +6,13 @@ from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from fondale.core.derived import AIRS
+from fondale.core.derived import AIRS, PULLS
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_fit
 from fondale.core.edits.handing import HandFit
 from fondale.core.edits.measuring import mend_fit
 from fondale.core.fits.air import Air, air_of, air_told, coat_names, parse_coats
-from fondale.core.fits.magnets import magnet_of, pull_told
+from fondale.core.fits.magnets import pull_told
 from fondale.core.model import FITS, Fit
 from fondale.core.model.bench import Process
 from fondale.knowledge import table
@@ -218,7 +218,7 @@ class FitsPage(Page):
             button.setVisible(mend is not None)
             if mend is not None:
                 button.setText(mend.label)
-        pull = magnet_of(fit, project)
+        pull = self.session.results.one(PULLS, fit.id)
         self._magnet_fields.setVisible(fit.kind == "magnet")
         self._magnet.setVisible(fit.kind == "magnet")
         self.pull.setVisible(pull is not None)

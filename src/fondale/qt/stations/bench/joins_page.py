@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.core.derived import JOBS
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_join
 from fondale.core.edits.handing import HandJoin
@@ -212,7 +213,7 @@ class JoinsPage(Page):
         self.rod.set_value(self._rod)
         height = measured_height(figure)
         # An unweighed figure is taken as solid resin: volume goes with the cube of the height (7 g at 54 mm, common practice, no source).
-        known = weight_of(self.session.project, figure)
+        known = weight_of(figure, self.session.results[JOBS] or {})
         grams = known or 7.0 * (height / 54) ** 3
         pin = pin_for(height, grams, self._lean, own_mm=self._rod)
         self.pin.show_told(pin_told(pin))

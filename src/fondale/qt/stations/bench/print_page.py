@@ -12,7 +12,6 @@ from fondale.core.model import PRINTS, PrintFile, Project
 from fondale.core.model.prints import Panel
 from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
 from fondale.core.prints.posture import UPS
-from fondale.core.prints.supports import SIDES
 from fondale.core.words import digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, length_or_none, number, words
@@ -23,7 +22,7 @@ from fondale.qt.furniture.ticket import Editor, Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import FileCells, FileDrawing
 from fondale.qt.stations.bench.print_files import FileDesk
-from fondale.qt.stations.bench.print_panels import parse_panels, show_panels
+from fondale.qt.stations.bench.print_panels import SIDES, parse_panels, show_panels
 from fondale.qt.stations.bench.print_sizes import Sizes, chosen_file, parse_cuts, parse_stretch, show_cuts
 from fondale.qt.stations.bench.print_takes import Takes
 

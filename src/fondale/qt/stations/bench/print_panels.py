@@ -4,10 +4,10 @@ import re
 from typing import get_args
 
 from fondale.core.lengths import LengthError
-from fondale.core.model.prints import Panel
+from fondale.core.model.prints import Panel, Side
 from fondale.core.words import digits
 
-SIDES: tuple[str, ...] = get_args(Panel.model_fields["side"].annotation)
+SIDES: tuple[str, ...] = get_args(Side)
 HELP = "Say the side, its outline in percent and how deep: front 20-80 x 30-70, 3 mm; or by corners: top 10/10 90/10 50/80, 2 mm"
 _BOX = re.compile(r"([\d.]+)\s*-\s*([\d.]+)\s*x\s*([\d.]+)\s*-\s*([\d.]+)")
 _CORNER = re.compile(r"([\d.]+)\s*/\s*([\d.]+)")

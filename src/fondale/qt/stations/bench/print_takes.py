@@ -5,7 +5,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout
 
-from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER
+from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER, WEARS
 from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.order.plan import runs_of
@@ -13,7 +13,6 @@ from fondale.core.prints.balance import tip_told
 from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_of, machine_rows, mesh_of, moneys
 from fondale.core.prints.lines import lines_of, nearest_eye_mm
 from fondale.core.prints.thin import thin_words
-from fondale.core.prints.wear import wears
 from fondale.core.words import day_words, digits, hours_words, percent
 from fondale.instruments import Bar, Request, run_bank
 from fondale.knowledge import table
@@ -55,7 +54,7 @@ class Takes(Columns):
         stands = balance.words if balance is not None and file.watertight else "Its body is open: no weight, no centre of mass."
         project = self.session.project
         shape, machine = mesh_of(project, file), machine_of(project, file)
-        wear = wears(project, self.session.results[JOBS] or {}).get(machine.id)
+        wear = self.session.results.one(WEARS, machine.id)
         said = [
             f"{digits(job.body_ml, 1)} ml{f' of {digits(job.volume_ml, 1)}' if file.hollow_mm else ''}, {digits(job.weight_g, 1)} g, {job.layers} layers.",
             stands, thin_words(file), lines_of(file, shape, job.layer_mm, nearest_eye_mm(project)).words if shape is not None else "",

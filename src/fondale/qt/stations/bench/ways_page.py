@@ -238,7 +238,9 @@ class WaysPage(Page):
             lines = pour_lines(self._pours, start)
             more = f"\n… and {len(lines) - 6} more" if len(lines) > 6 else ""
             self._pour_words.setText(
-                "If the first goes in tonight:\n" + "\n".join(lines[:6]) + f"{more}\n{table('cautions')['resin']['text']}"
+                f"{self._pours.words}\nIf the first goes in tonight:\n"
+                + "\n".join(lines[:6])
+                + f"{more}\n{table('cautions')['resin']['text']}"
             )
 
     def _hand_over(self) -> None:
