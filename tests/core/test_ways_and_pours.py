@@ -14,6 +14,7 @@ from fondale.core.edits import apply
 from fondale.core.edits.pouring import hand_pours
 from fondale.core.fits.wire_ways import BUNDLES, NoDrill, bundle_mm, cavity_of, way_of
 from fondale.core.model import Surface
+from fondale.core.strata import core_sample
 from fondale.knowledge import table
 
 
@@ -114,6 +115,8 @@ def test_pours_say_when_and_become_steps(empty):
     after = apply(project, *hand_pours(project, "water", made))
     assert [s.coat for s in after.steps] == ["water_resin"] * 3
     assert len({s.id for s in after.steps}) == 3
+    thin = apply(project, *hand_pours(project, "water", pours_of("basin", 120, 60, 8, 3, 20, 50)))
+    assert [x.film_um for x in core_sample(thin, "water")] == pytest.approx([8000 / 3] * 3)  # Coats tells what was poured
     for wrong in (("basin", 0, 5, 1, 3), ("bowl", 20, 5, 6, 3), ("basin", 5, 5, 1, 0), ("basin", 5, 5, 400, 1)):
         with pytest.raises(ValueError, match=r"above zero|hundred"):
             pours_of(*wrong, 20, 50)

@@ -141,7 +141,7 @@ def _airs(at: Reckoning) -> "dict[str, Air]":
 def _faces(project: Project) -> Key:
     """The fits, and the coats of the surfaces that they are on."""
     on = {s for f in project.fits for s in (f.hole_on, f.peg_on) if s}
-    coats = tuple((s.coat, s.tool, s.surfaces) for s in project.steps if s.coat and on & set(s.surfaces)) if on else ()
+    coats = tuple((s.coat, s.tool, s.film_um, s.surfaces) for s in project.steps if s.coat and on & set(s.surfaces)) if on else ()
     return project.fits, coats, tuple((s.id, s.name, s.piece) for s in project.surfaces if s.id in on)
 
 

@@ -44,7 +44,9 @@ def layer_of(step: Step) -> Layer | None:
     row = table("coats")["coat"].get(step.coat)
     if row is None or "takes" in row:
         return None
-    return Layer(step.id, step.coat, step.name, one_film_um(row, step.tool == "brush"), row["hatch"], step.colour, step.done)
+    return Layer(
+        step.id, step.coat, step.name, step.film_um or one_film_um(row, step.tool == "brush"), row["hatch"], step.colour, step.done
+    )
 
 
 def core_sample(project: Project, surface: str) -> tuple[Layer, ...]:

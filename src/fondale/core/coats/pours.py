@@ -69,7 +69,7 @@ def pours_of(form: Form, a: float, b: float, depth: float, thick: float, bench_c
         each.append(Pour(low, high, ml, ml * DENSITY * (1 + SPARE), k * wait))
     whole = volume_below(form, a, b, depth) / 1000
     first = f"{digits(depth / count, 1)} mm thick" + (f", {digits(wait, 0)} h apart" if count > 1 else "")
-    words = f"{digits(whole, 1)} ml in {count} {'pour' if count == 1 else 'pours'}, {first}; hard {digits((count - 1) * wait + hard, 0)} h after the first."
+    words = f"{first[0].upper()}{first[1:]}; hard {digits((count - 1) * wait + hard, 0)} h after the first."
     formula = (
         f"volume below {digits(depth, 1)} mm of {FORMS[form]}, {digits(a, 1)} mm{f' × {digits(b, 1)}' if form in ('basin', 'bowl') else ''}\n"
         f"{digits(depth, 1)} mm ÷ at most {digits(thick, 1)} mm a pour = {count}; {digits(row['dry_h'][1], 0)} h at 20 °C × {digits(factor, 2)} on this bench"

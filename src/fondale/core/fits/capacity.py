@@ -6,6 +6,7 @@ outlines at the closest spacing that keeps the gap, tried in several directions.
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -70,6 +71,7 @@ def _body(name: str, points: Floats) -> Entrant:
     return Entrant(name, points - [0, 0, points[:, 2].min()])
 
 
+@lru_cache(maxsize=64)
 def a_person(person: str, pose: str, house_n: float) -> Entrant:
     """Somebody of mean stature at the house scale, with empty hands. Raises PoseError."""
     who = table("body")["people"][person]
@@ -77,6 +79,7 @@ def a_person(person: str, pose: str, house_n: float) -> Entrant:
     return _body(f"{who['name']}, {poses()[pose]}", body.tris[body.part != EXTRA] * (who["mean_mm"] / house_n))
 
 
+@lru_cache(maxsize=64)
 def a_piece(piece: Piece) -> Entrant:
     """A piece as it was measured, with all that it wears and carries. Raises PoseError, ValueError."""
     return _body(f"{piece.name} as measured, {show_mm(measured_height(piece))}", solid_of(piece).corners())

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import CautionKey, CoatKey, Day, Id, Instant, Model, Name, Names, Rgb, Text
+from fondale.core.model.base import CautionKey, CoatKey, Day, Id, Instant, Model, Name, Names, OrNone, Rgb, Text
 from fondale.core.model.bench import Material
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
@@ -45,6 +45,7 @@ class Step(Model):
     It works on ``surfaces`` and on whole ``pieces``, closes ``joints``, makes ``fits`` go, wires lamps (``wires``) and ``strings``, and
     tests lamps. ``dryness`` is what the coats below need: ``wet`` goes into paint that is wet. It is never done on the days ``not_on``.
 
+    ``film_um``: the dry film that its coat leaves, where that is another one than usual; 0: as the coat leaves it.
     ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
     ``finished``: when a step that is done was done, by the clock of the bench; what dries or cures goes on from there.
     ``duty``: what it does for the file, joint, fit or rig that handed it over: by that it is known again, whatever it is called.
@@ -69,6 +70,7 @@ class Step(Model):
     ties: tuple[Tie, ...] = ()
     not_on: tuple[Day, ...] = ()
     minutes: tuple[Minutes, Minutes, Minutes] = (10.0, 15.0, 25.0)
+    film_um: Annotated[float, Field(ge=0, le=100_000), OrNone] = 0.0
     tool: Tool = "brush"
     dryness: Dryness = "next"
     splittable: bool = False

@@ -398,5 +398,7 @@ class ShelfPage(Page):
         remove.clicked.connect(lambda: self.session.do(edit))
         lost, said = not piece.lost, f"{piece.name} is {'found' if piece.lost else 'lost'}"
         lose = put(PIECES.at(piece.id).then(lambda p: p.lost), lost, said)
-        for button in (action("It is lost" if lost else "It is found", lambda _c=False: self.session.do(lose)), remove):
+        missed = QPushButton("It is lost" if lost else "It is found")
+        missed.clicked.connect(lambda: self.session.do(lose))
+        for button in (missed, remove):
             self._actions.addWidget(button)

@@ -75,6 +75,14 @@ class StepTicket(QWidget):
         self.caution = Choice("caution", cautions, put_in(lambda s: s.caution, "Caution")).caption_width(56)
         self.not_on = Field("not on", parse_days, show_days, put_in(lambda s: s.not_on, "Not on an evening")).caption_width(narrow)
         self.not_on.setToolTip("Evenings that it must not take: 2026-12-24, or 2026-12-24 to 2026-12-27")
+        film = number(0, 100_000, "µm")
+        self.film = Field(
+            "film",
+            lambda t: film(t) if t.strip() else 0.0,
+            lambda v: f"{digits(v, 1)} µm" if v else "",
+            put_in(lambda s: s.film_um, "Film"),
+        )
+        self.film.caption_width(56).edit.setPlaceholderText("as usual")
         self.note = Field("note", words(0), str, put_in(lambda s: s.note, "Note")).caption_width(narrow)
         self.works_on = Several("works on", self._things, self._worked_on, self._toggle_thing)
         self.closes = self._several("closes", SURFACES, lambda s: s.closes)
@@ -86,7 +94,7 @@ class StepTicket(QWidget):
         self._fields: list[QWidget] = [
             self.step_name, self.coat, self.colour, self.minutes, self.works_on,
             self.work, self.tool, self.dryness, self.split, self.closes,
-            self.waits, self.caution, self.not_on, self.note, self.tests, self.after, self.tied, self.machine, self.finished,
+            self.waits, self.caution, self.not_on, self.note, self.film, self.tests, self.after, self.tied, self.machine, self.finished,
         ]  # fmt: skip
         grid.fill(self._fields)
         return grid
@@ -228,7 +236,7 @@ class StepTicket(QWidget):
         for field, value in (
             (self.step_name, step.name), (self.coat, step.coat), (self.colour, step.colour), (self.tool, step.tool), (self.minutes, step.minutes),
             (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable), (self.waits, step.wait_h),
-            (self.caution, step.caution), (self.not_on, step.not_on), (self.note, step.note), (self.finished, step.finished),
+            (self.caution, step.caution), (self.not_on, step.not_on), (self.note, step.note), (self.film, step.film_um), (self.finished, step.finished),
             (self.machine, (step.machine, step.any_machine)),
         ):  # fmt: skip
             field.set_value(value)
