@@ -29,6 +29,7 @@ class Session(QObject):
     busy_changed = Signal()
     selection_changed = Signal()
     theme_changed = Signal()
+    dress_asked = Signal(object)
     said = Signal(str)
     take_asked = Signal()
     shown = Signal(object, str)

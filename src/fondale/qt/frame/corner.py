@@ -14,7 +14,7 @@ from fondale.qt.furniture.rows import ShortAction, clear, hold
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-AT_ONCE = 4  # cards that are made in the turn that asks for them; the rest follow one a turn
+AT_ONCE = 4  # cards that come in the turn that asks for them; the rest follow one a turn
 
 
 class SeveritySign(QWidget):
@@ -113,9 +113,9 @@ class PromptCorner(QWidget):
         hold(self._scroll, inner)
         self._made: dict[str, PromptCard] = {}
         self._next = QTimer(self)
-        self._next.timeout.connect(self._make_one)
+        self._next.timeout.connect(self._show_one)
         session.results_changed.connect(self.refresh)
-        session.theme_changed.connect(self.refresh)
+        session.theme_changed.connect(self.begin_anew)
         self.refresh()
 
     def show_station(self, station: str) -> None:
@@ -128,12 +128,20 @@ class PromptCorner(QWidget):
 
     def cards(self) -> list[PromptCard]:
         """The cards on show, all of them made."""
-        while self._make_one():
+        while self._show_one():
             pass
         return [self._made[f.key] for f in self._mine()]
 
+    def begin_anew(self) -> None:
+        """Make all cards again: forty of them, dressed at once for other lights, would hold up the window."""
+        for card in self._made.values():
+            card.hide()
+            card.deleteLater()
+        self._made, self._shown = {}, None
+        self.refresh()
+
     def refresh(self) -> None:
-        """Show the prompts of the station; cards whose prompt is the same stay, those of other stations too."""
+        """Show the prompts of the station; cards whose prompt is the same stay, those of other stations are kept."""
         prompts, mine = self._session.results.prompts, self._mine()
         others: dict[str, int] = {}
         for f in prompts:
@@ -149,13 +157,15 @@ class PromptCorner(QWidget):
         kept = {key: card for key, card in self._made.items() if now.get(key) == card.finding}
         clear(self._column, kept.values())
         for key, card in self._made.items():
-            card.hide()
             if key not in kept:
+                card.hide()
                 card.deleteLater()
+            elif card.finding.station != self._station:
+                card.hide()
         self._made = kept
         for finding in mine:
-            if finding.key in kept:
-                self._put_in(kept[finding.key])
+            if finding.key in kept and not kept[finding.key].isHidden():
+                self._column.addWidget(kept[finding.key])
         if not mine:
             calm = Line("soft", "Nothing to say here." if known else "Reading the project…")
             self._column.addWidget(calm)
@@ -165,27 +175,23 @@ class PromptCorner(QWidget):
             self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addStretch(1)
         for _ in range(AT_ONCE):
-            self._make_one()
+            self._show_one()
         self._next.start(0)
 
-    def _put_in(self, card: PromptCard) -> None:
-        """Put a card at the place of its prompt: after those that are worse and stand already."""
-        before = 0
-        for finding in self._mine():
-            if finding.key == card.finding.key:
-                break
-            before += finding.key in self._made
-        self._column.insertWidget(before, card)
-        card.show()
+    def _stands(self, finding: Finding) -> bool:
+        return finding.key in self._made and not self._made[finding.key].isHidden()
 
-    def _make_one(self) -> bool:
-        """Make the first card that is not there yet; False when all stand."""
-        missing = next((f for f in self._mine() if f.key not in self._made), None)
+    def _show_one(self) -> bool:
+        """Put the first card that is not there yet at its place, after those that are worse and stand; False when all do."""
+        mine = self._mine()
+        missing = next((f for f in mine if not self._stands(f)), None)
         if missing is None:
             self._next.stop()
             return False
-        self._made[missing.key] = card = PromptCard(self._session, missing)
-        self._put_in(card)
+        card = self._made.get(missing.key) or PromptCard(self._session, missing)
+        self._made[missing.key] = card
+        self._column.insertWidget(mine.index(missing), card)  # all before it stand
+        card.show()
         return True
 
     def paintEvent(self, event: QPaintEvent) -> None:

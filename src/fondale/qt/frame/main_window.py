@@ -53,7 +53,10 @@ class MainWindow(QMainWindow):
             frame.setStyleSheet(_BARE)
             frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self._stack.addWidget(frame)
-        self.tailor = Tailor(session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS)
+        self.tailor = Tailor(self, session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS)
+        session.dress_asked.connect(self.tailor.dress)
+        session.project_changed.connect(self.tailor.wait)
+        session.selection_changed.connect(self.tailor.wait)
         self._more = QTimer(self)
         self._more.setInterval(BETWEEN_PARTS_MS)
         self._more.timeout.connect(self._make_more)
@@ -161,7 +164,8 @@ class MainWindow(QMainWindow):
     def go(self, station: str) -> None:
         """Show a station."""
         place = self.stations[station]
-        place.wear()
+        self.tailor.dress(place.undressed())
+        self.tailor.wait()
         self._stack.setCurrentWidget(self._frames[place.name])
         self.footlights.go(station)
         self.prompts.show_station(station)
@@ -214,8 +218,9 @@ class MainWindow(QMainWindow):
         px = self.session.theme.px
         self.setMinimumSize(min(1000, px(780)), min(640, px(480)))
         bars = [b for f in self._frames.values() for b in (f.verticalScrollBar(), f.horizontalScrollBar())]
-        self.tailor.dress((self.menuBar(), self.playbill, self.prompts, self._said, self.footlights, self.caliper_window, *bars))
-        self.stations[self.station].wear()
+        self.tailor.dress((self.menuBar(), self.playbill, self._said, self.footlights, self.caliper_window, *bars))
+        # The prompts come last: their cards are made anew, and those from before are gone by then.
+        self.tailor.dress((*self.stations[self.station].undressed(), self.prompts))
 
     def switch_corner(self) -> None:
         """Show or hide the prompt corner."""

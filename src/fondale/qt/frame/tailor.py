@@ -1,5 +1,6 @@
 """Dressing a window: what is on show at once, the rest bit by bit."""
 
+import time
 from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QTimer
@@ -7,25 +8,47 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.qt.theme.palette import Theme, wear
 
+TURN_S = 0.012  # the next part is begun in the same turn while less than this has gone
+IDLE_S = 0.25  # what is hidden waits while the maker works
+
 
 class Tailor:
-    """``parts`` are all that are dressed each by itself, hidden ones too."""
+    """``parts`` are all that are dressed each by itself, hidden ones too.
 
-    def __init__(self, theme: Theme, parts: Callable[[], Iterable[QWidget]], between_ms: int) -> None:
-        self._theme, self._parts = theme, parts
+    A part takes up to 30 ms: each has a turn of its own, the window is painted when all that is on show is dressed, and what is
+    hidden waits for a rest.
+    """
+
+    def __init__(self, window: QWidget, theme: Theme, parts: Callable[[], Iterable[QWidget]], between_ms: int) -> None:
+        self._window, self._theme, self._parts, self._between_ms = window, theme, parts, between_ms
+        self._shown: list[QWidget] = []
+        self._busy_until = 0.0
         self.timer = QTimer()
-        self.timer.setInterval(between_ms)
         self.timer.timeout.connect(self.dress_one)
 
     def dress(self, shown: Iterable[QWidget]) -> None:
-        """Dress these now, and begin with the rest."""
+        """Dress these in the next turns, what never was at once; and then the rest."""
         for part in shown:
-            wear(part, self._theme)
-        self.timer.start()
+            if part.property("look") is None:
+                wear(part, self._theme)
+            elif part not in self._shown:
+                self._shown.append(part)
+        if self._shown:
+            self._window.setUpdatesEnabled(False)
+        self.timer.start(0 if self._shown else self._between_ms)
+
+    def wait(self) -> None:
+        """The maker works: what is hidden has time."""
+        self._busy_until = time.monotonic() + IDLE_S
 
     def dress_one(self) -> None:
-        """Dress the next part that is not yet."""
-        for part in self._parts():
-            if wear(part, self._theme):
-                return
-        self.timer.stop()
+        """Dress what is next."""
+        if self._shown:
+            end = time.perf_counter() + TURN_S
+            while self._shown and time.perf_counter() < end:
+                wear(self._shown.pop(0), self._theme)
+        elif not self._window.updatesEnabled():  # in a turn of its own: it is laid out by now
+            self._window.setUpdatesEnabled(True)
+            self.timer.start(self._between_ms)
+        elif time.monotonic() >= self._busy_until and not any(wear(part, self._theme) for part in self._parts()):
+            self.timer.stop()

@@ -147,6 +147,14 @@ class FieldGrid(Columns):
         return [(width - self._gap * (across - 1)) // max(across, 1)] * len(row)
 
 
+def parts_of(place: QWidget, many: bool) -> list[QWidget]:
+    """What is dressed each by itself, a turn of the loop each: a place, or of one with many fields what stands in it and in its columns."""
+    if not many:
+        return [place]
+    direct = [w for w in place.children() if isinstance(w, QWidget)]
+    return [part for w in direct for part in ((c for c in w.children() if isinstance(c, QWidget)) if isinstance(w, Columns) else (w,))]
+
+
 def _held(content: QLayout) -> QWidget:
     column = QWidget()
     content.setContentsMargins(0, 0, 0, 0)

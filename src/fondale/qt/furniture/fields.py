@@ -5,8 +5,19 @@ from typing import Any, Self
 
 from pydantic import ValidationError
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QColor, QKeyEvent
-from PySide6.QtWidgets import QColorDialog, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor, QKeyEvent, QPaintEvent
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
 from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
 from fondale.core.edits.edit import words_of
@@ -16,7 +27,7 @@ from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
 from fondale.qt.furniture.finder import Finder
-from fondale.qt.furniture.prose import Line, Prose
+from fondale.qt.furniture.prose import Line, Prose, literal
 
 Parse = Callable[[str], Any]
 Show = Callable[[Any], str]
@@ -250,7 +261,27 @@ LONG = 9  # lists from here on are found by typing
 
 
 class _Box(QComboBox):
-    """A list; a long one opens as a finder."""
+    """A list; a long one opens as a finder. Words that have no room end in an ellipsis, and are whole in the tip."""
+
+    def _seen(self) -> tuple[QStyleOptionComboBox, str]:
+        """How it is drawn, and its words as far as they have room."""
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self)
+        return option, self.fontMetrics().elidedText(self.currentText(), Qt.TextElideMode.ElideRight, room.width() - 2)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QStylePainter(self)
+        option, words = self._seen()
+        option.currentText = words
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip:
+            cut = self._seen()[1] != self.currentText()
+            self.setToolTip(literal(self.currentText()) if cut else "")
+        return super().event(event)
 
     def showPopup(self) -> None:
         if self.count() < LONG:

@@ -9,13 +9,13 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QSizePolic
 
 from fondale.core.edits import put
 from fondale.core.model import Listing, Model, Project
+from fondale.qt.furniture.columns import parts_of
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import pick
 from fondale.qt.furniture.ticket import Editor
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
-from fondale.qt.theme.palette import wear
 
 T = TypeVar("T")
 P = TypeVar("P", bound="Page")
@@ -27,6 +27,7 @@ class Page(QWidget):
 
     title = ""
     shows: tuple[Listing[Any], ...] = ()
+    many = False  # fields, so that its parts are dressed each by itself
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -56,6 +57,10 @@ class Page(QWidget):
         need = layout.minimumHeightForWidth(self.width()) if shown and layout is not None and layout.hasHeightForWidth() else 0
         if need != self.minimumHeight():
             self.setMinimumHeight(need)
+
+    def parts(self) -> list[QWidget]:
+        """What is dressed each by itself."""
+        return parts_of(self, self.many)
 
     def refresh(self) -> None:
         """Show the present project and results."""
@@ -127,7 +132,7 @@ class PagedStation(Station):
         return page
 
     def parts(self) -> list[QWidget]:
-        return [self._head, *self.pages.made.values()]
+        return [self._head, *(part for page in self.pages.made.values() for part in page.parts())]
 
     def make_more(self) -> bool:
         return self._begin() or self.pages.make_one()
@@ -164,8 +169,8 @@ class PagedStation(Station):
             page.setSizePolicy(policy, policy)
             if name != title:
                 page.keep_least(False)
-        wear(chosen, self.session.theme)
         self._stack.setCurrentWidget(chosen)
+        self.session.dress_asked.emit(self.undressed())
 
     def refresh(self) -> None:
         self.page.refresh()

@@ -7,14 +7,15 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.model import Listing
+from fondale.qt.furniture.columns import parts_of
 from fondale.qt.session import Session
-from fondale.qt.theme.palette import wear
 
 
 class Station(QWidget):
     """A place of work. Subclasses fill ``refresh``; many changes in one turn of the loop make one refresh."""
 
     name = ""
+    many = False  # fields, so that its parts are dressed each by itself
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -47,13 +48,12 @@ class Station(QWidget):
 
     def parts(self) -> list[QWidget]:
         """What is dressed each by itself, once it is on show."""
-        return [self]
+        return parts_of(self, self.many)
 
-    def wear(self) -> None:
-        """Dress what is on show."""
-        for part in self.parts():
-            if part is self or not part.isHidden():
-                wear(part, self.session.theme)
+    def undressed(self) -> list[QWidget]:
+        """What is on show and does not wear the lighting in force."""
+        look = self.session.theme.look
+        return [p for p in self.parts() if (p is self or p.isVisibleTo(self)) and p.property("look") != look]
 
     def make_more(self) -> bool:
         """Make one of the parts that are not there yet; False when all stand."""

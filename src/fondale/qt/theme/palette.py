@@ -28,6 +28,11 @@ class Theme:
     scale: float = 1.0
 
     @property
+    def look(self) -> str:
+        """What a part wears that is dressed for this lighting."""
+        return f"{self.lighting} {self.scale}"
+
+    @property
     def colours(self) -> dict[str, str]:
         """Hex values by role."""
         return UP if self.lighting == "up" else DOWN
@@ -67,10 +72,9 @@ def wear(part: QWidget, theme: Theme) -> bool:
 
     One sheet for the whole window would dress hundreds of hidden things too, each time the lights change.
     """
-    look = f"{theme.lighting} {theme.scale}"
-    if part.property("look") == look:
+    if part.property("look") == theme.look:
         return False
-    part.setProperty("look", look)
+    part.setProperty("look", theme.look)
     part.setStyleSheet(sheet(theme))
     return True
 
@@ -96,9 +100,7 @@ def sheet(theme: Theme) -> str:
     icons = (files("fondale") / "qt" / "theme" / "icons").as_posix()  # type: ignore[attr-defined]
     action, lamp = theme.text("curtain").name(), theme.text("lamp").name()
     return f"""
-* {{ font-size: {px(13)}px; }}
 QMainWindow, QDialog, QStackedWidget, QScrollArea, QScrollArea > QWidget > QWidget {{ background: {c["ground"]}; }}
-QWidget {{ color: {c["ink"]}; }}
 QMenuBar {{ background: {c["ground"]}; color: {c["soft"]}; padding: 2px 8px; }}
 QMenuBar::item {{ padding: 4px 8px; background: transparent; }}
 QMenuBar::item:selected {{ color: {c["ink"]}; background: {c["shade"]}; }}
@@ -107,7 +109,6 @@ QMenu::item {{ padding: 4px 24px 4px 12px; }}
 QMenu::item:selected {{ background: {c["curtain"]}; color: #FFFBF3; }}
 QMenu::item:disabled {{ color: {c["soft"]}; }}
 QMenu::separator {{ height: 1px; background: {c["line"]}; margin: 4px 8px; }}
-QLabel {{ background: transparent; }}
 QLabel[role="soft"] {{ color: {c["soft"]}; }}
 QLabel[role="note"] {{ color: {c["soft"]}; font-size: {px(12)}px; }}
 QLabel[role="error"] {{ color: {c["stop"]}; font-size: {px(11)}px; }}

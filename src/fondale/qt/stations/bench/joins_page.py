@@ -76,6 +76,7 @@ class JoinsPage(Page):
 
     title = "Joins"
     shows = (JOINS,)
+    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

@@ -40,6 +40,7 @@ class PrintPage(Page):
 
     title = "Print shop"
     shows = (PRINTS,)
+    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
