@@ -41,6 +41,14 @@ def tries(count: int) -> settings:
     return settings(max_examples=count * max(HUNT, 1))
 
 
+@pytest.fixture(scope="session", autouse=True)
+def own_cache(tmp_path_factory):
+    """Workers keep what they build in a folder of the tests’ own."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
+        yield
+
+
 @pytest.fixture
 def today() -> date:
     return TODAY

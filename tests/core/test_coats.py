@@ -2,9 +2,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fondale.core.coat_kinds import is_ageing, is_colour, is_glue, usual
 from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, missing
 from fondale.core.coats.drying import drying_factor, too_cold, wait_h
-from fondale.core.coats.kinds import is_ageing, is_colour, is_glue, usual
 from fondale.core.coats.links import chain_of, links
 from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps

@@ -107,7 +107,7 @@ def test_touching_and_sticking_out(empty):
 
 
 def test_a_hidden_face_names_what_is_in_the_way(empty):
-    post = Piece(id="post", name="Lamp post", shape=Box(width=14, depth=6, height=90), role="scenery", place=Place(x=150, y=60, z=0))
+    post = Piece(id="post", name="Lamp post", shape=Box(width=9, depth=6, height=90), role="scenery", place=Place(x=150, y=60, z=0))
     seat = Seat(id="s", name="the child’s seat", stature_mm=1390, distance=600, range=0)
     project = boxed(empty, figure("a", 150, 100), post).model_copy(update={"seats": (seat,)})
     found = only(codes(project), "STAGE-FACE")

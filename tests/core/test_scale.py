@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from fondale.core.bodies.animals import animal
-from fondale.core.bodies.mannequin import HEAD, PoseError, mannequin, parse_pose, pose_ratio, poses
+from fondale.core.bodies.figure import measures
 from fondale.core.bodies.outline import animal_outline, figure_outline, silhouette
+from fondale.core.bodies.poses import PoseError, lies, parse_pose, poses
 from fondale.core.lengths import LengthError
 from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Box, Figure, Wheel
@@ -16,52 +17,21 @@ from fondale.knowledge import table
 
 def test_a_kneeling_man_is_about_1300_mm_and_37_mm_at_1_35():
     # Common practice, no source: makers kneel down and measure about 1.30 m, 37 mm at 1:35.
-    height = 1750 * pose_ratio("kneeling_one")
+    height = 1750 * measures("kneeling_one").crown
     assert height == pytest.approx(1300, rel=0.03)
     assert height / 35 == pytest.approx(37, abs=1.2)
 
 
 def test_standing_is_the_whole_stature_and_eyes_are_where_the_table_says():
     # [drillis1966]: eye height 0.936 of stature.
-    body = mannequin("standing")
+    body = measures("standing")
     assert body.crown == pytest.approx(1.0, abs=0.01)
     assert body.eye == pytest.approx(0.936, abs=0.015)
 
 
 def test_sitting_on_a_seat_agrees_with_sitting_height():
     # [drillis1966]: sitting height 0.520; the seat is a lower leg high, 0.285 with the thigh's half depth.
-    assert pose_ratio("sitting_seat") == pytest.approx(0.520 + 0.285 - 0.05, abs=0.03)
-
-
-@pytest.mark.parametrize("pose", list(poses()))
-def test_every_pose_stands_on_the_ground_and_has_a_closed_body(pose):
-    body = mannequin(pose, "woman", ("coat", "cap", "umbrella", "lantern", "pack", "skirt"), True)
-    bare = body.tris[body.part != 4]
-    assert bare[..., 2].min() == pytest.approx(0.0, abs=1e-9)
-    assert 0.1 < body.crown <= 1.05
-    assert 0 < body.eye < body.crown
-    assert np.isfinite(body.tris).all()
-    for part in np.unique(body.part):
-        t = body.tris[body.part == part]
-        volume = np.einsum("ij,ij->i", t[:, 0], np.cross(t[:, 1], t[:, 2])).sum() / 6
-        assert volume > 0
-    assert len(poses()) >= 6
-
-
-def test_a_body_has_about_the_volume_of_a_body():
-    # A human body has about the density of water: 70 kg for 1.75 m is 0.0131 H^3 (common practice).
-    t = mannequin("standing").tris
-    volume = np.einsum("ij,ij->i", t[:, 0], np.cross(t[:, 1], t[:, 2])).sum() / 6
-    assert volume == pytest.approx(0.0131, rel=0.25)
-
-
-def test_heroic_figures_have_larger_heads():
-    def head(heroic: bool) -> float:
-        body = mannequin("standing", "man", (), heroic)
-        return float(np.ptp(body.tris[body.part == HEAD][..., 2]))
-
-    assert head(True) == pytest.approx(1.2 * head(False), rel=0.01)
-    assert head(False) == pytest.approx(0.130, rel=0.02)
+    assert measures("sitting_seat").crown == pytest.approx(0.520 + 0.285 - 0.05, abs=0.03)
 
 
 @pytest.mark.parametrize("text", ["kneeling_one", "kneeling on one knee", "kneeling", "Kneeling-one"])
@@ -74,15 +44,15 @@ def test_poses_are_read_as_the_window_says_them_and_as_words(text):
 
 def test_an_unknown_pose_is_told():
     with pytest.raises(PoseError, match="standing"):
-        mannequin("juggling")
+        measures("juggling")
 
 
 def test_outlines_are_rings_inside_their_body():
     for key in poses():
         rings = figure_outline(key, "man", (), False)
         tall = max(r[:, 1].max() for r in rings)
-        if key != "lying":  # measured by its length
-            assert tall >= mannequin(key).crown - 0.02
+        if not lies(key):  # measured by its length
+            assert tall >= measures(key).crown - 0.02
         assert all(len(r) >= 4 for r in rings)
     assert max(r[:, 1].max() for r in animal_outline("heron")) == pytest.approx(1.0, abs=0.05)
 
@@ -207,21 +177,11 @@ def test_named_scales_are_in_order_and_have_the_known_names():
     assert {"N", "TT", "H0", "Z"} <= {s.name for s in scales}
 
 
-@pytest.mark.parametrize("person", ["man", "woman", "boy_12", "child_6"])
-@pytest.mark.parametrize("pose", list(poses()))
-def test_what_bears_a_body_touches_the_ground(pose, person):
-    """Sitting on the ground, one leg reached below the seat: the trunk hung 158 mm over it, and the scale was a fifth off."""
-    body, mean = mannequin(pose, person), table("body")["people"][person]["mean_mm"]
-    for part in table("body")["poses"][pose]["rests"]:
-        assert body.rests[part] * mean < 3.5, part
-    assert min(body.rests.values()) >= -1e-9
-
-
 def test_heights_of_those_who_sit_crouch_and_lie():
-    assert pose_ratio("sitting_ground") == pytest.approx(0.520, abs=0.02)  # sitting height, [drillis1966]
-    assert pose_ratio("kneeling_both") == pytest.approx(1294 / 1755, rel=0.025)  # US military handbook, kneeling height (from memory)
-    assert pose_ratio("crouching") == pytest.approx(0.62, abs=0.02)  # common practice, no source
-    assert pose_ratio("lying") == pytest.approx(1.0, abs=0.02)  # by length
+    assert measures("sitting_ground").crown == pytest.approx(0.520, abs=0.02)  # sitting height, [drillis1966]
+    assert measures("kneeling_both").crown == pytest.approx(1294 / 1755, rel=0.025)  # US military handbook, kneeling height (from memory)
+    assert measures("crouching").crown == pytest.approx(0.62, abs=0.02)  # common practice, no source
+    assert measures("lying").crown == pytest.approx(1.0, abs=0.02)  # by length
 
 
 def own(mm: float, real: float, shape=None, **more) -> Piece:

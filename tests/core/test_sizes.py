@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.bodies.mannequin import HEAD, mannequin, poses
+from fondale.core.bodies.figure import measures, parts_of
 from fondale.core.bodies.outline import figure_outline
+from fondale.core.bodies.parts import FACE, HAIR
+from fondale.core.bodies.poses import poses
 from fondale.core.derived import READINGS
 from fondale.core.edits import apply, put
 from fondale.core.house_scale import counted, ribbon
@@ -116,7 +118,7 @@ def test_a_figure_called_heroic_agrees_with_its_head():
 
 def test_parts_alone_give_the_height():
     piece = man(pose="standing", eyes=1.0).model_copy(update={"measure": None})
-    assert main_size(piece) == pytest.approx(mannequin("standing").crown * MEAN / 35, rel=0.02)
+    assert main_size(piece) == pytest.approx(measures("standing").crown * MEAN / 35, rel=0.02)
     assert measured_height(piece) == main_size(piece)
     nothing = Piece(id="a", name="A", shape=Figure(), details=(Detail(id="x", part="no such part", mm=3),))
     assert read_piece(nothing, 35) is None
@@ -269,10 +271,10 @@ def test_no_set_of_measurements_breaks_the_reading(parts):
 
 @pytest.mark.parametrize(("person", "stature"), [("man", 1752.5), ("woman", 1625.1), ("boy_12", 1490.0), ("child_6", 1160.0)])
 def test_a_head_alone_gives_the_scale_of_its_owner(person, stature):
-    """A head as the mannequin of that age has it, cast at 1:35, reads 1:35: the table of people is the one place that says how large."""
-    body = mannequin("standing", person)
-    head = body.tris[body.part == HEAD]
-    tall = float(np.ptp(head[..., 2])) * stature / 35
+    """A head as the body of that age has it, cast at 1:35, reads 1:35: the table of people is the one place that says how large."""
+    parts = parts_of("standing", person, (), False, "plain")[0]
+    head = np.concatenate([p.points for p in parts if p.code in (FACE, HAIR)][:2])  # face and hair; then come brows, eyes and neck
+    tall = float(np.ptp(head[:, 2])) * stature / 35
     reading = read_body(None, (Detail(id="h", part="head", mm=tall),), "standing", Person(person), 35.0)
     assert reading.n == pytest.approx(35.0, rel=0.01)
 

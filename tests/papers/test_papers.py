@@ -8,11 +8,11 @@ import icalendar
 import pytest
 from pypdf import PdfReader
 
-from fondale.core.derived import PLAN, SUPPLIES_SOLVED, derive
+from fondale.core.derived import PLAN, READINGS, SUPPLIES_SOLVED, derive
 from fondale.core.model import Lamp, String
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
-from fondale.core.words import cell, uncell
+from fondale.core.words import cell, digits, show_scale, uncell
 from fondale.papers import all_papers, build_sheet, running_order_ics
 from fondale.papers.build_sheet import build_sheet as make_sheet
 from fondale.storage.bits_csv import read_bits, write_bits
@@ -47,8 +47,9 @@ def test_the_sheet_says_what_the_screens_say(heron, derived, sheet):
     for step in heron.steps:
         if not step.done:
             assert step.name.split()[0] in flat
-    assert "1:28.4" in flat
-    assert "81.2 %" in flat
+    boy = derived[READINGS]["boy"]
+    assert show_scale(boy.n) in flat
+    assert f"{digits(boy.factor * 100, 1)} %" in flat
     assert "Kiosk counter" in flat
     assert "188 mA" in flat
 
@@ -106,7 +107,7 @@ def test_the_sheet_is_printed_without_what_could_not_be_worked_out(heron, derive
     papers = all_papers(left, TODAY, datetime.now(UTC))
     flat = " ".join("\n".join(p.extract_text() for p in PdfReader(BytesIO(papers["build-sheet.pdf"])).pages).split())
     assert "could not be worked out: finding the running order" in flat
-    assert "1:28.4" in flat
+    assert show_scale(derived[READINGS]["boy"].n) in flat
     assert "running-order.ics" not in papers
 
 

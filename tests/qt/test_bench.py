@@ -1,10 +1,11 @@
 """The pages of the Bench through real events: bits, prints, fits, joins, the caliper and true size."""
 
 import struct
+from itertools import pairwise
 
 import pytest
-from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent, QPixmap
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QHelpEvent, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
@@ -18,6 +19,7 @@ from fondale.core.model import BITS, FITS, JOINS, NEEDS, PIECES, PRINTS, STEPS
 from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
 from fondale.demo import sample_assets
+from fondale.qt.furniture.fields import Choice
 from fondale.qt.furniture.prose import kept_together
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.how_many import BOAT, BOX
@@ -639,3 +641,36 @@ def test_a_piece_is_lost_and_found_by_a_press(desk, heron):
     d.settle("quick")
     press(page, "It is found")
     assert not d.project.get(PIECES, "boy").lost
+
+
+@pytest.mark.parametrize("ident", ["ferryman", "cat-1", "wheel"])
+def test_the_rows_of_the_shelfs_ticket_keep_their_distance(desk, heron, ident):
+    """Two lists in one cell of the grid took its spacing away: the row above touched the next."""
+    d = desk(heron)
+    page = page_of(d, "The shelf")
+    d.session.select(PIECES, ident)
+    d.settle("quick")
+    same = page.details.parentWidget()
+    shown = sorted((f.geometry() for f in page._fields if f.isVisible() and f.parentWidget() is same), key=lambda g: g.center().y())
+    rows = [[shown[0]]]
+    for one, two in pairwise(shown):
+        if two.center().y() - one.center().y() > 12:
+            rows.append([])
+        rows[-1].append(two)
+    assert len(rows) >= 5
+    for above, below in pairwise(rows):
+        assert min(g.top() for g in below) - max(g.bottom() for g in above) > 3
+
+
+def test_a_list_without_room_for_its_words_ends_in_an_ellipsis_and_tells_them_whole(qtbot):
+    choice = Choice("hole is on", [("", "no face of Coats, its coats are as told"), ("a", "short")], lambda _v: None, 90)
+    qtbot.addWidget(choice)
+    choice.show()
+    choice.set_value("")
+    assert choice.box._seen()[1].endswith("…")
+    QApplication.sendEvent(choice.box, QHelpEvent(QEvent.Type.ToolTip, QPoint(5, 5), choice.box.mapToGlobal(QPoint(5, 5))))
+    assert "as told" in choice.box.toolTip()
+    choice.set_value("a")
+    QApplication.sendEvent(choice.box, QHelpEvent(QEvent.Type.ToolTip, QPoint(5, 5), choice.box.mapToGlobal(QPoint(5, 5))))
+    assert choice.box._seen()[1] == "short"
+    assert choice.box.toolTip() == ""

@@ -217,7 +217,7 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
     d.refresh()
     walk, session = Walk(d), d.session
     kinds = {(type(p.shape), bool(getattr(p.shape, "person", ""))): p.id for p in d.project.pieces}
-    chosen = {SUPPLIES: [s.id for s in d.project.supplies], PIECES: [*kinds.values()], STEPS: ["past", d.project.steps[5].id],
+    chosen = {SURFACES: [d.project.surfaces[0].id, "ferryman"], SUPPLIES: [s.id for s in d.project.supplies], PIECES: [*kinds.values()], STEPS: ["past", d.project.steps[5].id],
               FITS: [d.project.fits[0].id, "roof-magnet"]}  # fmt: skip
     for name in ("brief", "bench", "stage", "lamps", "coats", "diary"):
         station = d.station(name)

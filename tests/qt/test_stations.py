@@ -6,15 +6,18 @@ from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QPushButton
 
-from fondale.core.bodies.mannequin import pose_ratio
+from fondale.core.bodies.figure import measures
 from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
+from fondale.core.edits import put
+from fondale.core.edits.new_things import add_step
 from fondale.core.light.desk import levels_of
-from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Piece, Step, Surface
-from fondale.core.model.shapes import Box
+from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Piece, Place, Step, Surface
+from fondale.core.model.shapes import Box, Figure
 from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind
+from fondale.core.stage.paints import figure_paints
 from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
 from fondale.qt.stations.bench.shelf_page import ShelfPage
@@ -128,7 +131,7 @@ def test_measuring_a_figure_by_typing(desk, heron):
     d.settle("quick")
     reading = read_piece(d.project.find(PIECES, "boy"), 35)
     assert bench.native.text() == f"1:{reading.n:.1f}".removesuffix(".0")
-    stature = 32.258 * 35 / pose_ratio("kneeling_one") / 1000
+    stature = 32.258 * 35 / measures("kneeling_one").crown / 1000
     assert f"{stature:.2f} m boy" in bench.reads.text()
 
 
@@ -569,3 +572,43 @@ def test_what_is_added_on_the_bench_is_chosen_and_the_next_typing_is_its_own(des
     d.session.select(PIECES, block.id)
     d.settle("quick")
     assert bench.details.length.edit.text() == ""
+
+
+def test_a_figure_of_an_empty_project_is_painted_part_by_part(desk, empty, monkeypatch):
+    """By mouse and keys: a figure, a surface of it, one for each part with its area, and a coat on one of them colours the light."""
+    d = desk(empty)
+    d.refresh()
+    d.station("bench").page_of(ShelfPage)._add(next(k for k in KINDS if isinstance(k, FigureKind)))
+    figure = d.project.pieces[-1]
+    d.session.do(put(PIECES.at(figure.id).then(lambda p: p.place), Place(x=100, y=80), "Place"))
+    d.refresh()
+    coats = d.station("coats")
+    ticket = coats.surface_ticket
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("All of it", True))
+    d.click(d.button(coats, "Add a surface"))
+    QApplication.processEvents()
+    assert not ticket.part.isVisible()  # it is of nothing yet
+    ticket.piece.box.activated.emit(1)
+    d.refresh()
+    d.click(ticket.each)
+    parts = {s.part: s for s in d.project.surfaces if s.part}
+    assert set(parts) == {"face", "hair", "skin", "shirt", "trousers", "shoes"}
+    assert all(0 < s.area_cm2 < 100 for s in parts.values())
+    assert "shirt" in d.window.said()
+    d.refresh()
+    d.click(ticket.each)
+    assert len(d.project.surfaces) == 7
+    assert "already" in d.window.said()
+    d.click(ticket.work_out)
+    whole = next(s for s in d.project.surfaces if not s.part)
+    assert whole.area_cm2 == pytest.approx(sum(s.area_cm2 for s in parts.values()), rel=0.02)
+    edit, _ident = add_step(d.project, "Shirt", (parts["shirt"].id,), "acrylic")
+    before = figure_paints(d.project)[figure.id]
+    d.session.do(edit)
+    d.type(coats.ticket.colour.edit, "#ff0000")
+    after = figure_paints(d.project)[figure.id]
+    assert [a == b for a, b in zip(before, after, strict=True)].count(False) == 1
+    # A figure that has changed is not told the areas of the one before.
+    d.session.do(put(PIECES.at(figure.id).then(lambda p: p.shape), Figure(pose="walking"), "Walk"))
+    d.click(ticket.work_out)
+    assert "still being built" in d.window.said()

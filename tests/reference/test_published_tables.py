@@ -3,7 +3,8 @@
 import numpy as np
 import pytest
 
-from fondale.core.bodies.mannequin import pose_ratio, poses
+from fondale.core.bodies.figure import measures
+from fondale.core.bodies.poses import poses
 from fondale.core.lengths import parse_length
 from fondale.core.scale.reading import read_figure
 from fondale.core.words import show_real
@@ -111,7 +112,7 @@ def test_the_interval_of_every_pose_holds_nine_in_ten_published_statures(pose, s
     assert len(stature) > 700
     spread = table("body")["poses"][pose]["spread"]
     rng = np.random.default_rng(1)
-    measured = stature * pose_ratio(pose) * (1 + rng.normal(0, spread, len(stature))) / 35
+    measured = stature * measures(pose, person).crown * (1 + rng.normal(0, spread, len(stature))) / 35
     base = read_figure(50.0, 0.1, pose, person, 35.0)
     n = base.n * 50.0 / measured
     held = (n * base.low / base.n <= 35) & (n * base.high / base.n >= 35)

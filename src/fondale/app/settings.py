@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from platformdirs import user_config_path, user_state_path
+from platformdirs import user_cache_path, user_config_path, user_state_path
 
 from fondale.storage.disk import PRIVATE, put_file, read_small
 
@@ -41,6 +41,12 @@ def state_folder() -> Path:
     """Where unsaved work is kept for recovery."""
     home = os.environ.get("FONDALE_HOME")
     return Path(home) / "state" if home else user_state_path("fondale")
+
+
+def cache_folder() -> Path:
+    """Where what can be made again is kept."""
+    home = os.environ.get("FONDALE_HOME")
+    return Path(home) / "cache" if home else user_cache_path("fondale")
 
 
 class Settings:

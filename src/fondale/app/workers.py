@@ -19,6 +19,7 @@ from multiprocessing.connection import Connection
 from typing import Any, Protocol
 
 from fondale.app.errands import BY_NAME as ERRANDS
+from fondale.app.settings import cache_folder
 from fondale.core.derived import BY_NAME as RESULTS
 from fondale.core.model import Project
 from fondale.core.progress import Cancelled, Progress, Quiet
@@ -147,6 +148,10 @@ class _Watched:
 def _work(pipe: Connection, newest: Any, window: int) -> None:
     """The loop of a worker process: until the pipe closes. It gives way to the window wherever cores are few, and ends with it."""
     _bind(window)
+    from fondale.core.bodies.figure import keep_on
+    from fondale.storage.bodies import BodyShelf
+
+    keep_on(BodyShelf(cache_folder() / "bodies"))
     reckoner = Reckoner()
     while True:
         try:

@@ -10,7 +10,7 @@ from rich.progress import Progress
 
 from fondale.cli import json_shapes
 from fondale.cli.inout import FILE, Given, out_json, write_file
-from fondale.core.bodies.mannequin import parse_pose, poses
+from fondale.core.bodies.poses import parse_pose, poses
 from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.lengths import parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of

@@ -50,7 +50,9 @@ def _scene(project: Project) -> Key:
 
 def _painted(project: Project) -> Key:
     """The scene with its colours."""
-    return *_scene(project), tuple(p.paint for p in project.pieces if p.place is not None)
+    from fondale.core.stage.paints import figure_paints
+
+    return *_scene(project), tuple(p.paint for p in project.pieces if p.place is not None), tuple(figure_paints(project).items())
 
 
 def _eyes(project: Project) -> Key:
@@ -272,7 +274,14 @@ def _outlines(at: Reckoning) -> "Outlines":
     return outlines(at.project)
 
 
-OUTLINES = Result("outlines", "drawing outlines", "view", _outlines, lambda p, _l: (_sizes(p), tuple(x.role for x in p.pieces)), slow=True)
+OUTLINES = Result(
+    "outlines",
+    "drawing outlines",
+    "view",
+    _outlines,
+    lambda p, _l: (_sizes(p), tuple((x.role, x.place is None) for x in p.pieces)),
+    slow=True,
+)
 
 
 # Lamps.

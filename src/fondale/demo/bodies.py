@@ -4,7 +4,7 @@ from typing import Any
 
 import numpy as np
 
-from fondale.core.bodies.mannequin import mannequin
+from fondale.core.bodies.figure import figure, measures
 from fondale.core.prints.body import Body
 
 BOY_MM = 39.4  # as the maker measured the print
@@ -36,14 +36,14 @@ def boy() -> Body:
     """A boy kneeling over a creel, 39.4 mm from floor to cap."""
     import manifold3d as m3
 
-    figure = mannequin("kneeling_one", "boy_12", ("cap",))
-    body = _solid(figure.tris * (BOY_MM / figure.crown))
+    crown = measures("kneeling_one", "boy_12").crown
+    body = _solid(figure("kneeling_one", "boy_12", ("cap", "shorts")).tris * (BOY_MM / crown))
     creel = m3.Manifold.cylinder(8.5, 5.2, 6.4, 24) - m3.Manifold.cylinder(8.5, 4.2, 5.4, 24).translate([0, 0, 1.2])
     return _body(body + creel.translate([12.0, -9.0, 0]))
 
 
 def crate() -> Body:
-    """A crate of slats, of the same set: 0.60 m wide at 1:28.4, as the boy."""
+    """A crate of slats, of the same set: 0.60 m wide at the boy’s scale."""
     import manifold3d as m3
 
     w, d, h, t = 21.1, 14.0, 15.8, 1.2

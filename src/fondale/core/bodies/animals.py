@@ -1,107 +1,99 @@
-"""Simple animal bodies, in fractions of the height by which the kind is known; facing -y."""
+"""Animals from the same volumes as people, from a table of their forms; facing -y."""
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.bodies.lofts import ball, loft
+from fondale.core.bodies.parts import Part
+from fondale.core.bodies.volumes import Blend, Tube, joined, rod
+from fondale.knowledge import table
 
-_X = np.array([1.0, 0.0, 0.0])
+CELL, MOST = 0.026, 1500
+BIRD_CELL = 0.020
+_Y, _X = np.array([0.0, 1.0, 0.0]), np.array([1.0, 0.0, 0.0])
 
 
-def _tube(points: list[list[float]], radii: list[float], flat: float = 1.0) -> Floats:
-    r = np.array(radii)
-    return loft(np.array(points), r * flat, r, _X, 8)
+def _trunk(rows: list[list[float]], drop: float, x: float = 0.0) -> Tube:
+    """Ellipses along the back; the shift across the tube is against the height."""
+    return Tube(np.array([x, 0.0, 0.0]), _Y, _X, [(y, wide, high, 0.0, drop - z) for y, z, wide, high in rows])
 
 
-def _four_legs(leg: float, half: float, front: float, back: float, r: float) -> list[Floats]:
+def _chain(points: list[Floats], thick: list[float], soft: float) -> list[Blend]:
+    """Rods from point to point."""
     return [
-        _tube(
-            [[sx * half, y, leg], [sx * half, y + 0.02, leg * 0.5], [sx * half, y, 0.03], [sx * half, y - 0.06, 0.0]],
-            [r * 1.5, r, r, r * 0.8],
-        )
-        for sx in (1, -1)
-        for y in (front, back)
+        Blend(rod(a, b, ra, rb), soft)
+        for a, b, ra, rb in zip(points[:-1], points[1:], thick[:-1], thick[1:], strict=True)
+        if np.linalg.norm(b - a) > 1e-6
     ]
 
 
-def _cat() -> list[Floats]:
+def _middle(rows: list[list[float]], drop: float, soft: float) -> list[Blend]:
+    """What lies in the middle plane: neck, head, tail."""
+    return _chain([np.array([0.0, y, z - drop]) for y, z, _r in rows], [r for _y, _z, r in rows], soft)
+
+
+def _pair(rows: list[list[float]], drop: float, soft: float) -> list[Blend]:
+    """The left one and its mirror image."""
     return [
-        _tube([[0, -0.55, 0.80], [0, -0.30, 0.78], [0, 0.25, 0.80], [0, 0.52, 0.78]], [0.10, 0.22, 0.22, 0.10], 0.8),
-        _tube([[0, -0.46, 0.86], [0, -0.60, 0.94], [0, -0.72, 1.0]], [0.17, 0.13, 0.12]),
-        ball(np.array([0, -0.74, 1.02]), np.array([0, 0, 1.0]), 0.17, 0.17, 0.19, _X),
-        _tube([[0.09, -0.72, 1.12], [0.10, -0.72, 1.27]], [0.06, 0.01]),
-        _tube([[-0.09, -0.72, 1.12], [-0.10, -0.72, 1.27]], [0.06, 0.01]),
-        _tube([[0, 0.50, 0.80], [0, 0.78, 0.95], [0, 0.86, 1.30], [0, 0.78, 1.55]], [0.06, 0.05, 0.045, 0.03]),
-        *_four_legs(0.75, 0.13, -0.42, 0.40, 0.06),
+        b for side in (1, -1) for b in _chain([np.array([side * x, y, z - drop]) for x, y, z, _r in rows], [r for *_p, r in rows], soft)
     ]
 
 
-def _dog() -> list[Floats]:
-    return [
-        _tube([[0, -0.52, 0.80], [0, -0.30, 0.76], [0, 0.25, 0.82], [0, 0.48, 0.82]], [0.14, 0.24, 0.18, 0.10], 0.8),
-        _tube([[0, -0.46, 0.88], [0, -0.66, 1.15]], [0.14, 0.11]),
-        _tube([[0, -0.58, 1.22], [0, -0.72, 1.20], [0, -0.95, 1.12]], [0.13, 0.13, 0.05]),
-        _tube([[0, 0.46, 0.88], [0, 0.72, 1.05]], [0.05, 0.02]),
-        *_four_legs(0.75, 0.13, -0.38, 0.36, 0.06),
+def _beast(row: dict[str, Any], rests: bool) -> list[Blend]:
+    drop = float(row["drop"]) if rests else 0.0
+    legs = row["fold"] if rests else row
+    out = [Blend(_trunk(row["trunk"], drop)), *_middle(row["neck"], drop, 0.10), *_middle(row["head"], drop, 0.05)]
+    out += [*_pair(legs["fore"], 0.0, 0.05), *_pair(legs["hind"], 0.0, 0.06)]
+    if "udder" in row and not rests:
+        y, z, r = row["udder"]
+        out.append(Blend(rod(np.array([0.0, y - 0.04, z]), np.array([0.0, y + 0.04, z]), r), 0.08))
+    tail = [[y, max(z - drop, r), r] for y, z, r in row["tail"]]
+    out += [*_middle(tail, 0.0, 0.03), *_pair(row["ears"], drop, 0.012)]
+    return out + (_pair(row["horns"], drop, 0.010) if "horns" in row else [])
+
+
+def _bird(row: dict[str, Any], rests: bool) -> list[Blend]:
+    drop = float(row.get("drop", 0.0)) if rests else 0.0
+    neck, sink = row["neck"], drop
+    if rests and "hunch" in row:
+        neck = row["hunch"]
+        sink = _drawn_in(row)
+    out = [
+        Blend(_trunk(row["trunk"], drop)),
+        *_middle(neck, drop, 0.05),
+        *_middle(row["head"], sink, 0.02),
+        *_middle(row["beak"], sink, 0.008),
     ]
+    out += [Blend(_trunk(row["wing"], drop, side * float(row["side"])), 0.015) for side in (1, -1)]
+    if "comb" in row:
+        out += _middle(row["comb"], sink, 0.010)
+    if drop:  # it sits on its legs
+        return out
+    foot = row["leg"][-1]
+    toes = [[foot[0], foot[1], foot[3], foot[3]], [foot[0], foot[1] - float(row["toes"]), foot[3], foot[3] * 0.7]]
+    return [*out, *_pair(row["leg"], 0.0, 0.012), *_pair(toes, 0.0, 0.006)]
 
 
-def _horse() -> list[Floats]:
-    return [
-        _tube([[0, -0.48, 0.84], [0, -0.34, 0.80], [0, 0.0, 0.76], [0, 0.34, 0.82], [0, 0.52, 0.84]], [0.13, 0.21, 0.20, 0.19, 0.09], 0.75),
-        _tube([[0, -0.38, 0.88], [0, -0.54, 1.06], [0, -0.66, 1.26]], [0.17, 0.12, 0.09], 0.6),
-        _tube([[0, -0.62, 1.32], [0, -0.74, 1.24], [0, -0.92, 1.04], [0, -0.96, 0.99]], [0.09, 0.085, 0.055, 0.05], 0.75),
-        _tube([[0.04, -0.62, 1.32], [0.045, -0.62, 1.44]], [0.03, 0.006]),
-        _tube([[-0.04, -0.62, 1.32], [-0.045, -0.62, 1.44]], [0.03, 0.006]),
-        _tube([[0, 0.50, 0.90], [0, 0.62, 0.82], [0, 0.66, 0.40]], [0.04, 0.07, 0.02]),
-        *_four_legs(0.72, 0.12, -0.36, 0.40, 0.045),
-    ]
+def rest_share(species: str) -> float:
+    """The measure of an animal that rests, as a share of that of the same one standing."""
+    forms = table("beasts")
+    row = forms["bird"].get(species) or forms["beast"][species]
+    return 1.0 - (_drawn_in(row) if "hunch" in row else float(row["drop"]))
 
 
-def _cow() -> list[Floats]:
-    return [
-        _tube([[0, -0.60, 0.84], [0, -0.40, 0.74], [0, 0.05, 0.70], [0, 0.45, 0.78], [0, 0.62, 0.82]], [0.14, 0.27, 0.29, 0.24, 0.10], 0.8),
-        _tube([[0, -0.52, 0.88], [0, -0.72, 0.96]], [0.17, 0.12], 0.7),
-        _tube([[0, -0.68, 1.06], [0, -0.80, 0.98], [0, -1.00, 0.78], [0, -1.04, 0.74]], [0.10, 0.11, 0.075, 0.06], 0.8),
-        _tube([[0.06, -0.70, 1.10], [0.17, -0.72, 1.16], [0.19, -0.76, 1.26]], [0.025, 0.02, 0.005]),
-        _tube([[-0.06, -0.70, 1.10], [-0.17, -0.72, 1.16], [-0.19, -0.76, 1.26]], [0.025, 0.02, 0.005]),
-        _tube([[0, 0.60, 0.94], [0, 0.68, 0.86], [0, 0.68, 0.36]], [0.03, 0.02, 0.03]),
-        *_four_legs(0.62, 0.16, -0.44, 0.48, 0.05),
-    ]
+def _drawn_in(row: dict[str, Any]) -> float:
+    return float(row["neck"][-1][1] - row["hunch"][-1][1])
 
 
-def _gull() -> list[Floats]:
-    return [
-        _tube([[0, -0.36, 0.62], [0, -0.20, 0.58], [0, 0.10, 0.54], [0, 0.46, 0.50], [0, 0.70, 0.47]], [0.08, 0.19, 0.20, 0.09, 0.01], 0.8),
-        _tube([[0, -0.24, 0.66], [0, -0.36, 0.82], [0, -0.38, 0.90]], [0.13, 0.10, 0.09]),
-        ball(np.array([0, -0.42, 0.90]), np.array([0, 0, 1.0]), 0.10, 0.09, 0.12, _X),
-        _tube([[0, -0.50, 0.89], [0, -0.66, 0.86]], [0.035, 0.012]),
-        *[_tube([[sx * 0.06, 0.0, 0.42], [sx * 0.06, 0.03, 0.2], [sx * 0.06, 0.0, 0.02]], [0.03, 0.016, 0.016]) for sx in (1, -1)],
-        *[_tube([[sx * 0.06, 0.03, 0.01], [sx * 0.06, -0.14, 0.01]], [0.012, 0.05]) for sx in (1, -1)],
-    ]
-
-
-def _heron() -> list[Floats]:
-    return [
-        _tube([[0, -0.16, 0.58], [0, -0.05, 0.56], [0, 0.12, 0.50], [0, 0.30, 0.42]], [0.03, 0.10, 0.09, 0.015], 0.8),
-        _tube([[0, -0.10, 0.60], [0, -0.20, 0.68], [0, -0.12, 0.80], [0, -0.13, 0.965]], [0.05, 0.03, 0.024, 0.024]),
-        _tube([[0, -0.08, 0.965], [0, -0.15, 0.97], [0, -0.22, 0.96], [0, -0.42, 0.93]], [0.02, 0.032, 0.022, 0.004]),
-        _tube([[0.04, 0.02, 0.50], [0.04, 0.05, 0.26], [0.04, 0.0, 0.02]], [0.022, 0.012, 0.012]),
-        _tube([[-0.04, 0.02, 0.50], [-0.04, -0.02, 0.26], [-0.04, 0.02, 0.02]], [0.022, 0.012, 0.012]),
-        _tube([[0.04, 0.02, 0.008], [0.04, -0.10, 0.008]], [0.014, 0.008]),
-        _tube([[-0.04, 0.04, 0.008], [-0.04, -0.08, 0.008]], [0.014, 0.008]),
-    ]
-
-
-_BODIES = {"cat": _cat, "dog": _dog, "horse": _horse, "cow": _cow, "gull": _gull, "heron": _heron}
-
-
-@lru_cache(maxsize=8)
-def animal(species: str) -> Floats:
-    """Triangles (n, 3, 3) with the kind's own measure (shoulder for beasts, whole for birds) as 1."""
-    tris = np.concatenate(_BODIES[species]())
-    shift = np.array([0, 0, tris[..., 2].min()])
-    out: Floats = tris - shift
+@lru_cache(maxsize=32)
+def animal(species: str, rests: bool = False) -> Floats:
+    """Triangles (n, 3, 3) with the kind's own measure (shoulder for beasts, whole for birds, standing) as 1."""
+    forms = table("beasts")
+    bird = species in forms["bird"]
+    row = forms["bird" if bird else "beast"][species]
+    part = Part(0, *joined(_bird(row, rests) if bird else _beast(row, rests), float(row.get("cell", BIRD_CELL if bird else CELL)), MOST))
+    tris = part.points[part.tris]
+    out: Floats = tris - [0.0, 0.0, tris[..., 2].min()]
     return out

@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from fondale.core.coat_kinds import is_glue
 from fondale.core.coats.drying import wait_h
-from fondale.core.coats.kinds import is_glue
 from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
 from fondale.core.model.shapes import Mesh
 

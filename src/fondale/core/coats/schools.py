@@ -3,7 +3,7 @@
 import heapq
 from collections.abc import Callable
 
-from fondale.core.coats.kinds import is_ageing, is_colour, is_glue
+from fondale.core.coat_kinds import is_ageing, is_colour, is_glue
 from fondale.core.coats.links import chain_of, links
 from fondale.core.model import Project, Step
 

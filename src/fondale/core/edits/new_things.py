@@ -3,12 +3,13 @@
 from datetime import date
 from typing import Any
 
-from fondale.core.coats.kinds import usual
+from fondale.core.coat_kinds import usual
 from fondale.core.edits.edit import Add, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
 from fondale.core.model import PIECES, SEATS, STEPS, SURFACES, Brief, Moment, Piece, Project, Seat, Step, Surface
 from fondale.core.model.coats import Tool, Work
+from fondale.core.model.shapes import BodyPart
 from fondale.core.shapes import ShapeKind
 from fondale.core.words import as_name
 
@@ -51,6 +52,22 @@ def add_surface(project: Project, name: str, piece: str = "") -> tuple[Add[Surfa
     ident = new_id(name, (s.id for s in project.surfaces))
     surface = Surface(id=ident, name=as_name(name), piece=piece)
     return Add(f"Add {name}", SURFACES, surface), ident
+
+
+@maker
+def surfaces_of_parts(project: Project, piece: Piece, areas: dict[BodyPart, float]) -> tuple[Add[Surface], ...]:
+    """A surface for each part of a figure that has none yet; ``areas`` in mm² tell which parts it has."""
+    there = {s.part for s in project.surfaces if s.piece == piece.id}
+    taken = [s.id for s in project.surfaces]
+    out = []
+    for part, mm2 in areas.items():
+        if part not in there:
+            taken.append(new_id(f"{piece.name} {part}", taken))
+            face = Surface(
+                id=taken[-1], name=as_name(f"{piece.name}, {part}"), piece=piece.id, area_cm2=min(1e6, round(mm2 / 100, 2)), part=part
+            )
+            out.append(Add(f"Parts of {piece.name}", SURFACES, face))
+    return tuple(out)
 
 
 @maker

@@ -11,12 +11,12 @@ from typing import Literal
 
 import numpy as np
 import shapely
-from scipy.spatial import ConvexHull
 from shapely import affinity
 from shapely.geometry import MultiPoint, Polygon, box
 
 from fondale.core.arrays import Floats
-from fondale.core.bodies.mannequin import EXTRA, mannequin, poses
+from fondale.core.bodies.figure import figure
+from fondale.core.bodies.poses import poses
 from fondale.core.model import Piece
 from fondale.core.model.shapes import Hull
 from fondale.core.shapes import boats
@@ -63,6 +63,8 @@ class Capacity:
 
 
 def _body(name: str, points: Floats) -> Entrant:
+    from scipy.spatial import ConvexHull  # loads for a quarter of a second, and the window opens before
+
     points = np.asarray(points, float).reshape(-1, 3)
     try:
         points = points[ConvexHull(points).vertices]
@@ -75,8 +77,7 @@ def _body(name: str, points: Floats) -> Entrant:
 def a_person(person: str, pose: str, house_n: float) -> Entrant:
     """Somebody of mean stature at the house scale, with empty hands. Raises PoseError."""
     who = table("body")["people"][person]
-    body = mannequin(pose, person)
-    return _body(f"{who['name']}, {poses()[pose]}", body.tris[body.part != EXTRA] * (who["mean_mm"] / house_n))
+    return _body(f"{who['name']}, {poses()[pose]}", figure(pose, person).tris * (who["mean_mm"] / house_n))
 
 
 @lru_cache(maxsize=64)

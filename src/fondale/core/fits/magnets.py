@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import elliprf, elliprj
 
 from fondale.core.arrays import Floats
 from fondale.core.fits.air import TINY_MM, air_of
@@ -43,6 +42,8 @@ def discs(z: Floats, r1: float, r2: float) -> Floats:
 
     Closed form by complete elliptic integrals [robertson2011]. At z = 0 and equal radii it is pi r^2 / (2 mu0).
     """
+    from scipy.special import elliprf, elliprj  # slow to load: only where magnets pull
+
     z = np.maximum(np.asarray(z, float), CLOSEST * max(r1, r2))
     m2 = (r1 - r2) ** 2 / z**2 + 1
     m3 = np.sqrt((r1 + r2) ** 2 + z**2)

@@ -56,14 +56,16 @@ def look(scene: Scene, eye: Floats, width: int) -> Frame:
         off = (front[:, 0] < 0) | (front[:, 0] > case.width) | (front[:, 2] < 0) | (front[:, 2] > case.height)
         prim = np.where(off, -1, prim).astype(np.int32)
     point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]
-    normal = scene.normal[np.maximum(prim, 0)].copy()
-    away = (normal * ways).sum(1) > 0
-    normal[away] *= -1
+    flat = scene.normal[np.maximum(prim, 0)]
+    normal, point = scene.shaded(np.maximum(prim, 0), point)
+    normal[(flat * ways).sum(1) > 0] *= -1
     return Frame(width, height, prim, point, normal, ways)
 
 
-def blending(lit: Lit, prim: Prims, point: Floats) -> "sparse.csr_array":
-    """Weights (points, patches): bilinear between patch centres of one rectangle, the patch itself on triangles."""
+def blending(lit: Lit, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
+    """Weights (points, patches): bilinear between patch centres of one rectangle; on triangles, between the three groups of their part
+    that face as ``normal`` does, each by its square (which add up to one).
+    """
     from scipy import sparse  # slow to load: only where pictures are made
 
     patches = lit.patches
@@ -71,7 +73,17 @@ def blending(lit: Lit, prim: Prims, point: Floats) -> "sparse.csr_array":
     index = np.repeat(patches.of_hits(prim, point)[:, None], 4, axis=1) if k else np.zeros((0, 4), np.int64)
     weight = np.zeros((k, 4), np.float32)
     weight[:, 0] = 1.0
-    flat = np.flatnonzero(prim < 2 * len(lit.scene.rects))
+    on_rects = prim < 2 * len(lit.scene.rects)
+    loose = np.flatnonzero(~on_rects)
+    if len(loose):
+        six = lit.scene.siblings[index[loose, 0] - patches.rect_patches]
+        three = np.take_along_axis(six, 2 * np.arange(3) + (normal[loose] > 0), 1)
+        share = normal[loose] ** 2 * (three >= 0)
+        total = share.sum(1)
+        good = total > 1e-6
+        index[loose[good], :3] = patches.rect_patches + np.maximum(three[good], 0)
+        weight[loose[good], :3] = share[good] / total[good, None]
+    flat = np.flatnonzero(on_rects)
     if len(flat):
         r, s, t = patches.shares(prim[flat], point[flat])
         i0, i1, ws = _between(patches.s_key, patches.s_start, patches.s_count, r, s)
@@ -129,7 +141,7 @@ class Picture:
             frame, seen = self.frame, self._seen
             prim, point, normal = frame.prim[seen], frame.point[seen], frame.normal[seen]
             if self._blend is None:
-                self._blend = blending(self._lit, prim, point)
+                self._blend = blending(self._lit, prim, point, normal)
                 self._reflect = (paint_of(self._lit.scene)[prim] / np.pi).astype(np.float32)
             bounced = self._blend @ self._lit.bases[emitter].bounced.astype(np.float32)
             direct = emitter.direct(self._lit.scene, point, normal)

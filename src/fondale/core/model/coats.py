@@ -6,6 +6,7 @@ from pydantic import Field
 
 from fondale.core.model.base import CautionKey, CoatKey, Day, Id, Instant, Model, Name, Names, OrNone, Rgb, Text
 from fondale.core.model.bench import Material
+from fondale.core.model.shapes import BodyPart
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
 Minutes = Annotated[float, Field(ge=0.01, le=MOST_MINUTES)]
@@ -17,7 +18,10 @@ SurfaceId = Annotated[Id, Names("surfaces")]
 
 
 class Surface(Model):
-    """A face that gets coats; ``inside`` faces can be closed off. ``material`` is what lies bare under them; empty: not said."""
+    """A face that gets coats; ``inside`` faces can be closed off. ``material`` is what lies bare under them; empty: not said.
+
+    ``part``: which part of a figure it is; empty: all of the piece.
+    """
 
     id: Id
     name: Name
@@ -25,6 +29,7 @@ class Surface(Model):
     area_cm2: Annotated[float, Field(ge=0, le=1e6)] = 10.0
     inside: bool = False
     material: Material | Literal[""] = ""
+    part: BodyPart | Literal[""] = ""
 
 
 class Tie(Model):

@@ -7,14 +7,16 @@ from pydantic import Field, model_validator
 from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, PoseKey, PositiveMm
 
 Of = Annotated[float, Field(ge=-10, le=10)]  # a share of a size, from the middle or from the ground
-Extra = Literal["coat", "cap", "umbrella", "lantern", "skirt", "pack"]
+Extra = Literal["coat", "long coat", "skirt", "shorts", "apron", "boots", "cap", "hat", "helmet", "pack", "umbrella", "lantern"]
+BodyPart = Literal["face", "hair", "skin", "shirt", "trousers", "shoes", "extra"]
 Person = Literal["man", "woman", "boy_12", "child_6"]
 Build = Literal["plain", "stocky"]
-Species = Literal["cat", "dog", "horse", "cow", "gull", "heron"]
+Species = Literal["cat", "dog", "sheepdog", "terrier", "horse", "cow", "sheep", "gull", "heron", "hen"]
+Rest = Literal["standing", "resting"]
 
 
 class Figure(Model):
-    """A jointed mannequin; its size comes from the measured crown height."""
+    """A person in a pose, with what is worn and carried; the size comes from the measured crown height."""
 
     kind: Literal["figure"] = "figure"
     person: Person = "man"
@@ -29,6 +31,7 @@ class Animal(Model):
 
     kind: Literal["animal"] = "animal"
     species: Species = "cat"
+    pose: Rest = "standing"
 
 
 class Box(Model):

@@ -9,8 +9,6 @@ from itertools import permutations
 from typing import Any
 
 import numpy as np
-from scipy import ndimage
-from scipy.spatial import cKDTree
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.prints.body import Body, BodyError
@@ -112,6 +110,9 @@ def surface(field: Floats, level: float) -> tuple[Floats, Ints]:
 
 def _deep(tree_points: Floats, low: Floats, step: float, shape: tuple[int, ...], wall: float) -> Floats:
     """Distance from the skin at every node (i, j, k): exact within two steps of the wall's thickness, rough elsewhere."""
+    from scipy import ndimage  # slow to load: only where bodies are hollowed
+    from scipy.spatial import cKDTree
+
     marks = np.ones(shape, bool)
     index = np.clip(np.rint((tree_points - low) / step).astype(int), 0, np.array(shape) - 1)
     marks[index[:, 0], index[:, 1], index[:, 2]] = False
@@ -125,6 +126,7 @@ def _deep(tree_points: Floats, low: Floats, step: float, shape: tuple[int, ...],
 def _outside(deep: Floats, wall: float, step: float, solid: Any, low: Floats) -> Bools:
     """Which nodes deeper than the wall lie outside the body: such nodes on two sides of its skin are two walls apart, and no neighbours."""
     import manifold3d
+    from scipy import ndimage
 
     islands, count = ndimage.label(deep > wall)
     outside = np.ones(count + 1, bool)

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from fondale.core.coats.kinds import is_ageing, is_colour
+from fondale.core.coat_kinds import is_ageing, is_colour
 from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray
 from fondale.core.derived import ACCESS
 from fondale.core.edits import Remove

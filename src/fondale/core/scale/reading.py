@@ -11,7 +11,10 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from fondale.core.bodies.mannequin import hand_times, head_times, lies, mannequin, pose_ratio
+from fondale.core.bodies.animals import rest_share
+from fondale.core.bodies.chain import hand_times, head_times
+from fondale.core.bodies.figure import measures
+from fondale.core.bodies.poses import lies
 from fondale.core.how import PRACTICE, How, Told, cite
 from fondale.core.lengths import LengthError, named_scale, parse_length, parse_scale
 from fondale.core.model import Detail, Measure, Piece
@@ -139,7 +142,7 @@ def _reading(
 def _body_sightings(details: tuple[Detail, ...], pose: str, who: Person, heroic: bool, coat: bool) -> Iterator[Sighting]:
     """What was taken on the body besides its crown, and known things that belong to it; with what it wears there."""
     stature, person = who.stature[0], who.row
-    rows, things, body = table("body")["details"], table("scales")["things"], mannequin(pose)
+    rows, things, body = table("body")["details"], table("scales")["things"], measures(pose, person)
     for d in details:
         row = rows.get(d.part)
         if row is None:
@@ -163,7 +166,7 @@ def read_body(
 
     People differ by the spread of their stature: that much off is nobody's fault, but where the maker said who it is.
     """
-    body, ratio, (mean, spread) = table("body"), pose_ratio(pose), who.stature
+    body, ratio, (mean, spread) = table("body"), measures(pose, who.row).crown, who.stature
     pose_spread, own = body["poses"][pose]["spread"], bool(who.own_mm)
     sightings = list(_body_sightings(details, pose, who, heroic, coat))
     real = mean * ratio + (0.0 if lies(pose) else who.worn_mm)
@@ -214,7 +217,7 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
             shape.pose,
             who,
             house_n,
-            *((shape.heroic, "coat" in shape.extras) if isinstance(shape, Figure) else ()),
+            *((shape.heroic, bool({"coat", "long coat"} & set(shape.extras))) if isinstance(shape, Figure) else ()),
         )
     beast = isinstance(shape, Animal)
     things = table("scales")["things"]
@@ -226,6 +229,8 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
     source = ""
     if piece.measure is not None and (own or row is not None):
         name, real = (row["name"] if row else piece.name.lower()), own or row["real_mm"]
+        if isinstance(shape, Animal) and shape.pose == "resting":
+            name, real = f"{name}, resting", real * rest_share(shape.species)
         source = OWN_SOURCE if own else row["source"]
         sightings.append(Sighting(name, piece.measure.mm, piece.measure.error_mm, real, spread or THING_SPREAD, "height", beast))
     for d in piece.details:
@@ -253,7 +258,7 @@ def main_size(piece: Piece) -> float | None:
     """The main size in mm as measured, less what is worn, or as the other measurements give it; None where nothing was taken."""
     if piece.measure is not None:
         if isinstance(piece.shape, Figure) and piece.worn and not lies(piece.shape.pose):
-            who, ratio = Person(piece.shape.person, piece.real_mm, piece.worn), pose_ratio(piece.shape.pose)
+            who, ratio = Person(piece.shape.person, piece.real_mm, piece.worn), measures(piece.shape.pose, piece.shape.person).crown
             bare = who.stature[0] * ratio
             return piece.measure.mm * bare / (bare + who.worn_mm)
         return piece.measure.mm

@@ -1,21 +1,21 @@
-"""Figures and animals: their size is what was measured, their form that of a jointed mannequin or a lofted animal."""
+"""Figures and animals: their size is what was measured, their form that of a posed and dressed person or an animal."""
 
-import numpy as np
-
-from fondale.core.bodies.animals import animal
-from fondale.core.bodies.mannequin import Mannequin, mannequin
+from fondale.core.bodies.animals import animal, rest_share
+from fondale.core.bodies.figure import Body, figure, measures
 from fondale.core.bodies.outline import animal_outline, figure_outline
 from fondale.core.model.shapes import Animal, Figure
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Outline, Solid, of_tris
 
-# Upper arms and trunk share their bounced light: head, trunk and arms, legs, what is worn.
-COARSE = np.array([0, 1, 1, 2, 3])
+
+def body_of(shape: Figure) -> Body:
+    """The body of a figure, in shares of its stature. Raises PoseError."""
+    return figure(shape.pose, shape.person, shape.extras, shape.heroic, shape.build)
 
 
-def body_of(shape: Figure) -> Mannequin:
-    """The mannequin of a figure. Raises PoseError."""
-    return mannequin(shape.pose, shape.person, shape.extras, shape.heroic, shape.build)
+def stature_mm(shape: Figure, height: float) -> float:
+    """The stature of a figure that measures ``height``."""
+    return height / measures(shape.pose, shape.person, shape.heroic).crown
 
 
 class FigureKind(ShapeKind[Figure]):
@@ -28,11 +28,16 @@ class FigureKind(ShapeKind[Figure]):
 
     def solid(self, shape: Figure, height: float) -> Solid:
         body = body_of(shape)
-        return of_tris(body.tris * (height / body.crown), COARSE[body.part])
+        return of_tris(body.tris * stature_mm(shape, height), body.part, body.normals)
 
     def outline(self, shape: Figure, height: float) -> Outline:
-        factor = height / body_of(shape).crown
+        factor = stature_mm(shape, height)
         return tuple(r * factor for r in figure_outline(shape.pose, shape.person, shape.extras, shape.heroic, shape.build))
+
+
+def stood_mm(shape: Animal, height: float) -> float:
+    """What an animal that measures ``height`` would measure if it stood."""
+    return height / rest_share(shape.species) if shape.pose == "resting" else height
 
 
 class AnimalKind(ShapeKind[Animal]):
@@ -44,7 +49,7 @@ class AnimalKind(ShapeKind[Animal]):
         return Animal()
 
     def solid(self, shape: Animal, height: float) -> Solid:
-        return of_tris(animal(shape.species) * height)
+        return of_tris(animal(shape.species, shape.pose == "resting") * stood_mm(shape, height))
 
     def outline(self, shape: Animal, height: float) -> Outline:
-        return tuple(r * height for r in animal_outline(shape.species))
+        return tuple(r * stood_mm(shape, height) for r in animal_outline(shape.species, shape.pose == "resting"))

@@ -10,26 +10,35 @@ from fondale.core.bodies.outline import Outline as Outline
 Bounds = tuple[float, float, float, float, float, float]
 
 
+def placed(points: Floats, shift: Floats, turn_deg: float) -> Floats:
+    """Points (..., 3) turned about the vertical, exactly by right angles, then shifted."""
+    a = np.radians(turn_deg)
+    turn = np.array([[np.cos(a), -np.sin(a), 0.0], [np.sin(a), np.cos(a), 0.0], [0.0, 0.0, 1.0]])
+    if abs(turn_deg % 90) < 1e-9:
+        turn = np.round(turn)
+    out: Floats = points @ turn.T + shift
+    return out
+
+
 @dataclass(frozen=True)
 class Solid:
     """``rects`` (r, 3, 3): corner and two edges each, outward normal = edge x edge.
 
-    ``tris`` (t, 3, 3) with a patch group per triangle: triangles of one group share their bounced light.
+    ``tris`` (t, 3, 3) with a patch group per triangle: triangles of one group share their bounced light. A group is a part's number times
+    six and the axis and side that it faces. ``smooth`` (t, 3, 3) are unit normals at their corners, where whoever made them knows them.
     """
 
     rects: Floats
     tris: Floats
     groups: Ints
+    smooth: Floats | None = None
 
     def moved(self, shift: Floats, turn_deg: float) -> "Solid":
         """Turned about the vertical, then shifted."""
-        a = np.radians(turn_deg)
-        turn = np.array([[np.cos(a), -np.sin(a), 0.0], [np.sin(a), np.cos(a), 0.0], [0.0, 0.0, 1.0]])
-        if abs(turn_deg % 90) < 1e-9:
-            turn = np.round(turn)
-        rects = self.rects @ turn.T
+        rects = placed(self.rects, np.zeros(3), turn_deg)
         rects[:, 0] += shift
-        return Solid(rects, self.tris @ turn.T + shift, self.groups)
+        smooth = None if self.smooth is None else placed(self.smooth, np.zeros(3), turn_deg)
+        return Solid(rects, placed(self.tris, shift, turn_deg), self.groups, smooth)
 
     def area(self) -> float:
         """Area of all faces in mm²."""
@@ -52,9 +61,9 @@ def of_rects(rects: Floats) -> Solid:
     return Solid(rects, NO_TRIS.copy(), NO_GROUPS)
 
 
-def of_tris(tris: Floats, part: Ints | None = None) -> Solid:
+def of_tris(tris: Floats, part: Ints | None = None, smooth: Floats | None = None) -> Solid:
     """A solid of triangles (t, 3, 3) alone; those of one part that face one way share their bounced light."""
-    return Solid(NO_RECTS.copy(), tris, facing_groups(tris, np.zeros(len(tris), np.int64) if part is None else part))
+    return Solid(NO_RECTS.copy(), tris, facing_groups(tris, np.zeros(len(tris), np.int64) if part is None else part), smooth)
 
 
 def centred(solid: Solid, width: float, depth: float) -> Solid:
@@ -69,6 +78,24 @@ def facing_groups(tris: Floats, part: Ints) -> Ints:
     sign = np.take_along_axis(normal, axis[:, None], 1)[:, 0] > 0
     out: Ints = (part * 6 + axis * 2 + sign).astype(np.int64)
     return out
+
+
+def creased(tris: Floats, crease_deg: float = 40.0) -> Floats:
+    """Unit normals (t, 3, 3) at the corners of triangles: the mean of the faces that meet there at less than the crease, each by its area."""
+    normal = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
+    facing = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+    where = np.unique(np.round(tris.reshape(-1, 3), 5), axis=0, return_inverse=True)[1].ravel()
+    order = np.argsort(where, kind="stable")
+    count = np.bincount(where)
+    first = np.concatenate([[0], np.cumsum(count)])[:-1]
+    # Every corner beside every other at its point.
+    mine = np.repeat(order, count[where[order]])
+    step = np.arange(len(mine)) - np.repeat(np.concatenate([[0], np.cumsum(count[where[order]])])[:-1], count[where[order]])
+    other = order[first[where[mine]] + step]
+    near = (facing[mine // 3] * facing[other // 3]).sum(1) > np.cos(np.radians(crease_deg))
+    out = np.stack([np.bincount(mine[near], normal[other[near] // 3, k], len(where)) for k in range(3)], 1)
+    length = np.linalg.norm(out, axis=1, keepdims=True)
+    return np.where(length > 1e-30, out / np.maximum(length, 1e-30), np.repeat(facing, 3, axis=0)).reshape(tris.shape)
 
 
 def box_faces(b: Bounds, bottom: bool = True) -> Floats:

@@ -5,7 +5,7 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.model.shapes import Opening, Room, Wall
 from fondale.core.shapes.kind import ShapeKind
-from fondale.core.shapes.solid import NO_TRIS, Outline, Solid, block_ring, box_faces, centred
+from fondale.core.shapes.solid import NO_TRIS, Outline, Solid, block_ring, box_faces, centred, facing_groups
 
 
 class WallKind(ShapeKind[Wall]):
@@ -86,7 +86,7 @@ def with_openings(length: float, height: float, thickness: float, openings: tupl
         faces += [[[x, y, z0], [0, way, 0], [0, 0, z1 - z0]] for z0, z1 in ends[x] if z1 - z0 > 1e-6]
     faces.append([[0, 0, height], [length, 0, 0], [0, t, 0]])
     mesh = np.concatenate(tris) if tris else NO_TRIS
-    return Solid(np.array(faces, float), mesh, np.arange(len(mesh)) // 2)
+    return Solid(np.array(faces, float), mesh, facing_groups(mesh, np.arange(len(mesh)) // 2))
 
 
 def _arch(left: float, right: float, spring: float, rise: float, height: float, thickness: float) -> Floats:

@@ -1,23 +1,33 @@
 """The outline of any piece as it stands on the shelf, in mm."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
+from fondale.core.arrays import Floats
+from fondale.core.bodies.outline import figure_outline
 from fondale.core.model import Piece, Project
-from fondale.core.model.shapes import Mesh
+from fondale.core.model.shapes import BodyPart, Figure, Mesh, Shape
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.brought import mesh_view
 from fondale.core.shapes.solid import Outline
-from fondale.core.stage.solids import measured_height
+from fondale.core.stage.solids import measured_height, part_areas
 
 
 @dataclass(frozen=True)
 class Outlines:
-    """Outlines of the pieces on the shelf by id, and of every file from the front and from its right side, in mm."""
+    """Outlines of the pieces on the shelf by id, and of every file from the front and from its right side, in mm.
+
+    ``hulls`` are the corners (k, 3) of the convex hull of every placed piece that lives, for its measured height 1; ``man`` is the outline of
+    a man who stands, for a stature of 1. ``areas`` are those of the parts of every figure, in squares of its measured height.
+    """
 
     pieces: dict[str, Outline]
     files: dict[str, tuple[Outline, Outline]]
+    hulls: dict[str, Floats]
+    man: Outline
+    areas: dict[str, dict[BodyPart, float]]
 
 
 def outlines(project: Project) -> Outlines:
@@ -26,7 +36,17 @@ def outlines(project: Project) -> Outlines:
     for piece in project.pieces:
         if isinstance(piece.shape, Mesh) and piece.shape.file and piece.shape.file not in files:
             files[piece.shape.file] = (mesh_view(piece.shape, 0.0), mesh_view(piece.shape, 90.0))
-    return Outlines({p.id: piece_outline(p) for p in project.pieces if p.role == "piece"}, files)
+    hulls = {p.id: _hull(p.shape) for p in project.pieces if p.place is not None and kind_of(p.shape).living}
+    areas = {p.id: part_areas(p.shape) for p in project.pieces if isinstance(p.shape, Figure)}
+    return Outlines({p.id: piece_outline(p) for p in project.pieces if p.role == "piece"}, files, hulls, figure_outline("standing"), areas)
+
+
+@lru_cache(maxsize=256)
+def _hull(shape: Shape) -> Floats:
+    from scipy.spatial import ConvexHull
+
+    corners = kind_of(shape).solid(shape, 1.0).corners()
+    return corners[ConvexHull(corners).vertices]
 
 
 def piece_outline(piece: Piece) -> Outline:

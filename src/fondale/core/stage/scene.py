@@ -7,8 +7,9 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.model import Case, Piece, Place, Project
-from fondale.core.rays import Rays, rays_for
-from fondale.core.shapes.solid import Solid
+from fondale.core.rays import Prims, Rays, rays_for
+from fondale.core.shapes.solid import Solid, creased
+from fondale.core.stage.paints import figure_paints, paints_of
 from fondale.core.stage.solids import case_faces, solid_of, top_at
 
 CASE = -1  # owner of the case's own faces
@@ -22,7 +23,8 @@ class Scene:
 
     ``paint`` is reflectance in three bands. ``cuts[i]`` are the shares along both edges of rectangle i where
     something stands against it, so that light patches never straddle a wall. ``group`` numbers the patches of
-    triangles from 0.
+    triangles from 0; ``siblings`` (groups, 6) are the groups of the same part by the axis and side that they face (-1: none).
+    ``given`` (t, 3, 3) are normals at the corners of triangles where they are known, NaN elsewhere.
     """
 
     case: Case
@@ -34,6 +36,8 @@ class Scene:
     tri_owner: Ints
     tri_paint: Floats
     group: Ints
+    siblings: Ints
+    given: Floats
     places: dict[str, Place]
 
     @cached_property
@@ -58,9 +62,46 @@ class Scene:
         return out
 
     @cached_property
+    def smooth(self) -> Floats:
+        """Unit normals (t, 3, 3) at the corners of the free triangles; pictures are shaded with what lies between them."""
+        out = self.given.copy()
+        for owner in np.unique(self.tri_owner):
+            mine = np.flatnonzero(self.tri_owner == owner)
+            if np.isnan(out[mine[0], 0, 0]):
+                out[mine] = creased(self.tris[mine])
+        return out
+
+    def shaded(self, prim: Prims, points: Floats) -> tuple[Floats, Floats]:
+        """Normals (k, 3) between those of the corners at ``points`` on ``prim``, and the points on the rounded skin that they belong to.
+
+        Rays to a lamp that start there are not caught by the flat skin beneath [hanika2021].
+        """
+        normals, lifted = self.normal[prim].copy(), points.copy()
+        loose = np.flatnonzero(prim >= 2 * len(self.rects))
+        t = prim[loose] - 2 * len(self.rects)
+        corners, at, ends = self.tris[t], points[loose], self.smooth[t]
+        share = _barycentric(corners, at)
+        between = (ends * share[..., None]).sum(1)
+        normals[loose] = between / np.maximum(np.linalg.norm(between, axis=1, keepdims=True), 1e-30)
+        below = np.minimum(((at[:, None] - corners) * ends).sum(2), 0.0)
+        lifted[loose] = ((at[:, None] - below[..., None] * ends) * share[..., None]).sum(1)
+        return normals, lifted
+
+    @cached_property
     def rays(self) -> Rays:
         """The ray engine for ``all_tris``."""
         return rays_for(self.all_tris)
+
+
+def _barycentric(corners: Floats, points: Floats) -> Floats:
+    """Weights (k, 3) of the corners (k, 3, 3) at points (k, 3) between them."""
+    a, b, p = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0], points - corners[:, 0]
+    aa, ab, bb, pa, pb = (a * a).sum(1), (a * b).sum(1), (b * b).sum(1), (p * a).sum(1), (p * b).sum(1)
+    whole = np.maximum(aa * bb - ab * ab, 1e-30)
+    second, third = (bb * pa - ab * pb) / whole, (aa * pb - ab * pa) / whole
+    share = np.clip(np.stack([1 - second - third, second, third], 1), 0.0, 1.0)
+    out: Floats = share / share.sum(1, keepdims=True)
+    return out
 
 
 def rest_places(project: Project) -> dict[str, Place]:
@@ -136,15 +177,15 @@ def _inset(solid: Solid, place: Place) -> Solid:
     centre = np.array([place.x, place.y, 0.0])
     rects = solid.rects * shrink
     rects[:, 0] = (solid.rects[:, 0] - centre) * shrink + centre
-    return Solid(rects, (solid.tris - centre) * shrink + centre, solid.groups)
+    return Solid(rects, (solid.tris - centre) * shrink + centre, solid.groups, solid.smooth)
 
 
 def build_scene(project: Project, leave_out: str = "") -> Scene:
     """The scene of ``project``, without the piece ``leave_out``."""
-    places = rest_places(project)
+    places, figures = rest_places(project), figure_paints(project)
     faces, paints = case_faces(project.case)
     rects, owners, colours = [faces], [np.full(len(faces), CASE)], [paints]
-    tris, tri_owner, tri_paint, groups = [], [], [], []
+    tris, tri_owner, tri_paint, groups, siblings, given = [], [], [], [], [], []
     offset = 0
     for i, piece in enumerate(project.pieces):
         if piece.id not in places or piece.id == leave_out:
@@ -158,8 +199,12 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
             used, group = np.unique(solid.groups, return_inverse=True)
             tris.append(solid.tris)
             tri_owner.append(np.full(len(solid.tris), i))
-            tri_paint.append(np.tile(paint, (len(solid.tris), 1)))
+            tri_paint.append(paints_of(piece, solid.groups, figures))
             groups.append(group + offset)
+            six = used[:, None] // 6 * 6 + np.arange(6)
+            at = np.minimum(np.searchsorted(used, six), len(used) - 1)
+            siblings.append(np.where(used[at] == six, at + offset, -1))
+            given.append(solid.smooth if solid.smooth is not None else np.full(solid.tris.shape, np.nan))
             offset += len(used)
     all_rects, all_owner = np.concatenate(rects), np.concatenate(owners)
     return Scene(
@@ -172,5 +217,7 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
         tri_owner=np.concatenate(tri_owner) if tris else np.zeros(0, np.int64),
         tri_paint=np.concatenate(tri_paint) if tris else np.zeros((0, 3)),
         group=np.concatenate(groups) if tris else np.zeros(0, np.int64),
+        siblings=np.concatenate(siblings) if tris else np.zeros((0, 6), np.int64),
+        given=np.concatenate(given) if tris else np.zeros((0, 3, 3)),
         places=places,
     )

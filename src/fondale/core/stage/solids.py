@@ -5,12 +5,13 @@ from functools import lru_cache
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.bodies.parts import NAMES
 from fondale.core.model import Case, Piece
 from fondale.core.model.base import SMALLEST
-from fondale.core.model.shapes import Shape
+from fondale.core.model.shapes import BodyPart, Figure, Shape
 from fondale.core.scale.reading import main_size
 from fondale.core.shapes import kind_of
-from fondale.core.shapes.solid import Solid
+from fondale.core.shapes.solid import Solid, of_tris
 
 
 def measured_height(piece: Piece) -> float:
@@ -22,6 +23,14 @@ def measured_height(piece: Piece) -> float:
 def face_cm2(piece: Piece) -> float:
     """All of a piece's faces in cm², inside ones too where it is hollow; half of that is a fair guess for one side."""
     return solid_of(piece).area() / 100
+
+
+def part_areas(shape: Shape) -> dict[BodyPart, float]:
+    """The area of each part of a figure, in squares of its measured height; empty for other things."""
+    if not isinstance(shape, Figure):
+        return {}
+    solid = _solid(shape, 1.0)
+    return {NAMES[k]: of_tris(solid.tris[solid.groups // 6 == k]).area() for k in np.unique(solid.groups // 6)}
 
 
 def solid_of(piece: Piece) -> Solid:

@@ -5,11 +5,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats
-from fondale.core.bodies.mannequin import HEAD, mannequin
+from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
+from fondale.core.shapes.figures import body_of
 from fondale.core.stage.scene import Scene
 from fondale.core.words import digits, percent
 from fondale.knowledge import table
@@ -115,9 +116,9 @@ def head_triangles(project: Project, scene: Scene, index: int) -> Floats:
     shape = project.pieces[index].shape
     if not isinstance(shape, Figure):
         return np.zeros((0, 3, 3))
-    body = mannequin(shape.pose, shape.person, shape.extras, shape.heroic, shape.build)
+    part = body_of(shape).part
     tris: Floats = scene.tris[scene.tri_owner == index]
-    return tris[body.part == HEAD] if len(tris) == len(body.part) else tris[:0]
+    return tris[(part == FACE) | (part == HAIR)] if len(tris) == len(part) else tris[:0]
 
 
 def _share_seen(index: int, facing: Bools, seen: Bools, who: Floats) -> tuple[Floats, Floats]:

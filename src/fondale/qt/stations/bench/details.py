@@ -7,7 +7,6 @@ from fondale.core.model import Piece
 from fondale.core.words import digits, show_mm
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, Field, length_field, number
-from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import clear
 from fondale.qt.session import Session
 
@@ -25,6 +24,7 @@ class Details(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
         self.part = Choice("also", [], self._choose, 118).caption_width(caption)
+        self.part.setToolTip("Another size of the same thing makes its scale surer")
         self.length = length_field("", self._take, lambda: session.project.brief.house_n, 74)
         self.length.edit.setAccessibleName("Its size")
         self.length.edit.setPlaceholderText("mm")
@@ -36,7 +36,8 @@ class Details(QWidget):
         row.addWidget(self.part)
         row.addWidget(self.length)
         row.addWidget(self.error)
-        row.addLayout(self._taken, 1)
+        row.addLayout(self._taken)
+        row.addStretch(1)
 
     def _choose(self, part: str) -> None:
         self._part = part
@@ -78,5 +79,3 @@ class Details(QWidget):
             word.setToolTip("Forget this size")
             word.clicked.connect(lambda _c=False, i=d.id, p=piece: self._session.do(drop_detail(p, i)))
             self._taken.addWidget(word)
-        if not piece.details:
-            self._taken.addWidget(Short("note", "makes it surer"))

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from fondale.app.errands import COUNT
 from fondale.app.workers import Report
-from fondale.core.bodies.mannequin import poses
+from fondale.core.bodies.poses import poses
 from fondale.core.fits.capacity import FACINGS, GAP_MM, Capacity, Entrant, Facing, a_base, a_person, a_piece, circle, inside_of, rectangle
 from fondale.core.fits.hatches import parse_hatches, ways_out
 from fondale.core.model import PIECES

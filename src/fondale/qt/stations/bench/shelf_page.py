@@ -8,7 +8,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout
 
 from fondale.app.actions import keyed
-from fondale.core.bodies.mannequin import lies, poses
+from fondale.core.bodies.poses import lies, poses
 from fondale.core.derived import READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize, set_house
@@ -54,6 +54,7 @@ class ShelfPage(Page):
 
     title = "The shelf"
     shows = (PIECES,)
+    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -106,10 +107,12 @@ class ShelfPage(Page):
         grid.addWidget(self.height_field, 0, 0)
         grid.addLayout(pair, 0, 1)
         grid.addWidget(self.details, 1, 0, 1, 2)
-        grid.addWidget(self.person, 2, 0)
-        grid.addWidget(self.species, 2, 0)
-        grid.addWidget(self.thing, 2, 0)
-        grid.addWidget(self.pose, 2, 1)
+        # Of what shares a cell one is shown; a grid would lose its spacing to the hidden ones.
+        for at, shared in enumerate(((self.person, self.species, self.thing), (self.pose, self.rests))):
+            cell = QHBoxLayout()
+            for choice in shared:
+                cell.addWidget(choice)
+            grid.addLayout(cell, 2, at)
         grid.addWidget(self.really, 3, 0)
         grid.addWidget(self.worn, 3, 1)
         grid.addWidget(self.build, 4, 0)
@@ -122,7 +125,7 @@ class ShelfPage(Page):
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(1, 1)
         self._fields = (
-            self.height_field, self.error_field, self.caliper_button, self.details, self.name_field, self.person, self.pose, self.species,
+            self.height_field, self.error_field, self.caliper_button, self.details, self.name_field, self.person, self.pose, self.species, self.rests,
             self.thing, self.really, self.worn, self.build, self.origin, self.claim, self.stands, self.cost, self.note_field,
         )  # fmt: skip
         column.addLayout(grid)
@@ -141,7 +144,8 @@ class ShelfPage(Page):
         self.person = Choice("person", people, self._set_person).caption_width(CAPTION)
         self.pose = Choice("pose", list(poses().items()), self._set_pose).caption_width(46)
         species = [(s, s) for s in get_args(sh.Species)]
-        self.species = Choice("kind", species, self._set_species).caption_width(CAPTION)
+        self.species = Choice("kind", species, self._beast_setter(lambda a: a.species, "Kind")).caption_width(CAPTION)
+        self.rests = Choice("is", [(r, r) for r in get_args(sh.Rest)], self._beast_setter(lambda a: a.pose, "Posture")).caption_width(46)
         self.build = Choice("build", list(BUILDS), self._set_build).caption_width(CAPTION)
         things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
         self.thing = Choice("it is a", things, self._setter(lambda p: p.thing, "What it is")).caption_width(CAPTION)
@@ -226,11 +230,14 @@ class ShelfPage(Page):
             figure, mesh = shape.narrowed(sh.Figure).then(lambda f: f.pose), shape.narrowed(sh.Mesh).then(lambda m: m.pose)
             self.session.do(put(figure if isinstance(piece.shape, sh.Figure) else mesh, pose, f"Pose: {piece.name}"))
 
-    def _set_species(self, species: sh.Species) -> None:
-        piece = self.piece
-        if piece is not None:
-            spot = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Animal).then(lambda a: a.species)
-            self.session.do(put(spot, species, f"Kind: {piece.name}"))
+    def _beast_setter(self, get: Callable[[sh.Animal], Any], label: str) -> Callable[[Any], None]:
+        def commit(value: Any) -> None:
+            piece = self.piece
+            if piece is not None and isinstance(piece.shape, sh.Animal):
+                spot = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Animal).then(get)
+                self.session.do(put(spot, value, f"{label}: {piece.name}"))
+
+        return commit
 
     def _parse_money(self, text: str) -> float:
         return float(number(0, 1e6, self.session.project.brief.currency)(text))
@@ -317,7 +324,7 @@ class ShelfPage(Page):
         self.person.set_options([("", "nobody"), *people] if mesh else people)
         body = figure or (isinstance(piece.shape, sh.Mesh) and bool(piece.shape.person))
         for widget, wanted in (
-            (self.person, figure or mesh), (self.pose, body), (self.species, beast), (self.thing, not figure and not beast and not mesh),
+            (self.person, figure or mesh), (self.pose, body), (self.species, beast), (self.rests, beast), (self.thing, not figure and not beast and not mesh),
             (self.build, figure), (self.worn, body and not long),
         ):  # fmt: skip
             widget.setVisible(wanted)
@@ -328,6 +335,7 @@ class ShelfPage(Page):
             self.build.set_value((piece.shape.build, piece.shape.heroic))
         if isinstance(piece.shape, sh.Animal):
             self.species.set_value(piece.shape.species)
+            self.rests.set_value(piece.shape.pose)
         self.details.show_piece(piece, body)
         self.thing.set_value(piece.thing)
         self._real.show_piece(piece)

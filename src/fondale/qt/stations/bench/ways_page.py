@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from fondale.core.bodies.mannequin import pose_ratio
+from fondale.core.bodies.figure import measures
 from fondale.core.coats.pours import FORMS, Form, Pours, pour_lines, pours_of, pours_told
 from fondale.core.edits.pouring import hand_pours
 from fondale.core.fits.wire_ways import Way, cavity_of, cavity_told, way_of, way_told
@@ -90,6 +90,7 @@ class WaysPage(Page):
     """Three columns: wires through a figure, the cavity for a lamp, the pours."""
 
     title = "Wires, water"
+    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -207,7 +208,7 @@ class WaysPage(Page):
         piece = self.session.project.find(PIECES, asked["who"]) if asked["who"] else None
         stature = asked["tall"]
         if piece is not None and isinstance(piece.shape, Figure):
-            stature = measured_height(piece) / pose_ratio(piece.shape.pose)
+            stature = measured_height(piece) / measures(piece.shape.pose, piece.shape.person).crown
         try:
             way = way_of(stature, asked["route"], asked["wires"], asked["kind"], asked["sleeve"], asked["limb"])
         except (Trouble, ValueError) as error:

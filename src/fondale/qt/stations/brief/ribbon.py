@@ -4,8 +4,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.bodies.outline import figure_outline
-from fondale.core.derived import RIBBON
+from fondale.core.derived import OUTLINES, RIBBON
 from fondale.core.house_scale import Candidate, Extent, man_mm
 from fondale.core.model import Case
 from fondale.core.words import digits, show_mm, show_real, show_scale
@@ -132,10 +131,17 @@ class ScaleRibbon(QWidget):
             p.setBrush(theme.color("line", 0.5) if e.scenery else theme.color("ink"))
             p.drawRect(QRectF(left, high, right - left, low - high))
         if not extents:
-            man = figure_outline("standing", "man", (), False)
+            outlines = self._session.results[OUTLINES]
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(theme.color("ink"))
-            p.drawPath(signs.path_of(man, man_mm() / self._session.project.brief.house_n * grow * scale, box.center().x(), box.bottom()))
+            p.drawPath(
+                signs.path_of(
+                    outlines.man if outlines is not None else (),
+                    man_mm() / self._session.project.brief.house_n * grow * scale,
+                    box.center().x(),
+                    box.bottom(),
+                )
+            )
         p.restore()
         if over:
             p.setPen(QPen(theme.color("stop"), 1.4, Qt.PenStyle.DashLine))

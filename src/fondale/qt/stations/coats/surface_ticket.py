@@ -5,10 +5,14 @@ from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from fondale.core.bodies.parts import NAMES
+from fondale.core.derived import OUTLINES
 from fondale.core.edits import Remove, put
-from fondale.core.model import PIECES, SURFACES, Listing, Surface
+from fondale.core.edits.new_things import surfaces_of_parts
+from fondale.core.model import PIECES, SURFACES, Listing, Piece, Surface
 from fondale.core.model.bench import Material
-from fondale.core.stage.solids import face_cm2
+from fondale.core.model.shapes import BodyPart, Figure
+from fondale.core.stage.solids import face_cm2, measured_height
 from fondale.core.words import digits
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
@@ -27,13 +31,16 @@ class SurfaceTicket(QWidget):
         self._session = session
         grid = FieldGrid(2)
         self.surface_name = Field("surface", words(1, 120), str, self._setter(lambda s: s.name, "Rename")).caption_width(52)
-        self.piece = Choice("of", [("", "no piece")], self._setter(lambda s: s.piece, "Piece")).caption_width(36)
+        self.piece = Choice("of", [("", "no piece")], self._setter(lambda s: s.piece, "Piece")).caption_width(52)
         area = lambda v: f"{digits(v, 1)} cm²" if v is not None else ""  # noqa: E731
         self.area = Field("area", number(0, 1e6, "cm²"), area, self._setter(lambda s: s.area_cm2, "Area")).caption_width(52)
         self.inside = Choice("lies", [(False, "outside"), (True, "inside, can be shut")], self._setter(lambda s: s.inside, "Inside"))
-        self.inside.caption_width(36)
+        self.inside.caption_width(52)
         bare: list[tuple[str, str]] = [("", "not said"), *((m, m) for m in get_args(Material))]
         self.material = Choice("bare", bare, self._setter(lambda s: s.material, "Material")).caption_width(52)
+        parts = [("", "all of it"), *((n, n) for n in NAMES)]
+        self.part = Choice("part", parts, self._setter(lambda s: s.part, "Part")).caption_width(52)
+        self.each = action("One for each part", self._each, "A surface for face, hair, clothes and whatever else the figure has")
         self.work_out = action("Area of its shape", self._work_out, "All the faces of its piece; a hollow one is counted inside and out")
         self.remove = action("Remove the surface", self._remove)
         self.again = Again(session, lambda: (SURFACES, self.surface.id) if self.surface else None, self._chose)
@@ -43,7 +50,9 @@ class SurfaceTicket(QWidget):
             self.area,
             self.inside,
             self.material,
+            self.part,
             self.work_out,
+            self.each,
             self.again.button,
             self.remove,
         ]
@@ -76,8 +85,35 @@ class SurfaceTicket(QWidget):
         if surface is None or piece is None:
             self._session.said.emit("Say first of which piece it is.")
             return
-        area = min(1e6, round(face_cm2(piece), 1))
+        if isinstance(piece.shape, Figure):
+            areas = self._areas(piece)
+            area = round((areas.get(surface.part, 0.0) if surface.part else sum(areas.values())) / 100, 2)
+            if not areas:
+                return
+        else:
+            area = min(1e6, round(face_cm2(piece), 1))
         self._session.do(put(SURFACES.at(surface.id).then(lambda s: s.area_cm2), area, f"Area of {surface.name}"))
+
+    def _areas(self, piece: Piece) -> dict[BodyPart, float]:
+        """Areas in mm² of the parts of a figure; none, and said so, while its body is being built."""
+        outlines = self._session.results[OUTLINES]
+        if outlines is None or not self._session.results.fresh(OUTLINES) or piece.id not in outlines.areas:
+            self._session.said.emit(f"{piece.name} is still being built: in a moment, please.")
+            return {}
+        return {part: share * measured_height(piece) ** 2 for part, share in outlines.areas[piece.id].items()}
+
+    def _each(self) -> None:
+        """The figure that it is of gets a surface for each of its parts."""
+        surface, project = self.surface, self._session.project
+        piece = project.find(PIECES, surface.piece) if surface is not None else None
+        if piece is not None:
+            areas = self._areas(piece)
+            more = surfaces_of_parts(project, piece, areas)
+            if more:
+                self._session.do(*more)
+                self._session.said.emit(f"{piece.name}: a surface for {', '.join(add.thing.part for add in more)}.")
+            elif areas:
+                self._session.said.emit(f"{piece.name} has a surface for each part already.")
 
     def _chose(self, listing: Listing[Any], ident: str) -> None:
         self._session.selected[listing] = ident
@@ -95,3 +131,7 @@ class SurfaceTicket(QWidget):
         self.area.set_value(surface.area_cm2)
         self.inside.set_value(surface.inside)
         self.material.set_value(surface.material)
+        self.part.set_value(surface.part)
+        piece = project.find(PIECES, surface.piece)
+        for widget in (self.part, self.each):
+            widget.setVisible(piece is not None and isinstance(piece.shape, Figure))

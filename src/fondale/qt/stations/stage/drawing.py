@@ -9,10 +9,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.derived import STAGE
+from fondale.core.derived import OUTLINES, STAGE
 from fondale.core.edits import put
 from fondale.core.model import PIECES, Piece, Place
+from fondale.core.shapes import kind_of
+from fondale.core.shapes.solid import placed
 from fondale.core.stage.scene import placed_solid, rest_places
+from fondale.core.stage.solids import measured_height
 from fondale.core.views.sight import eye_of, floor_grid
 from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
@@ -20,15 +23,31 @@ from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
 from fondale.qt.theme import signs
 
 
-@lru_cache(maxsize=512)
-def outline_in(axis: Axis, piece: Piece, place: Place) -> np.ndarray:
-    """The convex outline (k, 2) of a placed piece: in plan (x, y), in section (y, z)."""
-    corners = placed_solid(piece, place).corners()
-    flat = corners[:, :2] if axis == "plan" else corners[:, 1:]
-    hull = shapely.convex_hull(shapely.linestrings(flat))
+def _convex(axis: Axis, corners: np.ndarray) -> np.ndarray:
+    hull = shapely.convex_hull(shapely.linestrings(corners[:, :2] if axis == "plan" else corners[:, 1:]))
     if hull.geom_type != "Polygon":
         hull = hull.buffer(0.3)
     return np.asarray(hull.exterior.coords)
+
+
+_POST = np.array([[x, y, z] for x in (-0.12, 0.12) for y in (-0.12, 0.12) for z in (0.0, 1.0)])
+
+
+@lru_cache(maxsize=512)
+def _scenery_in(axis: Axis, piece: Piece, place: Place) -> np.ndarray:
+    return _convex(axis, placed_solid(piece, place).corners())
+
+
+def outline_in(session: Session, axis: Axis, piece: Piece, place: Place) -> np.ndarray:
+    """The convex outline (k, 2) of a placed piece: in plan (x, y), in section (y, z).
+
+    What lives is built in the background: until its hull has come it stands there as a post.
+    """
+    if not kind_of(piece.shape).living:
+        return _scenery_in(axis, piece, place)
+    outlines, tall = session.results[OUTLINES], measured_height(piece)
+    hull = outlines.hulls.get(piece.id, _POST) if outlines is not None else _POST
+    return _convex(axis, placed(hull * tall, np.array([place.x, place.y, place.z or 0.0]), place.turn_deg))
 
 
 @dataclass
@@ -89,7 +108,7 @@ class Drawing(QWidget):
     def _outlines(self) -> list[tuple[Piece, np.ndarray]]:
         project = self._session.results.project
         places = rest_places(project)
-        return [(p, outline_in(self._axis, p, places[p.id])) for p in project.pieces if p.id in places]
+        return [(p, outline_in(self._session, self._axis, p, places[p.id])) for p in project.pieces if p.id in places]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)

@@ -1,0 +1,206 @@
+"""A whole person: chain, head, hands, clothes, joined into one closed skin with smooth normals, each triangle with its part."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import NamedTuple, Protocol
+
+import numpy as np
+
+from fondale.core.arrays import Floats, Ints
+from fondale.core.bodies.chain import HEEL, TIP, Arm, Chain, posed, segments
+from fondale.core.bodies.cloth import Wearer
+from fondale.core.bodies.garments import PLAIN, WORN, Grip, Grips
+from fondale.core.bodies.garments.plain import neck_line
+from fondale.core.bodies.hands import hand
+from fondale.core.bodies.heads import head
+from fondale.core.bodies.parts import EXTRA, SKIN, Part
+from fondale.core.bodies.volumes import corner_normals, lathe, turned, unit
+from fondale.knowledge import table
+
+# How far a hand is turned from the handshake, degrees: palm down, or up where it carries.
+_TURNS = {"flat": 80.0, "carry": -35.0, "grip": 25.0, "reach": 60.0, "point": 60.0}
+_HANGING = 20.0
+# The hair's cap in a head's own axes: its middle and half axes; it is what the crown's height is taken of.
+_CAP_MIDDLE, _CAP_HALF = np.array([0.0, 0.082, 0.630]), np.array([0.366, 0.438, 0.370])
+
+
+@dataclass(frozen=True)
+class Body:
+    """``tris`` and smooth ``normals`` (n, 3, 3) and ``part`` (n,) of a posed and dressed person, in shares of stature, standing on z = 0."""
+
+    tris: Floats
+    normals: Floats
+    part: Ints
+
+
+class Wanted(NamedTuple):
+    """What a body is asked for by."""
+
+    pose: str
+    person: str
+    extras: tuple[str, ...]
+    heroic: bool
+    build: str
+
+
+class Shelf(Protocol):
+    """Where bodies are kept that were built before."""
+
+    def get(self, wanted: Wanted) -> Body | None: ...
+
+    def put(self, wanted: Wanted, body: Body) -> None: ...
+
+
+_shelves: list[Shelf] = []
+
+
+def keep_on(shelf: Shelf) -> None:
+    """From now on this process looks for bodies there before it builds them, and keeps there what it built."""
+    _shelves[:] = [shelf]
+
+
+@dataclass(frozen=True)
+class Measures:
+    """What can be measured on a posed person, in shares of stature: ``crown`` the height of the head's highest point, or the length of one
+    that lies; the heights of the eyes and of the shoulders.
+    """
+
+    crown: float
+    eye: float
+    shoulder: float
+
+
+def _head_axes(c: Chain) -> Floats:
+    return np.column_stack([unit(np.cross(c.up, c.ahead)), -c.ahead, c.up])
+
+
+def _furthest(c: Chain, way: Floats) -> float:
+    """How far the head reaches along a way."""
+    axes = _head_axes(c)
+    own = axes.T @ way
+    return float(c.low @ way) + c.head * float(_CAP_MIDDLE @ own + np.sqrt(((_CAP_HALF * own) ** 2).sum()))
+
+
+def _ends(c: Chain, seg: dict[str, float]) -> list[tuple[Floats, float]]:
+    """Points with half thicknesses that bound the body below the head."""
+    long = seg["foot_length"]
+    out = [(c.hip, 0.066), (c.hip + c.spine * c.shoulder * 0.75, 0.078)]
+    for leg in c.legs:
+        sole = leg.ankle - leg.rise * seg["ankle"]
+        out += [
+            (leg.knee, seg["knee_half"]),
+            (sole + leg.toes * (HEEL * long), 0.0),
+            (sole + leg.toes * (TIP * long) + leg.rise * 0.012, 0.012),
+        ]
+    for arm in c.arms:
+        out += [(arm.shoulder, 0.035), (arm.elbow, 0.030), (arm.wrist, 0.02)]
+    return out
+
+
+@lru_cache(maxsize=256)
+def measures(pose: str, person: str = "man", heroic: bool = False) -> Measures:
+    """Sizes of a person in a pose, without building the body. Raises PoseError."""
+    c, seg = posed(pose, person, heroic), segments(person)
+    eye = c.low + c.up * (c.head * _eye_level(person)) + c.ahead * (c.head * 0.32)
+    shoulder = c.hip + c.spine * (c.shoulder + 0.012)
+    along = np.array([0, 0, 1.0])
+    if c.lying is None:
+        return Measures(_furthest(c, along), float(eye[2]), float(shoulder[2]))
+    down = c.lying.T @ -along
+    ends = _ends(c, seg)
+    floor = max(_furthest(c, down), *(float(p @ down) + r for p, r in ends))
+    feet = max(float(-p @ along) + r for p, r in ends)
+    return Measures(_furthest(c, along) + feet, floor - float(eye @ down), floor - float(shoulder @ down))
+
+
+def _eye_level(person: str) -> float:
+    return 0.510 - 0.045 * float(table("body")["people"][person]["youth"])
+
+
+def _hand_axes(arm: Arm) -> Floats:
+    """Columns: the ways of the thumb, of the palm's face and along the hand."""
+    along = arm.fore
+    if arm.hand == "ground":
+        along = unit(np.array([arm.side * 0.55, 0.35, -0.06]))
+        palm = unit(np.array([0, 0, -1.0]) + along * along[2])
+        thumb = np.cross(palm, along)
+        return np.column_stack([thumb if thumb[1] < 0 else -thumb, palm, along])
+    if arm.hand == "push":
+        along = unit(arm.fore * 0.25 + np.array([0, 0, 1.0]))
+        palm = unit(np.array([0, -1.0, 0]) + along * along[1])
+        thumb = np.cross(palm, along)
+        return np.column_stack([thumb if thumb[0] * arm.side < 0 else -thumb, palm, along])
+    inner = np.array([-arm.side, 0, 0.0])
+    palm = unit(inner - along * (inner @ along))
+    thumb = np.cross(palm, along)
+    thumb = thumb if thumb @ np.array([0, -1.0, 0.6]) > 0 else -thumb
+    turn = _HANGING if along[2] < -0.8 else _TURNS.get(arm.hand, _HANGING)
+    way = 1.0 if np.cross(thumb, palm) @ along > 0 else -1.0
+    spin = turned(along, turn * way)
+    return np.column_stack([spin @ thumb, spin @ palm, along])
+
+
+def _joined(parts: list[Part], lying: Floats | None) -> Body:
+    """One closed skin of many: what lies inside another goes."""
+    import manifold3d as m3
+
+    if lying is not None:
+        parts = [Part(p.code, p.points @ lying.T, p.tris) for p in parts]
+    floor = min(float(p.points[:, 2].min()) for p in parts if p.code != EXTRA)
+    solids, codes = [], {}
+    for code, points, tris in parts:
+        both = np.hstack([points - [0, 0, floor], corner_normals(points, tris)])
+        solid = m3.Manifold(m3.Mesh(np.ascontiguousarray(both, np.float32), np.ascontiguousarray(tris, np.uint32))).as_original()
+        codes[solid.original_id()] = code
+        solids.append(solid)
+    mesh = m3.Manifold.batch_boolean(solids, m3.OpType.Add).to_mesh()
+    vertices, corners = np.asarray(mesh.vert_properties, float), np.asarray(mesh.tri_verts, np.int64)
+    part = np.zeros(len(corners), np.int64)
+    runs = np.asarray(mesh.run_index) // 3
+    for i, origin in enumerate(mesh.run_original_id):
+        part[runs[i] : runs[i + 1]] = codes[origin]
+    normals = vertices[:, 3:6] / (np.linalg.norm(vertices[:, 3:6], axis=1, keepdims=True) + 1e-12)
+    normals = normals.astype(np.float32).astype(float)  # as it is kept, so that a body is the same whoever built it
+    return Body(vertices[:, :3][corners], normals[corners], part)
+
+
+def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, build: str) -> tuple[list[Part], Chain]:
+    """The closed parts of a dressed person, not yet joined. Raises PoseError."""
+    worn = [WORN[e] for e in extras if e in WORN]
+    holds = tuple((i, tuple(sorted(arm.items()))) for garment in worn for i, arm in garment.holds.items())
+    stout = float(table("body")["stocky"]["thick"]) if build == "stocky" else 1.0
+    chain = posed(pose, person, heroic, stout, holds)
+    who = table("body")["people"][person]
+    w = Wearer(chain, person, stout)
+    axes = _head_axes(chain)
+    parts = [p.placed(axes, chain.low, chain.head) for p in head(float(who["youth"]), w.woman, who["hair"])]
+    root, top = neck_line(w)
+    long, r = float(np.linalg.norm(top - root)), w.neck
+    parts.append(
+        Part(SKIN, *lathe(root, top - root, [(-0.004, 0.0), (0.0, r * 1.16), (long * 0.45, r), (long, r * 0.98), (long + 0.01, 0.0)], 14))
+    )
+    grips = []
+    for arm in chain.arms:
+        own = _hand_axes(arm)
+        parts.append(hand(arm.hand).placed(own, arm.wrist - arm.fore * 0.004, chain.hand))
+        thumb, palm, along = own.T
+        grips.append(Grip(arm.wrist + along * (chain.hand * 0.55) + palm * (chain.hand * 0.165), thumb, palm, along))
+    pair: Grips = (grips[0], grips[1])
+    instead = frozenset().union(*(g.instead for g in worn))
+    for garment in [*(g for key, g in PLAIN.items() if key not in instead), *worn]:
+        parts += garment.make(w, pair)
+    return parts, chain
+
+
+@lru_cache(maxsize=128)
+def figure(pose: str, person: str = "man", extras: tuple[str, ...] = (), heroic: bool = False, build: str = "plain") -> Body:
+    """The body of a person in a pose, with what is worn. Takes a tenth of a second; kept. Raises PoseError."""
+    wanted = Wanted(pose, person, extras, heroic, build)
+    for shelf in _shelves:
+        if (kept := shelf.get(wanted)) is not None:
+            return kept
+    parts, chain = parts_of(*wanted)
+    body = _joined(parts, chain.lying)
+    for shelf in _shelves:
+        shelf.put(wanted, body)
+    return body

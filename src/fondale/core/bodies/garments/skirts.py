@@ -1,0 +1,51 @@
+"""A skirt to the ankles, and an apron over whatever else is worn."""
+
+import numpy as np
+
+from fondale.core.bodies.cloth import CELL, Wearer, cloth_of, hanging
+from fondale.core.bodies.garments.garment import Garment, Grips
+from fondale.core.bodies.parts import EXTRA, Part
+from fondale.core.bodies.volumes import Blend, Field, Tube
+
+SKIRT_TRIS = 440
+
+
+def _skirt(w: Wearer, _grips: Grips) -> list[Part]:
+    volumes = hanging(w, 1.72, 0.012, 0.030, 0.0140, 9, 0.095)
+    field = Field([Blend(volumes[0]), *(Blend(v, 0.05) for v in volumes[1:])], CELL)
+    if w.chain.lying is None:
+        field.keep_above(np.array([0, 0, 0.003]), np.array([0.0, 0, 1.0]))
+    return [Part(EXTRA, *field.skin(SKIRT_TRIS))]
+
+
+def _apron(w: Wearer, _grips: Grips) -> list[Part]:
+    """The front of hanging cloth, a bib, and the band about the waist."""
+    c = w.chain
+    volumes = hanging(w, 0.95 if c.bent < 50 else 0.80, 0.022, 0.014, 0.0040, 5, 0.10)
+    field = Field([Blend(volumes[0]), *(Blend(v, 0.05) for v in volumes[1:])], CELL)
+    side = c.hip - c.back * 0.035
+    field.keep_above(side, -c.back)
+    shell = Part(EXTRA, *field.skin(240))
+    deep = 0.083 * float(w.row["broad"]) * (1 + (w.stout - 1) * 0.8)
+    bib = Tube(
+        c.hip + c.spine * 0.09 - c.back * (deep - 0.008),
+        c.spine,
+        c.across_shoulders,
+        [(0, 0.060, 0.012), (0.10, 0.048, 0.016)],
+        (0.006, 0.006),
+    )
+    band = Tube(
+        c.hip + c.spine * 0.086,
+        c.spine,
+        -c.across_hips,
+        [
+            (0, 0.096 * float(w.row["broad"]) * w.stout**0.8, 0.074 * float(w.row["broad"]) * w.stout**0.8),
+            (0.012, 0.096 * float(w.row["broad"]) * w.stout**0.8, 0.074 * float(w.row["broad"]) * w.stout**0.8),
+        ],
+        (0.003, 0.003),
+    )
+    return [shell, cloth_of(EXTRA, [bib], 80), cloth_of(EXTRA, [band], 140)]
+
+
+SKIRT = Garment("a skirt", _skirt)
+APRON = Garment("an apron", _apron)

@@ -1,0 +1,55 @@
+"""Bodies that are kept: the same when they come back, built again where that cannot be."""
+
+import numpy as np
+import pytest
+
+from fondale.core.bodies import figure as figures
+from fondale.core.bodies.figure import Wanted, figure, keep_on
+from fondale.storage import bodies
+from fondale.storage.bodies import BodyShelf
+
+WANTED = Wanted("standing", "man", ("cap",), False, "plain")
+
+
+@pytest.fixture
+def shelf(tmp_path):
+    yield BodyShelf(tmp_path / "bodies")
+    figures._shelves.clear()
+    figure.cache_clear()
+
+
+def test_a_body_comes_back_as_it_was_built(shelf, monkeypatch):
+    figure.cache_clear()
+    keep_on(shelf)
+    built = figure(*WANTED)
+    figure.cache_clear()
+    monkeypatch.setattr(figures, "parts_of", lambda *_a: pytest.fail("it is built again"))
+    kept = figure(*WANTED)
+    assert np.array_equal(built.tris, kept.tris)
+    assert np.array_equal(built.normals, kept.normals)
+    assert np.array_equal(built.part, kept.part)
+
+
+def test_damaged_files_and_folders_that_cannot_be_written_are_no_trouble(shelf, tmp_path):
+    figure.cache_clear()
+    body = figure(*WANTED)
+    shelf.put(WANTED, body)
+    file = next((tmp_path / "bodies").glob("*.npz"))
+    whole = file.read_bytes()
+    for damage in (b"", b"nonsense", whole[: len(whole) // 2], whole[:200] + b"x" * 50 + whole[250:]):
+        file.write_bytes(damage)
+        kept = shelf.get(WANTED)
+        assert kept is None or np.isfinite(kept.tris).all()
+    (tmp_path / "flat").write_text("no folder")
+    nowhere = BodyShelf(tmp_path / "flat")
+    nowhere.put(WANTED, body)
+    assert nowhere.get(WANTED) is None
+
+
+def test_the_oldest_go(shelf, tmp_path, monkeypatch):
+    monkeypatch.setattr(bodies, "MOST", 3)
+    body = figure(*WANTED)
+    for k in range(5):
+        shelf.put(WANTED._replace(pose=f"pose {k}"), body)
+    assert len(list((tmp_path / "bodies").glob("*.npz"))) == 3
+    assert shelf.get(WANTED._replace(pose="pose 4")) is not None
