@@ -231,7 +231,7 @@ class Shelf(QWidget):
         boxes: list[QRectF] = []
         ends = [0.0, 0.0]
         in_row = (len(self._spots) + 1) // 2
-        width = min(theme.px(168.0), (self.width() - 2 - 6 * (in_row - 1)) / max(1, in_row))
+        width = min(theme.px(168.0), (self.width() - 3 - 6 * (in_row - 1)) / max(1, in_row))  # a pixel free at both ends
         for i, spot in enumerate(self._spots):
             row = i % 2
             left = min(max(spot.x_mm * self._scale - width * 0.35, ends[row]), self.width() - width - 1)
