@@ -6,7 +6,7 @@ from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.evenness import areas, patch_lux
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
-from fondale.core.light.picture import Picture, develop, exposure_of, look, work_light
+from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
 from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
@@ -252,6 +252,28 @@ def test_a_picture_shows_the_lamp_light_and_exposure_makes_dim_look_dim(empty):
     assert develop(np.zeros((2, 2, 3)), 1.0).max() == 0
     assert exposure_of(np.zeros((2, 2, 3))) == 0.0
     assert work_light(lit.scene, frame).max() > 0
+
+
+def test_edges_are_as_smooth_as_many_rays_a_pixel_make_them(empty):
+    """Against 64 rays in every pixel: where an outline runs, five rays are nearer than the one in the middle."""
+    project = boxed(empty, figure("a", 150, 120))
+    scene, eye, most = build_scene(project), np.array([150.0, -600.0, 180.0]), 8
+    frame, fine = look(scene, eye, 96), look(scene, eye, 96 * most)
+    paint = paint_of(scene)
+
+    def drawn(of, rays):
+        return of.pixels(paint[np.maximum(of.prim[rays], 0)] * (of.prim[rays] >= 0)[:, None], rays)
+
+    many = drawn(fine, np.arange(fine.width * fine.height))[: frame.height * most]
+    true = many.reshape(frame.height, most, 96, most, 3).mean((1, 3))
+    one, five = drawn(frame, np.arange(frame.width * frame.height)), drawn(frame, np.arange(len(frame.prim)))
+    edges = np.unique(frame.pixel[frame.width * frame.height :])
+    assert len(frame.prim) > frame.width * frame.height
+
+    def off(image):
+        return np.abs(image - true).reshape(-1, 3)[edges].mean()
+
+    assert off(five) < 0.45 * off(one)
 
 
 def test_long_work_can_be_stopped(empty):
