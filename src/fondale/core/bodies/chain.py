@@ -28,6 +28,9 @@ TOES_BENT = {"ball": 30.0, "tucked": 80.0}  # degrees, where the foot stands on 
 Holds = Mapping[int, Mapping[str, Any]]
 NOTHING_HELD: Holds = MappingProxyType({})
 _FREE = ("free", "back")
+# Where a hand lies on a thigh: how far down the thigh, and how far over its middle the hand's is.
+_ON_KNEE, _OVER_KNEE = 0.82, 0.058
+_PALM = 0.45  # share of the hand's length
 # How readily a joint gives way, degrees, and how strictly a contact holds against that: 3 mm of a person's size at most (a test).
 _GIVES = {"hip": 6.0, "knee": 6.0, "foot": 8.0}
 _HOLDS = 4000.0
@@ -51,7 +54,10 @@ class Leg:
 
 @dataclass(frozen=True)
 class Arm:
-    """``upper`` and ``fore`` are unit ways down the arm, ``hand`` what the hand does, ``bend`` the elbow's degrees."""
+    """``upper`` and ``fore`` are unit ways down the arm, ``hand`` what the hand does, ``bend`` the elbow's degrees.
+
+    ``rests`` are the ways along a hand that lies on something and out of what it lies on.
+    """
 
     shoulder: Floats
     elbow: Floats
@@ -61,6 +67,7 @@ class Arm:
     hand: str
     bend: float
     side: int
+    rests: tuple[Floats, Floats] | None = None
 
 
 @dataclass(frozen=True)
@@ -184,7 +191,7 @@ def _hip(row: dict[str, Any], side: int, height: float) -> Floats:
 def _arm(
     row: dict[str, Any],
     seg: dict[str, float],
-    i: int,
+    leg: Leg,
     middle: Floats,
     spine: Floats,
     across: Floats,
@@ -192,7 +199,7 @@ def _arm(
     stout: float,
     holds: Holds,
 ) -> Arm:
-    side = SIDES[i]
+    side, i = leg.side, SIDES.index(leg.side)
     own = {"swing": row["shoulder"][i], "splay": row["arm_splay"][i], "elbow": row["elbow"][i], "hand": row["hands"][i], **holds.get(i, {})}
     swing, splay, bend = (
         float(own["swing"]),
@@ -209,17 +216,24 @@ def _arm(
         elbow = start + upper * seg["upper_arm"]
         return upper, fore, elbow, elbow + fore * seg["forearm"]
 
-    if own["hand"] == "ground":  # the palm is put down beside the body
+    rests: tuple[Floats, Floats] | None = None
+    if own["hand"] in ("ground", "knee"):
         from scipy.optimize import least_squares
 
-        meant = np.array([swing, splay, bend])
+        if own["hand"] == "ground":  # the palm is put down beside the body
+            rests = unit(np.array([side * 0.55, 0.35, -0.06])), np.array([0.0, 0.0, 1.0])
+        else:
+            rests = leg.thigh, unit(np.array([0.0, 0.0, 1.0]) - leg.thigh * leg.thigh[2])
+        there = leg.hip + rests[0] * (seg["thigh"] * _ON_KNEE - seg["hand"] * _PALM) + rests[1] * _OVER_KNEE
+        meant, knee = np.array([swing, splay, bend]), own["hand"] == "knee"
 
         def misses(q: Floats) -> Floats:
-            return np.append((q - meant) / 10, (at(*q)[3][2] - 0.026) * _HOLDS)
+            wrist = at(*q)[3]
+            return np.append((q - meant) / 10, (wrist - there if knee else wrist[2:] - 0.026) * _HOLDS)
 
         swing, splay, bend = least_squares(misses, meant).x
     upper, fore, elbow, wrist = at(swing, splay, bend)
-    return Arm(start, elbow, wrist, upper, fore, str(own["hand"]), bend, side)
+    return Arm(start, elbow, wrist, upper, fore, str(own["hand"]), bend, side, rests)
 
 
 def posed(pose: str, person: str = "man", heroic: bool = False, stout: float = 1.0, holds: Holds = NOTHING_HELD) -> Chain:
@@ -246,7 +260,7 @@ def posed(pose: str, person: str = "man", heroic: bool = False, stout: float = 1
     tuck = np.radians(row["trunk"] - 0.22 * max(0.0, thighs - row["trunk"] - 10))
     sink = turned(np.array([0.0, 1.0, 0]), row.get("list", 0))
     half = 0.099 * float(who["shoulders"]) * (1 + 0.45 * (stout - 1))
-    arms = [_arm(row, seg, i, hip + spine * shoulder, spine, across, half, stout, holds) for i in range(2)]
+    arms = [_arm(row, seg, leg, hip + spine * shoulder, spine, across, half, stout, holds) for leg in legs]
     lying = None
     if roll := row.get("roll", 0):
         lying = turned(X, -roll)
