@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
@@ -86,7 +86,7 @@ def look(scene: Scene, eye: Floats, width: int) -> Frame:
 def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
     """What rays from ``eye`` through points (k, 3) of the front plane meet: triangles, points, smooth normals; and their ways."""
     case, ways = scene.case, front - eye
-    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    ways /= length(ways)[:, None]
     prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
     if case.kind in ("glazed box", "closed box"):
         off = (front[:, 0] < 0) | (front[:, 0] > case.width) | (front[:, 2] < 0) | (front[:, 2] > case.height)
@@ -94,7 +94,7 @@ def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Float
     point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]
     flat = scene.normal[np.maximum(prim, 0)]
     normal, point = scene.shaded(np.maximum(prim, 0), point)
-    normal[(flat * ways).sum(1) > 0] *= -1
+    normal[dot(flat, ways) > 0] *= -1
     return prim, point, normal, ways
 
 
@@ -108,7 +108,7 @@ def _edges(scene: Scene, prim: Prims, normal: Floats) -> Bools:
         ((slice(None), slice(1, None)), (slice(None), slice(-1))),
         ((slice(1, None), slice(None)), (slice(-1), slice(None))),
     ):
-        apart = (owner[one] != owner[other]) | (paint[one] != paint[other]).any(-1) | ((normal[one] * normal[other]).sum(-1) < 0.9)
+        apart = (owner[one] != owner[other]) | (paint[one] != paint[other]).any(-1) | (dot(normal[one], normal[other]) < 0.9)
         out[one] |= apart
         out[other] |= apart
     return out
@@ -231,14 +231,14 @@ def work_light(scene: Scene, frame: Frame) -> Floats:
     """
     seen = np.flatnonzero(frame.prim >= 0)
     normal = frame.normal[seen]
-    facing = np.abs((normal * frame.way[seen]).sum(1))
+    facing = np.abs(dot(normal, frame.way[seen]))
     shade = 0.18 + 0.70 * np.maximum(0.0, normal @ _SUN) + 0.12 * facing
     image = frame.pixels(paint_of(scene)[frame.prim[seen]] * shade[:, None], seen)
     # A line is as dark as many of the rays beside the middle meet something else.
     owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -9)
     beside = np.arange(frame.width * frame.height, len(frame.prim))
     middle = frame.pixel[beside]
-    other = (owner[beside] != owner[middle]) | ((frame.normal[beside] * frame.normal[middle]).sum(1) < 0.5)
+    other = (owner[beside] != owner[middle]) | (dot(frame.normal[beside], frame.normal[middle]) < 0.5)
     share = np.bincount(middle, other, frame.width * frame.height).reshape(frame.height, frame.width, 1) / len(_BESIDE)
     out: Floats = image * (1 - _LINE * np.minimum(2 * share, 1.0))
     return out
