@@ -1,12 +1,13 @@
 import numpy as np
 import pytest
 
+from fondale.core import rays
 from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.evenness import areas, patch_lux
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
-from fondale.core.light.picture import Picture, develop, exposure_of, look, work_light
+from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
 from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
@@ -252,6 +253,51 @@ def test_a_picture_shows_the_lamp_light_and_exposure_makes_dim_look_dim(empty):
     assert develop(np.zeros((2, 2, 3)), 1.0).max() == 0
     assert exposure_of(np.zeros((2, 2, 3))) == 0.0
     assert work_light(lit.scene, frame).max() > 0
+
+
+def test_edges_are_as_smooth_as_many_rays_a_pixel_make_them(empty):
+    """Against 64 rays in every pixel: where an outline runs, five rays are nearer than the one in the middle."""
+    project = boxed(empty, figure("a", 150, 120))
+    scene, eye, most = build_scene(project), np.array([150.0, -600.0, 180.0]), 8
+    frame, fine = look(scene, eye, 96), look(scene, eye, 96 * most)
+    paint = paint_of(scene)
+
+    def drawn(of, rays):
+        return of.pixels(paint[np.maximum(of.prim[rays], 0)] * (of.prim[rays] >= 0)[:, None], rays)
+
+    many = drawn(fine, np.arange(fine.width * fine.height))[: frame.height * most]
+    true = many.reshape(frame.height, most, 96, most, 3).mean((1, 3))
+    one, five = drawn(frame, np.arange(frame.width * frame.height)), drawn(frame, np.arange(len(frame.prim)))
+    edges = np.unique(frame.pixel[frame.width * frame.height :])
+    assert len(frame.prim) > frame.width * frame.height
+
+    def off(image):
+        return np.abs(image - true).reshape(-1, 3)[edges].mean()
+
+    assert off(five) < 0.45 * off(one)
+
+
+def test_a_scene_of_many_is_hit_as_by_one_engine_while_pieces_move_come_and_go(monkeypatch):
+    """Blocks of triangles that move, come, go and stand twice on one spot: what is met is what a single engine meets."""
+    monkeypatch.setattr(rays, "_PARTED_FROM", 1)
+    rng, stills = np.random.default_rng(4), rays.Stills()
+    shapes = [rng.normal(size=(30, 3, 3)) for _ in range(6)]
+    at = [rng.normal(size=3) * 8 for _ in shapes]
+    o = rng.normal(size=(4000, 3)) * 20
+    for turn in range(12):
+        here = [0, 1, 2, 3, 4, 5][: 6 - turn % 3] + [1] * (turn % 2)
+        if turn < 8:
+            at[turn % 2] = at[turn % 2] + 0.7
+        tris = np.concatenate([shapes[i] + at[i] for i in here])
+        owner = np.repeat(np.arange(len(here)), 30)
+        mixed = rng.permutation(len(tris))
+        tris, owner = tris[mixed], owner[mixed]
+        parted, whole = stills.rays_of(tris, owner), rays.rays_for(tris)
+        w = tris[rng.integers(len(tris), size=len(o))].mean(1) - o
+        (p, far), (q, true) = parted.hit(o, w), whole.hit(o, w)
+        assert far == pytest.approx(true, rel=1e-5)
+        assert ((p == q) | (tris[p] == tris[q]).all((1, 2)) | (np.abs(far - true) < 1e-6)).all()
+        assert (parted.blocked(o, o + w * 0.97) == whole.blocked(o, o + w * 0.97)).all()
 
 
 def test_long_work_can_be_stopped(empty):

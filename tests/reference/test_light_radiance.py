@@ -1,4 +1,4 @@
-"""Light against [radiance], on two scenes of our own."""
+"""Light against [radiance], on scenes of our own."""
 
 from datetime import date
 from pathlib import Path
@@ -6,17 +6,24 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from fondale.core.bodies.parts import EXTRA, FACE, SHIRT
 from fondale.core.edits import new_project
 from fondale.core.emitters import Emitter
 from fondale.core.emitters.point import Point
 from fondale.core.light.solver import gather, prepare
-from fondale.core.model import Case, Piece, Place
-from fondale.core.model.shapes import Opening, Wall
+from fondale.core.model import Case, Measure, Piece, Place
+from fondale.core.model.shapes import Figure, Opening, Wall
+from fondale.core.shapes.figures import body_of
 from fondale.core.stage.scene import Scene, build_scene
 
 pr = pytest.importorskip("pyradiance")
 
 BULB_MM = 1.5
+SHAPES = (
+    Figure(extras=("coat", "cap")),
+    Figure(person="woman", pose="contrapposto", extras=("long coat", "hat")),
+    Figure(person="boy_12", pose="sitting_ground"),
+)
 LAMPS = [Point((120.0, 90.0, 249.0), (0.0, 0.0, -1.0), 1.0), Point((300.0, 150.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
 BEHIND = [Point((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Point((90.0, 60.0, 249.0), (0.0, 0.0, -1.0), 1.0)]
 PARAMS = ["-ab", "10", "-ad", "20000", "-as", "0", "-aa", "0", "-lw", "4e-5", "-ds", "0.1", "-dc", "1", "-dt", "0"]
@@ -51,7 +58,41 @@ def doorway() -> Scene:
     return build_scene(project.model_copy(update={"case": case, "pieces": (piece,)}))
 
 
-def meters() -> tuple[np.ndarray, np.ndarray]:
+def people() -> Scene:
+    """Three dressed figures of 54 mm line before a wall."""
+    pieces = tuple(
+        Piece(id=f"p{i}", name=f"P{i}", shape=shape, measure=Measure(mm=mm), place=Place(x=170 + 45 * i, y=110, z=0, turn_deg=20 * i - 20))
+        for i, (shape, mm) in enumerate(zip(SHAPES, (54, 51, 24), strict=True))
+    )  # fmt: skip
+    case = Case(
+        kind="closed box",
+        width=420,
+        depth=260,
+        height=250,
+        floor_paint=(0.4, 0.4, 0.4),
+        wall_paint=(0.5, 0.5, 0.5),
+        ceiling_paint=(0.6, 0.6, 0.6),
+    )
+    return build_scene(new_project("People", date(2026, 1, 1)).model_copy(update={"case": case, "pieces": pieces}))
+
+
+def on_cheeks_and_coats(scene: Scene) -> tuple[np.ndarray, np.ndarray]:
+    """Cells of half a millimetre over faces, coats and shirts: eight on the larger triangles of each, on all sides."""
+    rng, points, normals = np.random.default_rng(2), [], []
+    for owner, part in ((0, FACE), (0, EXTRA), (1, FACE), (1, EXTRA), (2, FACE), (2, SHIRT)):
+        tris = scene.tris[scene.tri_owner == owner][body_of(SHAPES[owner]).part == part]
+        n = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
+        area = np.linalg.norm(n, axis=1)
+        n /= np.linalg.norm(n, axis=1, keepdims=True)
+        at = tris.mean(1) + 0.5 * n
+        _prim, free = scene.rays.hit(at, n)
+        pick = rng.choice(np.flatnonzero((area > np.median(area)) & (free > 4.0)), 8, replace=False)  # not within a fold
+        points.append(at[pick])
+        normals.append(n[pick])
+    return np.concatenate(points), np.concatenate(normals)
+
+
+def meters(_scene: Scene) -> tuple[np.ndarray, np.ndarray]:
     """Twelve small flat cells: a grid 1 mm over the floor, two standing on their edge, some high up."""
     at = [(x, y, 1.0, 0, 0, 1) for x in (60, 210, 350) for y in (50, 130)]
     at += [
@@ -66,7 +107,7 @@ def meters() -> tuple[np.ndarray, np.ndarray]:
     return both[:, :3], both[:, 3:]
 
 
-def by_radiance(scene: Scene, lamps: list[Emitter], tmp_path: Path) -> np.ndarray:
+def by_radiance(scene: Scene, lamps: list[Emitter], points: np.ndarray, normals: np.ndarray, tmp_path: Path) -> np.ndarray:
     lines = []
     for i, tri in enumerate(scene.all_tris):
         paint = np.repeat(scene.rect_paint, 2, axis=0)[i] if i < 2 * len(scene.rects) else scene.tri_paint[i - 2 * len(scene.rects)]
@@ -81,18 +122,20 @@ def by_radiance(scene: Scene, lamps: list[Emitter], tmp_path: Path) -> np.ndarra
     source.write_text("\n".join(lines))
     octree = tmp_path / "scene.oct"
     octree.write_bytes(pr.oconv(str(source), warning=False))
-    points, normals = meters()
     rays = "\n".join(" ".join(f"{v:.6f}" for v in (*p, *n)) for p, n in zip(points, normals, strict=True))
     out = pr.rtrace(rays.encode(), octree, header=False, irradiance=True, params=PARAMS)
     return np.array([float(line.split()[1]) for line in out.decode().strip().splitlines()])
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize(("make", "lamps"), [(closed_box, LAMPS), (doorway, BEHIND)])
-def test_meters_agree_with_radiance(make, lamps, tmp_path):
+@pytest.mark.parametrize(
+    ("make", "at", "lamps"), [(closed_box, meters, LAMPS), (doorway, meters, BEHIND), (people, on_cheeks_and_coats, LAMPS)]
+)
+def test_meters_agree_with_radiance(make, at, lamps, tmp_path):
     scene = make()
-    ours = gather(prepare(scene), lamps, *meters())[:, :, 0].sum(1)
-    theirs = by_radiance(scene, lamps, tmp_path)
+    points, normals = at(scene)
+    ours = gather(prepare(scene), lamps, points, normals)[:, :, 0].sum(1)
+    theirs = by_radiance(scene, lamps, points, normals, tmp_path)
     error = np.abs(ours / theirs - 1)
     assert error.mean() < 0.015
     assert np.percentile(error, 95) < 0.05

@@ -5,7 +5,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats
+from fondale.core.arrays import Bools, Floats, Ints
 
 try:
     from embreex.mesh_construction import TriangleMesh
@@ -91,3 +91,62 @@ def rays_for(tris: Floats) -> Rays:
     if EmbreeScene is None or len(tris) == 0:
         return PlainRays(tris)
     return FastRays(tris)
+
+
+class PartedRays:
+    """Several engines that answer as one; each with the numbers (n,) that its triangles have in the whole."""
+
+    def __init__(self, parts: list[tuple[Rays, Ints]]) -> None:
+        self._parts = parts
+
+    def hit(self, origins: Floats, ways: Floats) -> tuple[Prims, Floats]:
+        o, w = np.asarray(origins, np.float32), np.asarray(ways, np.float32)
+        prim, dist = np.full(len(o), -1, np.int32), np.full(len(o), _FAR)
+        for rays, numbers in self._parts:
+            found, far = rays.hit(o, w)  # type: ignore[arg-type]
+            nearer = np.flatnonzero(far < dist)
+            prim[nearer], dist[nearer] = numbers[found[nearer]], far[nearer]
+        return prim, dist
+
+    def blocked(self, origins: Floats, targets: Floats) -> Bools:
+        out = np.zeros(len(origins), bool)
+        for rays, _numbers in self._parts:
+            free = np.flatnonzero(~out)
+            out[free] = rays.blocked(origins[free], targets[free])
+        return out
+
+
+_PARTED_FROM = 40_000  # triangles; fewer are built anew within a tenth of a second
+
+
+class Stills:
+    """Builds engines for scenes that follow each other: what stays where it was keeps its engine, which takes longest to build."""
+
+    def __init__(self) -> None:
+        self._before: set[tuple[int, int]] = set()
+        self._kept: tuple[tuple[int, int], ...] = ()
+        self._engine: Rays | None = None
+
+    def rays_of(self, tris: Floats, owner: Ints) -> Rays:
+        """The engine for triangles (n, 3, 3) and whose they are (n,)."""
+        if EmbreeScene is None or len(tris) < _PARTED_FROM:
+            return rays_for(tris)
+        order = np.argsort(owner, kind="stable")
+        blocks: dict[tuple[int, int], Ints] = {}
+        for mine in np.split(order, np.flatnonzero(np.diff(owner[order])) + 1):
+            name, twin = hash(tris[mine].tobytes()), 0
+            while (name, twin) in blocks:
+                twin += 1
+            blocks[name, twin] = mine
+        if self._engine is None or not set(self._kept) <= blocks.keys():
+            still = [key for key in blocks if key in self._before]
+            if 2 * sum(len(blocks[key]) for key in still) < len(tris):
+                still = list(blocks)
+            self._kept = tuple(still)
+            self._engine = rays_for(tris[np.concatenate([blocks[key] for key in still])])
+        self._before = set(blocks)
+        parts = [(self._engine, np.concatenate([blocks[key] for key in self._kept]))]
+        moved = [mine for key, mine in blocks.items() if key not in self._kept]
+        if moved:
+            parts.append((rays_for(tris[np.concatenate(moved)]), np.concatenate(moved)))
+        return PartedRays(parts)

@@ -113,7 +113,7 @@ def photograph() -> tuple[bytes, int, int]:
     scene = build_scene(scene_project())
     frame = look(scene, eye(), WIDTH_PX)
     image = develop(work_light(scene, frame), 2.4)
-    nothing = (frame.prim < 0).reshape(frame.height, frame.width)
+    nothing = frame.middle < 0
     fade = np.linspace(1.12, 0.86, frame.height)[:, None, None]
     image = np.where(nothing[..., None], np.clip(SKY * fade, 0, 255), image).astype(np.uint8)
     grain = np.random.default_rng(7).normal(0, 3.0, image.shape[:2])[..., None]

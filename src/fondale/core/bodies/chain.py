@@ -4,8 +4,10 @@ Everything is in shares of stature, feet at z = 0, facing -y, the person's left 
 poses gives the angles that are meant and what touches the ground; the angles are changed as little as it takes for that to touch.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -23,8 +25,12 @@ HEEL, BALL, TIP = -0.28, 0.42, 0.72
 _HEELS = ((-0.27, 0.0), (-0.302, 0.016), (-0.305, 0.09))
 _BACK = ((-0.02, 0.415), (0.22, 0.23), (0.42, 0.160), (0.56, 0.130), (0.70, 0.105))
 TOES_BENT = {"ball": 30.0, "tucked": 80.0}  # degrees, where the foot stands on its ball
-Holds = tuple[tuple[int, tuple[tuple[str, Any], ...]], ...]
+Holds = Mapping[int, Mapping[str, Any]]
+NOTHING_HELD: Holds = MappingProxyType({})
 _FREE = ("free", "back")
+# Where a hand lies on a thigh: how far down the thigh, and how far over its middle the hand's is.
+_ON_KNEE, _OVER_KNEE = 0.82, 0.058
+_PALM = 0.45  # share of the hand's length
 # How readily a joint gives way, degrees, and how strictly a contact holds against that: 3 mm of a person's size at most (a test).
 _GIVES = {"hip": 6.0, "knee": 6.0, "foot": 8.0}
 _HOLDS = 4000.0
@@ -48,7 +54,10 @@ class Leg:
 
 @dataclass(frozen=True)
 class Arm:
-    """``upper`` and ``fore`` are unit ways down the arm, ``hand`` what the hand does, ``bend`` the elbow's degrees."""
+    """``upper`` and ``fore`` are unit ways down the arm, ``hand`` what the hand does, ``bend`` the elbow's degrees.
+
+    ``rests`` are the ways along a hand that lies on something and out of what it lies on.
+    """
 
     shoulder: Floats
     elbow: Floats
@@ -58,6 +67,7 @@ class Arm:
     hand: str
     bend: float
     side: int
+    rests: tuple[Floats, Floats] | None = None
 
 
 @dataclass(frozen=True)
@@ -116,6 +126,14 @@ def _leg(seg: dict[str, float], hip: Floats, swing: float, splay: float, bend: f
     return Leg(hip, knee, knee + shank * seg["shank"], thigh, shank, toes, unit(up - toes * (up @ toes)), bend, contact, side)
 
 
+def _legs(row: dict[str, Any], seg: dict[str, float], v: Floats) -> tuple[Leg, Leg]:
+    """Both legs by both hips', knees' and feet's angles and the height of the hips."""
+    left, right = (
+        _leg(seg, _hip(row, side, v[6]), v[i], row["splay"][i], v[2 + i], v[4 + i], row["contact"][i], side) for i, side in enumerate(SIDES)
+    )
+    return left, right
+
+
 def _touching(leg: Leg, seg: dict[str, float]) -> list[float]:
     """Heights of the points of a leg that its contact puts on the ground."""
     long, sole = seg["foot_length"], leg.ankle - leg.rise * seg["ankle"]
@@ -134,22 +152,15 @@ def _touching(leg: Leg, seg: dict[str, float]) -> list[float]:
 
 @lru_cache(maxsize=64)
 def _stands(pose: str, person: str) -> tuple[float, ...]:
-    """Both hips', knees' and feet's angles and the height of the hips at which all that should touches the ground."""
+    """The angles and the height of the hips, as ``_legs`` takes them, at which all that should touches the ground."""
     from scipy.optimize import least_squares
 
     row, seg = pose_row(pose), segments(person)
     meant = np.array([*row["hip"], *row["knee"], *row["foot"]], float)
     gives = np.repeat([_GIVES["hip"], _GIVES["knee"], _GIVES["foot"]], 2)
 
-    def legs(v: Floats) -> tuple[Leg, Leg]:
-        left, right = (_hip(row, s, v[6]) for s in SIDES)
-        return (
-            _leg(seg, left, v[0], row["splay"][0], v[2], v[4], row["contact"][0], 1),
-            _leg(seg, right, v[1], row["splay"][1], v[3], v[5], row["contact"][1], -1),
-        )
-
     def misses(v: Floats) -> Floats:
-        touch = [h for leg in legs(v) for h in _touching(leg, seg)]
+        touch = [h for leg in _legs(row, seg, v) for h in _touching(leg, seg)]
         seat = [v[6] - seg["seat"]] if row.get("on_ground") else []
         return np.concatenate([(v[:6] - meant) / gives, np.array([*touch, *seat]) * _HOLDS])
 
@@ -157,7 +168,7 @@ def _stands(pose: str, person: str) -> tuple[float, ...]:
     if all(c in _FREE for c in row["contact"]) and not row.get("on_ground"):
         lowest = min(
             float((leg.ankle + leg.toes * (p * seg["foot_length"]) - leg.rise * seg["ankle"])[2])
-            for leg in legs(start)
+            for leg in _legs(row, seg, start)
             for p in (HEEL, TIP)
         )
         start[6] -= lowest
@@ -180,7 +191,7 @@ def _hip(row: dict[str, Any], side: int, height: float) -> Floats:
 def _arm(
     row: dict[str, Any],
     seg: dict[str, float],
-    i: int,
+    leg: Leg,
     middle: Floats,
     spine: Floats,
     across: Floats,
@@ -188,14 +199,8 @@ def _arm(
     stout: float,
     holds: Holds,
 ) -> Arm:
-    side = SIDES[i]
-    own = {
-        "swing": row["shoulder"][i],
-        "splay": row["arm_splay"][i],
-        "elbow": row["elbow"][i],
-        "hand": row["hands"][i],
-        **dict(dict(holds).get(i, ())),
-    }
+    side, i = leg.side, SIDES.index(leg.side)
+    own = {"swing": row["shoulder"][i], "splay": row["arm_splay"][i], "elbow": row["elbow"][i], "hand": row["hands"][i], **holds.get(i, {})}
     swing, splay, bend = (
         float(own["swing"]),
         float(own["splay"]) + 16 * (stout - 1),
@@ -211,31 +216,34 @@ def _arm(
         elbow = start + upper * seg["upper_arm"]
         return upper, fore, elbow, elbow + fore * seg["forearm"]
 
-    if own["hand"] == "ground":  # the palm is put down beside the body
+    rests: tuple[Floats, Floats] | None = None
+    if own["hand"] in ("ground", "knee"):
         from scipy.optimize import least_squares
 
-        meant = np.array([swing, splay, bend])
+        if own["hand"] == "ground":  # the palm is put down beside the body
+            rests = unit(np.array([side * 0.55, 0.35, -0.06])), np.array([0.0, 0.0, 1.0])
+        else:
+            rests = leg.thigh, unit(np.array([0.0, 0.0, 1.0]) - leg.thigh * leg.thigh[2])
+        there = leg.hip + rests[0] * (seg["thigh"] * _ON_KNEE - seg["hand"] * _PALM) + rests[1] * _OVER_KNEE
+        meant, knee = np.array([swing, splay, bend]), own["hand"] == "knee"
 
         def misses(q: Floats) -> Floats:
-            return np.append((q - meant) / 10, (at(*q)[3][2] - 0.026) * _HOLDS)
+            wrist = at(*q)[3]
+            return np.append((q - meant) / 10, (wrist - there if knee else wrist[2:] - 0.026) * _HOLDS)
 
         swing, splay, bend = least_squares(misses, meant).x
     upper, fore, elbow, wrist = at(swing, splay, bend)
-    return Arm(start, elbow, wrist, upper, fore, str(own["hand"]), bend, side)
+    return Arm(start, elbow, wrist, upper, fore, str(own["hand"]), bend, side, rests)
 
 
-def posed(pose: str, person: str = "man", heroic: bool = False, stout: float = 1.0, holds: Holds = ()) -> Chain:
+def posed(pose: str, person: str = "man", heroic: bool = False, stout: float = 1.0, holds: Holds = NOTHING_HELD) -> Chain:
     """The chain of a person in a pose. ``stout`` puts the arms further out, ``holds`` changes arms (0 left, 1 right) that hold something.
 
     Raises PoseError.
     """
     row, seg, who = pose_row(pose), segments(person), table("body")["people"][person]
-    hips = _stands(pose, person)
-    left, right = (_hip(row, s, hips[6]) for s in SIDES)
-    legs = (
-        _leg(seg, left, hips[0], row["splay"][0], hips[2], hips[4], row["contact"][0], 1),
-        _leg(seg, right, hips[1], row["splay"][1], hips[3], hips[5], row["contact"][1], -1),
-    )
+    hips = np.array(_stands(pose, person))
+    legs = _legs(row, seg, hips)
     hip = np.array([0.0, 0.0, hips[6]])
     lean, tip = np.radians(row["trunk"]), row.get("bend", 0)
     straight = np.array([0.0, -np.sin(lean), np.cos(lean)])
@@ -252,7 +260,7 @@ def posed(pose: str, person: str = "man", heroic: bool = False, stout: float = 1
     tuck = np.radians(row["trunk"] - 0.22 * max(0.0, thighs - row["trunk"] - 10))
     sink = turned(np.array([0.0, 1.0, 0]), row.get("list", 0))
     half = 0.099 * float(who["shoulders"]) * (1 + 0.45 * (stout - 1))
-    arms = [_arm(row, seg, i, hip + spine * shoulder, spine, across, half, stout, holds) for i in range(2)]
+    arms = [_arm(row, seg, leg, hip + spine * shoulder, spine, across, half, stout, holds) for leg in legs]
     lying = None
     if roll := row.get("roll", 0):
         lying = turned(X, -roll)

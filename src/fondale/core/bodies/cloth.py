@@ -18,11 +18,12 @@ Rows = list[tuple[float, ...]]
 
 @dataclass(frozen=True)
 class Wearer:
-    """Who wears it: the posed chain and what makes this body differ. ``stout`` 1 is plain, 1.25 stocky."""
+    """Who wears it: the posed chain and what makes this body differ. ``stout`` 1 is plain, 1.25 stocky; ``tucked``: trousers end in boots."""
 
     chain: Chain
     person: str
     stout: float
+    tucked: bool = False
 
     @property
     def row(self) -> dict[str, float]:
@@ -35,10 +36,9 @@ class Wearer:
         """Whether the trunk is a woman's."""
         return self.person == "woman"
 
-    @property
-    def limb(self) -> float:
-        """How many times thicker limbs are than a man's."""
-        return float(self.row["limbs"]) * (1 + (self.stout - 1) * 0.6)
+    def thick(self, limb: str) -> float:
+        """How many times thicker ``arms``, ``thighs`` or ``shanks`` are than a man's."""
+        return float(self.row[limb]) * (1 + (self.stout - 1) * 0.6)
 
     @property
     def seg(self) -> dict[str, float]:
@@ -90,13 +90,22 @@ def trunk(w: Wearer, cloth: float, low: float = -1.0) -> Tube:
     return Tube(c.hip, c.spine, -c.across_hips, rows, (0.010, 0.020), rings(0.075, 0.035, 0.0022, 0.034, 1, 0.5), 0.003, -c.twist)
 
 
+def front(w: Wearer, up: float, proud: float) -> Floats:
+    """A point before the middle of a coated trunk, ``up`` over the hips' axis and ``proud`` of the cloth."""
+    c = w.chain
+    table = np.array([[0.0, 0.084], [0.09, 0.080], [0.14, 0.084], [0.19, 0.093], [0.225, 0.088], [0.26, 0.060]])
+    deep = float(np.interp(up, table[:, 0], table[:, 1])) * float(w.row["broad"]) * (1 + (w.stout - 1) * 0.8)
+    out: Floats = c.hip + (c.spine if up > 0.05 else c.pelvis) * up - c.back * (deep + proud)
+    return out
+
+
 def chest(w: Wearer, cloth: float, low: float) -> list[Blend]:
     """Trunk, shoulders and bust."""
     c = w.chain
     out = [Blend(trunk(w, 0.004 + cloth, low))]
     root = c.hip + c.spine * 0.292 + c.back * 0.008
     for arm in c.arms:
-        out.append(Blend(rod(root, arm.shoulder - (arm.shoulder - root) * 0.10, 0.030 * max(w.limb, 0.9), 0.021 + cloth), 0.022))
+        out.append(Blend(rod(root, arm.shoulder - (arm.shoulder - root) * 0.10, 0.030 * max(w.thick("arms"), 0.9), 0.021 + cloth), 0.022))
     if w.woman:
         for s in (1, -1):
             at = c.hip + c.spine * 0.192 + c.across_shoulders * (s * 0.040) - c.back * 0.046
@@ -106,12 +115,12 @@ def chest(w: Wearer, cloth: float, low: float) -> list[Blend]:
 
 def sleeve(w: Wearer, arm: Arm, cloth: float, until: float = 2.0) -> list[Blend]:
     """An arm with its cloth; ``until`` 0 shoulder, 1 elbow, 2 wrist."""
-    long, fore = w.seg["upper_arm"], w.seg["forearm"]
+    long, fore, k = w.seg["upper_arm"], w.seg["forearm"], w.thick("arms")
     bent = float(np.clip(arm.bend / 60, 0, 1))
-    rows = [(s * long, a * w.limb + cloth, b * w.limb + cloth) for s, a, b in table("body")["limb"]["upper_arm"]]
+    rows = [(s * long, a * k + cloth, b * k + cloth) for s, a, b in table("body")["limb"]["upper_arm"]]
     low = [
-        (s * fore, a * w.limb + cloth * k, b * w.limb + cloth * k)
-        for (s, a, b), k in zip(table("body")["limb"]["forearm"], (1, 1, 1.2, 1.3, 1.4), strict=True)
+        (s * fore, a * k + cloth * m, b * k + cloth * m)
+        for (s, a, b), m in zip(table("body")["limb"]["forearm"], (1, 1, 1.2, 1.3, 1.4), strict=True)
     ]
     if until < 1:
         rows = [r for r in rows if r[0] <= until * long]
@@ -146,16 +155,20 @@ def seat(w: Wearer) -> list[Blend]:
 def trouser_leg(w: Wearer, leg: Leg, until: float = 2.0, cloth: float = 0.0045) -> list[Blend]:
     """A leg with its cloth, or bare with none; ``until`` 0 hip, 1 knee, 2 ankle."""
     thigh, shank = w.seg["thigh"], w.seg["shank"]
+    upper, lower = w.thick("thighs"), w.thick("shanks")
     bent, lifted = float(np.clip(leg.bend / 70, 0, 1)), float(np.clip(np.degrees(np.arccos(np.clip(-leg.thigh[2], -1, 1))) / 90, 0, 1))
     rows = [
-        (s * thigh, a * w.limb + cloth * k, b * w.limb + cloth * k, 0, ahead)
+        (s * thigh, a * (upper + (lower - upper) * s) + cloth * k, b * (upper + (lower - upper) * s) + cloth * k, 0, ahead)
         for (s, a, b, ahead), k in zip(table("body")["limb"]["thigh"], (0, 1, 1, 1, 1), strict=True)
     ]
+    wide = (
+        ((1, 1), (1, 1), (1, 1), (1, 1), (0.6, 0.6), (0.6, 0.6))
+        if w.tucked
+        else ((1, 1), (1, 1), (1, 1), (1.4, 1.4), (2.0, 2.3), (2.2, 2.5))
+    )
     low = [
-        (s * shank, a * w.limb + cloth * k, b * w.limb + cloth * m, 0, ahead)
-        for (s, a, b, ahead), (k, m) in zip(
-            table("body")["limb"]["shank"], ((1, 1), (1, 1), (1, 1), (1.4, 1.4), (2.0, 2.3), (2.2, 2.5)), strict=True
-        )
+        (s * shank, a * lower + cloth * k, b * lower + cloth * m, 0, ahead)
+        for (s, a, b, ahead), (k, m) in zip(table("body")["limb"]["shank"], wide, strict=True)
     ]
     gathers = all_of(
         rings(0.03, 0.05, 0.0014 + 0.003 * lifted, 0.034, leg.side, 0.8, 1),
@@ -166,10 +179,12 @@ def trouser_leg(w: Wearer, leg: Leg, until: float = 2.0, cloth: float = 0.0045) 
         rows = [r for r in rows if r[0] < edge] + [(edge, rows[2][1] + 0.010, rows[2][2] + 0.010, 0, 0)]
         return [Blend(Tube(leg.hip, leg.thigh, X, rows, (None, 0.006), gathers, 0.005), 0.022, leg.hip, 0.10)]
     if not cloth:
-        ways = ((leg.hip, leg.thigh, rows), (leg.knee, leg.shank, low))
+        # What shorts cover is left out: thinned skins that lie close under cloth would pierce it.
+        ways = ((leg.hip, leg.thigh, [r for r in rows if r[0] >= 0.45 * thigh]), (leg.knee, leg.shank, low))
         return [Blend(Tube(at, way, X, r), 0.022, at, 0.08) for at, way, r in ways]
     creases = all_of(
-        rings(0.88 * shank, 0.04, 0.0022, 0.034, leg.side, 2.0), rings(0.05 * shank, 0.045, 0.0010 + 0.003 * bent, 0.028, leg.side, 1.1, -1)
+        rings(0.88 * shank, 0.04, 0.0 if w.tucked else 0.0022, 0.034, leg.side, 2.0),
+        rings(0.05 * shank, 0.045, 0.0010 + 0.003 * bent, 0.028, leg.side, 1.1, -1),
     )
     return [
         Blend(Tube(leg.hip, leg.thigh, X, rows, (None, None), gathers, 0.005), 0.022, leg.hip, 0.10),
@@ -197,7 +212,7 @@ def hanging(w: Wearer, hem: float, loose: float, flare: float, much: float, coun
     c, seg = w.chain, w.seg
     k = float(w.row["broad"]) * (1 + (w.stout - 1) * 0.8)
     hips = 1.03 if w.woman else 1.0
-    wide, deep, r = 0.096 * k * hips + loose, 0.078 * k * hips + loose, 0.045 * w.limb + loose
+    wide, deep, r = 0.096 * k * hips + loose, 0.078 * k * hips + loose, 0.045 * w.thick("thighs") + loose
     left, right = c.legs
 
     def along(leg: Leg, t: float) -> Floats:

@@ -12,16 +12,16 @@ from fondale.core.bodies.cloth import Wearer
 from fondale.core.bodies.garments import PLAIN, WORN, Grip, Grips
 from fondale.core.bodies.garments.plain import neck_line
 from fondale.core.bodies.hands import hand
-from fondale.core.bodies.heads import head
-from fondale.core.bodies.parts import EXTRA, SKIN, Part
-from fondale.core.bodies.volumes import corner_normals, lathe, turned, unit
+from fondale.core.bodies.heads import cap, eye_level, head
+from fondale.core.bodies.parts import EXTRA, FACE, SKIN, Part
+from fondale.core.bodies.volumes import corner_normals, lathe, thinned, turned, unit
 from fondale.knowledge import table
 
+# Parts have this many triangles together, less what the seams of each add when they are joined, so that a body has at most 4,000.
+_MOST_TRIS, _SEAM_TRIS, _LEAST_TRIS = 3300, 26, 200
 # How far a hand is turned from the handshake, degrees: palm down, or up where it carries.
-_TURNS = {"flat": 80.0, "carry": -35.0, "grip": 25.0, "reach": 60.0, "point": 60.0}
+_TURNS = {"flat": 80.0, "oar": 80.0, "carry": -35.0, "grip": 25.0, "reach": 60.0, "point": 60.0}
 _HANGING = 20.0
-# The hair's cap in a head's own axes: its middle and half axes; it is what the crown's height is taken of.
-_CAP_MIDDLE, _CAP_HALF = np.array([0.0, 0.082, 0.630]), np.array([0.366, 0.438, 0.370])
 
 
 @dataclass(frozen=True)
@@ -74,11 +74,10 @@ def _head_axes(c: Chain) -> Floats:
     return np.column_stack([unit(np.cross(c.up, c.ahead)), -c.ahead, c.up])
 
 
-def _furthest(c: Chain, way: Floats) -> float:
+def _furthest(c: Chain, youth: float, way: Floats) -> float:
     """How far the head reaches along a way."""
-    axes = _head_axes(c)
-    own = axes.T @ way
-    return float(c.low @ way) + c.head * float(_CAP_MIDDLE @ own + np.sqrt(((_CAP_HALF * own) ** 2).sum()))
+    own, (middle, half) = _head_axes(c).T @ way, cap(youth)
+    return float(c.low @ way) + c.head * float(middle @ own + np.sqrt(((half * own) ** 2).sum()))
 
 
 def _ends(c: Chain, seg: dict[str, float]) -> list[tuple[Floats, float]]:
@@ -100,31 +99,27 @@ def _ends(c: Chain, seg: dict[str, float]) -> list[tuple[Floats, float]]:
 @lru_cache(maxsize=256)
 def measures(pose: str, person: str = "man", heroic: bool = False) -> Measures:
     """Sizes of a person in a pose, without building the body. Raises PoseError."""
-    c, seg = posed(pose, person, heroic), segments(person)
-    eye = c.low + c.up * (c.head * _eye_level(person)) + c.ahead * (c.head * 0.32)
+    c, seg, youth = posed(pose, person, heroic), segments(person), float(table("body")["people"][person]["youth"])
+    eye = c.low + c.up * (c.head * eye_level(youth)) + c.ahead * (c.head * 0.32)
     shoulder = c.hip + c.spine * (c.shoulder + 0.012)
     along = np.array([0, 0, 1.0])
     if c.lying is None:
-        return Measures(_furthest(c, along), float(eye[2]), float(shoulder[2]))
+        return Measures(_furthest(c, youth, along), float(eye[2]), float(shoulder[2]))
     down = c.lying.T @ -along
     ends = _ends(c, seg)
-    floor = max(_furthest(c, down), *(float(p @ down) + r for p, r in ends))
+    floor = max(_furthest(c, youth, down), *(float(p @ down) + r for p, r in ends))
     feet = max(float(-p @ along) + r for p, r in ends)
-    return Measures(_furthest(c, along) + feet, floor - float(eye @ down), floor - float(shoulder @ down))
-
-
-def _eye_level(person: str) -> float:
-    return 0.510 - 0.045 * float(table("body")["people"][person]["youth"])
+    return Measures(_furthest(c, youth, along) + feet, floor - float(eye @ down), floor - float(shoulder @ down))
 
 
 def _hand_axes(arm: Arm) -> Floats:
     """Columns: the ways of the thumb, of the palm's face and along the hand."""
     along = arm.fore
-    if arm.hand == "ground":
-        along = unit(np.array([arm.side * 0.55, 0.35, -0.06]))
-        palm = unit(np.array([0, 0, -1.0]) + along * along[2])
-        thumb = np.cross(palm, along)
-        return np.column_stack([thumb if thumb[1] < 0 else -thumb, palm, along])
+    if arm.rests is not None:
+        along, out = arm.rests
+        palm = unit(along * (along @ out) - out)
+        thumb = np.cross(palm, along) * arm.side
+        return np.column_stack([thumb, palm, along])
     if arm.hand == "push":
         along = unit(arm.fore * 0.25 + np.array([0, 0, 1.0]))
         palm = unit(np.array([0, -1.0, 0]) + along * along[1])
@@ -164,14 +159,22 @@ def _joined(parts: list[Part], lying: Floats | None) -> Body:
     return Body(vertices[:, :3][corners], normals[corners], part)
 
 
+def _light_enough(parts: list[Part]) -> list[Part]:
+    """Clothes and what is carried have fewer triangles the more there are; faces and hands keep theirs."""
+    over = sum(len(p.tris) for p in parts) - _MOST_TRIS + _SEAM_TRIS * len(parts)
+    large = [p for p in parts if p.code not in (FACE, SKIN) and len(p.tris) >= _LEAST_TRIS]
+    share = 1 - max(0, over) / sum(len(p.tris) for p in large)
+    return [Part(p.code, *thinned(p.points, p.tris, int(len(p.tris) * share))) if any(p is q for q in large) else p for p in parts]
+
+
 def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, build: str) -> tuple[list[Part], Chain]:
     """The closed parts of a dressed person, not yet joined. Raises PoseError."""
     worn = [WORN[e] for e in extras if e in WORN]
-    holds = tuple((i, tuple(sorted(arm.items()))) for garment in worn for i, arm in garment.holds.items())
+    holds = {i: arm for garment in worn for i, arm in garment.holds.items()}
     stout = float(table("body")["stocky"]["thick"]) if build == "stocky" else 1.0
     chain = posed(pose, person, heroic, stout, holds)
     who = table("body")["people"][person]
-    w = Wearer(chain, person, stout)
+    w = Wearer(chain, person, stout, any(g.tucks for g in worn))
     axes = _head_axes(chain)
     parts = [p.placed(axes, chain.low, chain.head) for p in head(float(who["youth"]), w.woman, who["hair"])]
     root, top = neck_line(w)
@@ -189,7 +192,7 @@ def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, buil
     instead = frozenset().union(*(g.instead for g in worn))
     for garment in [*(g for key, g in PLAIN.items() if key not in instead), *worn]:
         parts += garment.make(w, pair)
-    return parts, chain
+    return _light_enough(parts), chain
 
 
 @lru_cache(maxsize=128)

@@ -19,10 +19,20 @@ def _at(side: float, ahead: float, up: float) -> Floats:
     return np.array([side, -ahead, up], float)
 
 
+def eye_level(youth: float) -> float:
+    """The height of the eyes."""
+    return 0.510 - 0.045 * youth
+
+
+def cap(youth: float) -> tuple[Floats, Floats]:
+    """Middle and half axes of the ellipsoid of the hair: what the crown's height is taken of."""
+    return _at(0, -0.082, 0.630), np.array([0.366 + 0.022 * youth, 0.438, 0.370])
+
+
 def _face(youth: float, woman: bool) -> list[Blend]:
     """The head without its hair. ``youth`` 0 grown up .. 1 six years."""
     jaw = (0.90 if woman else 1.0) * (1 - 0.04 * youth)
-    eye = 0.510 - 0.045 * youth
+    eye = eye_level(youth)
     small = 1 - 0.45 * youth  # of nose, brow and chin
     out = [Blend(ball(_at(0, -0.07, 0.620 - 0.01 * youth), (0.328 + 0.022 * youth, 0.402, 0.336 + 0.02 * youth)))]
     rows = [
@@ -59,15 +69,14 @@ def _face(youth: float, woman: bool) -> list[Blend]:
 
 def _hair(youth: float, style: str) -> list[Blend]:
     """A cap of hair less the opening of the face, the temples and the ears."""
-    wide = 0.328 + 0.022 * youth + 0.038
-    cap = Blend(ball(_at(0, -0.082, 0.630), (wide, 0.438, 0.370)))
+    middle, half = cap(youth)
     more = {
         "bun": [ball(_at(0, -0.560, 0.620), (0.165, 0.130, 0.160)), ball(_at(0, -0.170, 0.400), (0.345, 0.300, 0.280))],
         "short": [ball(_at(0, -0.220, 0.430), (0.300, 0.250, 0.220)), ball(_at(-0.05, 0.160, 0.860), (0.240, 0.170, 0.120))],
         "mop": [ball(_at(0, -0.150, 0.480), (0.370, 0.330, 0.300)), ball(_at(0, 0.100, 0.860), (0.250, 0.220, 0.120))],
     }[style]
     line = {"bun": 0.800, "short": 0.785, "mop": 0.735}[style]
-    out = [cap, *(Blend(m, 0.03 if style == "bun" else 0.06) for m in more)]
+    out = [Blend(ball(middle, (half[0], half[1], half[2]))), *(Blend(m, 0.03 if style == "bun" else 0.06) for m in more)]
     out.append(Blend(ball(_at(0, 0.360, line - 0.40), (0.300, 0.360, 0.400)), 0.05, cut=True))
     temple = {"bun": (0.06, 0.32, 0.20, 0.20), "short": (0.02, 0.36, 0.17, 0.21), "mop": (0.06, 0.34, 0.17, 0.21)}[style]
     for s in (1, -1):
@@ -87,7 +96,7 @@ def head(youth: float, woman: bool, style: str) -> tuple[Part, ...]:
     points, tris = locks.skin(HAIR_TRIS)
     points = points * np.array([1, 1, 1 / points[:, 2].max()])
     parts.append(Part(HAIR, points, tris))
-    eye = 0.510 - 0.045 * youth
+    eye = eye_level(youth)
     for s in (1, -1):
         for at, half, thick, way in (
             (_at(s * 0.130, 0.331, eye - 0.003), 0.036, 0.021 + 0.006 * youth, _at(s, 0.30, 0)),

@@ -215,7 +215,6 @@ class Field:
 
     def skin(self, most: int) -> Mesh:
         """The closed skin: vertices (v, 3) and triangles (t, 3), outwards, thinned to at most about ``most``."""
-        import fast_simplification
         from skimage.measure import marching_cubes
 
         d = self.distance
@@ -223,12 +222,21 @@ class Field:
             edge = np.moveaxis(d, axis, 0)
             edge[0] = edge[-1] = FAR
         points, tris, _normals, _values = marching_cubes(d, 0.0, allow_degenerate=False)
-        if len(tris) > most:
-            points, tris = fast_simplification.simplify(points.astype(np.float32), tris.astype(np.int32), target_count=most, agg=5)
+        points, tris = thinned(points, tris, most)
         points = np.asarray(points, float) * self.cell + self.low
         tris = np.asarray(tris, np.int64)
         a, b, c = (points[tris[:, i]] for i in range(3))
         return points, tris if float(np.einsum("ij,ij->", a, np.cross(b, c))) > 0 else tris[:, ::-1]
+
+
+def thinned(points: Floats, tris: Ints, most: int) -> Mesh:
+    """A closed skin of at most about ``most`` triangles."""
+    import fast_simplification
+
+    if len(tris) <= most:
+        return points, tris
+    less, left = fast_simplification.simplify(points.astype(np.float32), tris.astype(np.int32), target_count=most, agg=5)
+    return np.asarray(less, float), np.asarray(left, np.int64)
 
 
 def joined(blends: Sequence[Blend], cell: float, most: int) -> Mesh:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fondale.core.arrays import Floats
+from fondale.core.arrays import Floats, dot
 from fondale.core.emitters.emitter import M2_PER_MM2, Emitter
 from fondale.core.model import Lamp
 from fondale.core.rays import LIFT_MM
@@ -34,9 +34,9 @@ class Point(Emitter):
     def direct(self, scene: Scene, points: Floats, normals: Floats) -> Floats:
         """E = I(theta) cos(incidence) / d^2."""
         to_lamp = np.array(self.at) - points
-        d2 = np.maximum((to_lamp**2).sum(1), 1e-6)
+        d2 = np.maximum(dot(to_lamp, to_lamp), 1e-6)
         d = np.sqrt(d2)
-        cos_in = (to_lamp * normals).sum(1) / d
+        cos_in = dot(to_lamp, normals) / d
         strength = self.shape(-(to_lamp @ np.array(self.axis)) / d)
         out: Floats = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
         live = np.flatnonzero(out > 0)

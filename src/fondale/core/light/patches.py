@@ -5,7 +5,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, dot
 from fondale.core.rays import LIFT_MM, Prims
 from fondale.core.stage.scene import Scene
 
@@ -43,8 +43,8 @@ class Patches:
         r = prim.astype(np.int64) // 2
         rel = points - self.scene.rects[r, 0]
         u, v = self.scene.rects[r, 1], self.scene.rects[r, 2]
-        s = (rel * u).sum(1) / (u * u).sum(1)
-        t = (rel * v).sum(1) / (v * v).sum(1)
+        s = dot(rel, u) / dot(u, u)
+        t = dot(rel, v) / dot(v, v)
         return r, np.clip(s, 0, 1 - 1e-9), np.clip(t, 0, 1 - 1e-9)
 
     def of_hits(self, prim: Prims, points: Floats) -> Ints:
@@ -166,5 +166,5 @@ def trace(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> tuple[
     prim, dist = scene.rays.hit(start, ways)
     hit = prim >= 0
     where = start + ways * np.where(hit, dist, 0.0)[:, None]
-    facing = (scene.normal[np.maximum(prim, 0)] * ways).sum(1) < 0
+    facing = dot(scene.normal[np.maximum(prim, 0)], ways) < 0
     return prim, where, ~hit | facing

@@ -1,12 +1,13 @@
 """The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
@@ -19,12 +20,19 @@ if TYPE_CHECKING:
 
 KEY = 0.18  # middle grey [reinhard2002]
 _MARGIN = 0.04
+# Where a pixel's ray and its neighbour's meet different things, these are cast too: shares of a pixel beside its middle, no two in one row
+# or column.
+_BESIDE = ((-0.125, -0.375), (0.375, -0.125), (0.125, 0.375), (-0.375, 0.125))
 MOST_LAYERS = 48
 
 
 @dataclass(frozen=True)
 class Frame:
-    """Pixels (height, width) of a picture and what each sees: triangle (-1: nothing), point, smooth normal."""
+    """What the rays of a picture of ``width`` times ``height`` pixels meet: triangle (-1: nothing), point, smooth normal, and their ways.
+
+    The first rays lead through the middles of the pixels, row by row; others follow where an edge runs through a pixel. ``pixel`` is whose
+    each is.
+    """
 
     width: int
     height: int
@@ -32,6 +40,23 @@ class Frame:
     point: Floats
     normal: Floats
     way: Floats
+    pixel: Ints
+
+    @property
+    def middle(self) -> Ints:
+        """What is met in the middle of each pixel, (height, width)."""
+        out: Ints = self.prim[: self.width * self.height].reshape(self.height, self.width).astype(np.int64)
+        return out
+
+    @cached_property
+    def _share(self) -> Floats:
+        return 1.0 / np.bincount(self.pixel)[self.pixel]
+
+    def pixels(self, values: Floats | NDArray[np.float32], rays: Ints) -> Floats:
+        """The means (height, width, c) of the ``values`` (k, c) of ``rays`` (k,) in every pixel; nothing counts as 0."""
+        where, share, count = self.pixel[rays], self._share[rays], self.width * self.height
+        each = [np.bincount(where, values[:, c] * share, count) for c in range(values.shape[1])]
+        return np.stack(each, 1).astype(float).reshape(self.height, self.width, len(each))
 
 
 def window(case: Case) -> tuple[float, float, float, float]:
@@ -41,16 +66,27 @@ def window(case: Case) -> tuple[float, float, float, float]:
 
 
 def look(scene: Scene, eye: Floats, width: int) -> Frame:
-    """Cast one ray a pixel from ``eye`` through the front plane; the height follows from the case."""
-    case = scene.case
-    x0, x1, z0, z1 = window(case)
+    """Cast a ray a pixel from ``eye`` through the front plane, and more where edges run; the height follows from the case."""
+    x0, x1, z0, z1 = window(scene.case)
     height = max(1, round(width * (z1 - z0) / (x1 - x0)))
-    xs = x0 + (np.arange(width) + 0.5) * (x1 - x0) / width
-    zs = z1 - (np.arange(height) + 0.5) * (z1 - z0) / height
-    gx, gz = np.meshgrid(xs, zs)
-    front = np.stack([gx.ravel(), np.zeros(gx.size), gz.ravel()], 1)
-    ways = front - eye
-    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+
+    def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, Floats, Floats, Floats]:
+        row, column = np.divmod(pixel, width)
+        xs, zs = x0 + (column + 0.5 + across) * (x1 - x0) / width, z1 - (row + 0.5 + down) * (z1 - z0) / height
+        return _met(scene, eye, np.stack([xs, np.zeros(len(xs)), zs], 1))
+
+    every = np.arange(width * height)
+    first = cast(every, 0.0, 0.0)
+    edge = np.flatnonzero(_edges(scene, first[0].reshape(height, width), first[2].reshape(height, width, 3)))
+    found = [first, *(cast(edge, across, down) for across, down in _BESIDE)]
+    prim, point, normal, way = (np.concatenate(each) for each in zip(*found, strict=True))
+    return Frame(width, height, prim, point, normal, way, np.concatenate([every, np.tile(edge, len(_BESIDE))]))
+
+
+def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
+    """What rays from ``eye`` through points (k, 3) of the front plane meet: triangles, points, smooth normals; and their ways."""
+    case, ways = scene.case, front - eye
+    ways /= length(ways)[:, None]
     prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
     if case.kind in ("glazed box", "closed box"):
         off = (front[:, 0] < 0) | (front[:, 0] > case.width) | (front[:, 2] < 0) | (front[:, 2] > case.height)
@@ -58,8 +94,24 @@ def look(scene: Scene, eye: Floats, width: int) -> Frame:
     point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]
     flat = scene.normal[np.maximum(prim, 0)]
     normal, point = scene.shaded(np.maximum(prim, 0), point)
-    normal[(flat * ways).sum(1) > 0] *= -1
-    return Frame(width, height, prim, point, normal, ways)
+    normal[dot(flat, ways) > 0] *= -1
+    return prim, point, normal, ways
+
+
+def _edges(scene: Scene, prim: Prims, normal: Floats) -> Bools:
+    """The pixels (height, width) whose neighbour shows another piece, another colour, or a surface that is turned by 25 degrees and more."""
+    met = np.maximum(prim, 0)
+    owner = np.where(prim >= 0, scene.owner[met], -2)
+    paint = paint_of(scene)[met]
+    out = np.zeros(prim.shape, bool)
+    for one, other in (
+        ((slice(None), slice(1, None)), (slice(None), slice(-1))),
+        ((slice(1, None), slice(None)), (slice(-1), slice(None))),
+    ):
+        apart = (owner[one] != owner[other]) | (paint[one] != paint[other]).any(-1) | (dot(normal[one], normal[other]) < 0.9)
+        out[one] |= apart
+        out[other] |= apart
+    return out
 
 
 def blending(lit: Lit, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
@@ -131,9 +183,7 @@ class Picture:
         for emitter, bands in zip(emitters, strength, strict=True):
             if bands.any():
                 total += self._layer(emitter) * bands.astype(np.float32)
-        out = np.zeros((len(self.frame.prim), 3))
-        out[self._seen] = total
-        return out.reshape(self.frame.height, self.frame.width, 3)
+        return self.frame.pixels(total, self._seen)
 
     def _layer(self, emitter: Emitter) -> NDArray[np.float32]:
         if emitter not in self._layers:
@@ -170,6 +220,7 @@ def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tu
     return (coded * 255 + 0.5).astype(np.uint8)
 
 
+_LINE = 0.65  # how dark
 _SUN = np.array([-0.42, -0.50, 0.76])
 
 
@@ -178,17 +229,16 @@ def work_light(scene: Scene, frame: Frame) -> Floats:
 
     Where the piece or the direction of the surface changes from pixel to pixel, a thin dark line is drawn.
     """
-    out = np.zeros((len(frame.prim), 3))
-    seen = frame.prim >= 0
+    seen = np.flatnonzero(frame.prim >= 0)
     normal = frame.normal[seen]
-    facing = np.abs((normal * frame.way[seen]).sum(1))
+    facing = np.abs(dot(normal, frame.way[seen]))
     shade = 0.18 + 0.70 * np.maximum(0.0, normal @ _SUN) + 0.12 * facing
-    out[seen] = paint_of(scene)[frame.prim[seen]] * shade[:, None]
-    owner = np.where(seen, scene.owner[np.maximum(frame.prim, 0)], -9).reshape(frame.height, frame.width)
-    turned = np.where(seen[:, None], frame.normal, 0.0).reshape(frame.height, frame.width, 3)
-    edge = np.zeros((frame.height, frame.width), bool)
-    edge[:, 1:] |= (owner[:, 1:] != owner[:, :-1]) | ((turned[:, 1:] * turned[:, :-1]).sum(-1) < 0.5)
-    edge[1:] |= (owner[1:] != owner[:-1]) | ((turned[1:] * turned[:-1]).sum(-1) < 0.5)
-    image = out.reshape(frame.height, frame.width, 3)
-    image[edge] *= 0.35
-    return image
+    image = frame.pixels(paint_of(scene)[frame.prim[seen]] * shade[:, None], seen)
+    # A line is as dark as many of the rays beside the middle meet something else.
+    owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -9)
+    beside = np.arange(frame.width * frame.height, len(frame.prim))
+    middle = frame.pixel[beside]
+    other = (owner[beside] != owner[middle]) | (dot(frame.normal[beside], frame.normal[middle]) < 0.5)
+    share = np.bincount(middle, other, frame.width * frame.height).reshape(frame.height, frame.width, 1) / len(_BESIDE)
+    out: Floats = image * (1 - _LINE * np.minimum(2 * share, 1.0))
+    return out

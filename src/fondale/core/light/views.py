@@ -44,7 +44,7 @@ def stage_view(project: Project, seat: str, width: int) -> StageView | None:
         return None
     scene = build_scene(project)
     frame = look(scene, eye_of(project, chosen), width)
-    owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -2).reshape(frame.height, frame.width)
+    owner = np.where(frame.middle >= 0, scene.owner[np.maximum(frame.middle, 0)], -2)
     points, hidden = hidden_floor(project, scene, chosen)
     return StageView(seat, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
 

@@ -16,7 +16,7 @@ def placed(points: Floats, shift: Floats, turn_deg: float) -> Floats:
     turn = np.array([[np.cos(a), -np.sin(a), 0.0], [np.sin(a), np.cos(a), 0.0], [0.0, 0.0, 1.0]])
     if abs(turn_deg % 90) < 1e-9:
         turn = np.round(turn)
-    out: Floats = points @ turn.T + shift
+    out: Floats = (points.reshape(-1, 3) @ turn.T + shift).reshape(points.shape)
     return out
 
 

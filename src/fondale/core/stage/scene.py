@@ -5,9 +5,9 @@ from functools import cached_property
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.model import Case, Piece, Place, Project
-from fondale.core.rays import Prims, Rays, rays_for
+from fondale.core.rays import Prims, Rays, Stills
 from fondale.core.shapes.solid import Solid, creased
 from fondale.core.stage.paints import figure_paints, paints_of
 from fondale.core.stage.solids import case_faces, solid_of, top_at
@@ -15,6 +15,7 @@ from fondale.core.stage.solids import case_faces, solid_of, top_at
 CASE = -1  # owner of the case's own faces
 INSET_MM = 0.04
 _TOUCH_MM = 0.5
+_stills = Stills()  # of the scene before
 
 
 @dataclass(frozen=True)
@@ -58,7 +59,7 @@ class Scene:
         """Unit normals of ``all_tris``, outwards (case: inwards)."""
         t = self.all_tris
         n = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
-        out: Floats = n / np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-30)
+        out: Floats = n / np.maximum(length(n)[:, None], 1e-30)
         return out
 
     @cached_property
@@ -81,22 +82,22 @@ class Scene:
         t = prim[loose] - 2 * len(self.rects)
         corners, at, ends = self.tris[t], points[loose], self.smooth[t]
         share = _barycentric(corners, at)
-        between = (ends * share[..., None]).sum(1)
-        normals[loose] = between / np.maximum(np.linalg.norm(between, axis=1, keepdims=True), 1e-30)
-        below = np.minimum(((at[:, None] - corners) * ends).sum(2), 0.0)
-        lifted[loose] = ((at[:, None] - below[..., None] * ends) * share[..., None]).sum(1)
+        between = np.einsum("kij,ki->kj", ends, share)
+        normals[loose] = between / np.maximum(length(between)[:, None], 1e-30)
+        below = np.minimum(dot(at[:, None] - corners, ends), 0.0)
+        lifted[loose] = at - np.einsum("kij,ki->kj", ends, below * share)
         return normals, lifted
 
     @cached_property
     def rays(self) -> Rays:
         """The ray engine for ``all_tris``."""
-        return rays_for(self.all_tris)
+        return _stills.rays_of(self.all_tris, self.owner)
 
 
 def _barycentric(corners: Floats, points: Floats) -> Floats:
     """Weights (k, 3) of the corners (k, 3, 3) at points (k, 3) between them."""
     a, b, p = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0], points - corners[:, 0]
-    aa, ab, bb, pa, pb = (a * a).sum(1), (a * b).sum(1), (b * b).sum(1), (p * a).sum(1), (p * b).sum(1)
+    aa, ab, bb, pa, pb = dot(a, a), dot(a, b), dot(b, b), dot(p, a), dot(p, b)
     whole = np.maximum(aa * bb - ab * ab, 1e-30)
     second, third = (bb * pa - ab * pb) / whole, (aa * pb - ab * pa) / whole
     share = np.clip(np.stack([1 - second - third, second, third], 1), 0.0, 1.0)

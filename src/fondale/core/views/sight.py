@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats
+from fondale.core.arrays import Bools, Floats, dot, length
 from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
@@ -76,7 +76,7 @@ def _samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
     """Area-weighted points and normals (count, 3) on triangles."""
     rng = np.random.default_rng(seed)
     cross = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
-    area = np.linalg.norm(cross, axis=1)
+    area = length(cross)
     pick = np.searchsorted(np.cumsum(area) / area.sum(), (np.arange(count) + rng.random(count)) / count)
     pick = np.minimum(pick, len(tris) - 1)
     root, b = np.sqrt(rng.random(count))[:, None], rng.random(count)[:, None]
@@ -100,11 +100,11 @@ def _seen(project: Project, scene: Scene, eyes: Floats, points: Floats, normals:
     e, k = len(eyes), len(points)
     origin, target = np.repeat(eyes, k, axis=0), np.tile(points, (e, 1))
     way = target - origin
-    facing = (np.tile(normals, (e, 1)) * way).sum(1) < 0
+    facing = dot(np.tile(normals, (e, 1)), way) < 0
     enters = through_front(project, origin, target)
     ask = np.flatnonzero(facing & enters)
     prim, dist = scene.rays.hit(origin[ask], way[ask])
-    reach = np.linalg.norm(way[ask], axis=1)
+    reach = length(way[ask])
     seen, who = np.zeros(e * k, bool), np.full(e * k, -2.0)
     seen[ask] = (prim < 0) | (dist * reach >= reach - _SURFACE_MM)
     who[ask] = np.where(prim >= 0, scene.owner[np.maximum(prim, 0)], -1)

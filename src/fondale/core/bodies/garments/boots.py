@@ -11,16 +11,14 @@ from fondale.knowledge import table
 
 
 def _boots(w: Wearer, _grips: Grips) -> list[Part]:
-    out, shank = [], w.seg["shank"]
+    out, shank, k = [], w.seg["shank"], w.thick("shanks")
     size = w.seg["foot_length"] * (1.0 if w.woman else 1.03)
     for leg in w.chain.legs:
         out.append(shoe(TOES_BENT.get(leg.contact, 0.0)).placed(foot_axes(leg), leg.ankle, size))
-        rows = [
-            (s * shank, a * w.limb + 0.0125, b * w.limb + 0.0125, 0, ahead) for s, a, b, ahead in table("body")["limb"]["shank"] if s > 0.5
-        ]
+        rows = [(s * shank, a * k + 0.0110, b * k + 0.0110, 0, ahead) for s, a, b, ahead in table("body")["limb"]["shank"] if s > 0.5]
         top = (rows[0][0] - 0.006, rows[0][1] + 0.004, rows[0][2] + 0.004, 0, rows[0][4])
         out.append(skin_of(SHOES, [Blend(Tube(leg.knee, leg.shank, X, [top, *rows], (0.004, 0.010)))], 130))
     return out
 
 
-BOOTS = Garment("boots", _boots, frozenset({"shoes"}))
+BOOTS = Garment("boots", _boots, frozenset({"shoes"}), tucks=True)

@@ -37,7 +37,7 @@ def _pack(w: Wearer, _grips: Grips) -> list[Part]:
 def _umbrella(_w: Wearer, grips: Grips) -> list[Part]:
     """Open, in the right hand."""
     at, up = grips[1].at, unit(np.array([0.10, -0.04, 1.0]))
-    stick = lathe(at, up, [(-0.12, 0.0), (-0.118, 0.0055), (0.50, 0.0045), (0.52, 0.0)], 8)
+    stick = lathe(at, up, [(-0.12, 0.0), (-0.118, 0.0055), (0.50, 0.0045), (0.52, 0.0)], 6)
     rows = [
         (-0.012, 0.0),
         (-0.022, 0.06),
@@ -49,7 +49,7 @@ def _umbrella(_w: Wearer, grips: Grips) -> list[Part]:
         (0.0, 0.010),
         (0.012, 0.0),
     ]
-    return [Part(EXTRA, *stick), Part(EXTRA, *lathe(at + up * 0.50, up, rows, 32, 0.07))]
+    return [Part(EXTRA, *stick), Part(EXTRA, *lathe(at + up * 0.50, up, rows, 24, 0.07))]
 
 
 def _lantern(_w: Wearer, grips: Grips) -> list[Part]:
@@ -66,7 +66,7 @@ def _lantern(_w: Wearer, grips: Grips) -> list[Part]:
         (0.0, 0.004),
         (0.002, 0.0),
     ]
-    return [Part(EXTRA, *lathe(grips[0].at, np.array([0, 0, 1.0]), rows, 12))]
+    return [Part(EXTRA, *lathe(grips[0].at, np.array([0, 0, 1.0]), rows, 10))]
 
 
 PACK = Garment("a pack", _pack)

@@ -4,21 +4,13 @@ from itertools import pairwise
 
 import numpy as np
 
-from fondale.core.bodies.cloth import CELL, Wearer, chest, hanging, skin_of, sleeve
+from fondale.core.bodies.cloth import CELL, Wearer, chest, front, hanging, skin_of, sleeve
 from fondale.core.bodies.garments.garment import Garment
 from fondale.core.bodies.garments.plain import neck_line
 from fondale.core.bodies.parts import EXTRA, Part
 from fondale.core.bodies.volumes import Blend, Field, Sheet, lathe, rod, unit
 
 BODY_TRIS, TAIL_TRIS = 560, 340
-
-
-def _front(w: Wearer, up: float, proud: float) -> np.ndarray:
-    """A point of the coat's front, ``up`` over the hips' axis."""
-    c = w.chain
-    table = np.array([[0.0, 0.084], [0.09, 0.080], [0.14, 0.084], [0.19, 0.093], [0.225, 0.088], [0.26, 0.060]])
-    deep = float(np.interp(up, table[:, 0], table[:, 1])) * float(w.row["broad"]) * (1 + (w.stout - 1) * 0.8)
-    return c.hip + (c.spine if up > 0.05 else c.pelvis) * up - c.back * (deep + proud)
 
 
 def _coat(w: Wearer, hem: float, lap: float) -> list[Part]:
@@ -28,7 +20,7 @@ def _coat(w: Wearer, hem: float, lap: float) -> list[Part]:
     blends = [Blend(cloth[0]), *(Blend(v, 0.05) for v in cloth[1:])]
     if c.bent < 50:  # the tails part before the legs
         low = min(hem, 1.0) * w.seg["thigh"] + max(hem - 1.0, 0.0) * w.seg["shank"] + 0.03
-        top = _front(w, 0.02, -0.02)
+        top = front(w, 0.02, -0.02)
         ahead = np.array([0.0, -0.16, 0.0])
         for s in (1, -1):
             foot = top + np.array([s * 0.016, -0.03, -low])
@@ -55,14 +47,14 @@ def _coat(w: Wearer, hem: float, lap: float) -> list[Part]:
         (0.028, w.neck + 0.004),
         (0.026, 0.0),
     ]
-    parts.append(Part(EXTRA, *lathe(c.hip + c.spine * 0.288 + c.back * 0.010, unit(unit(top - root) + c.ahead * 0.28), rows, 18)))
+    parts.append(Part(EXTRA, *lathe(c.hip + c.spine * 0.288 + c.back * 0.010, unit(unit(top - root) + c.ahead * 0.28), rows, 12)))
     across = c.across_hips
-    line = [_front(w, z, 0.004) + across * 0.010 for z in (0.03, 0.10, 0.16, 0.21, 0.255)]
+    line = [front(w, z, 0.004) + across * 0.010 for z in (0.03, 0.10, 0.16, 0.21, 0.255)]
     edge = [Blend(rod(a, b, 0.0055), 0.004) for a, b in pairwise(line)]
     parts.append(skin_of(EXTRA, edge, 90, 0.006))
     for z in (0.055, 0.11, 0.165, 0.215):
-        at = _front(w, z, 0.0045) - across * 0.006
-        parts.append(Part(EXTRA, *lathe(at, -c.back, [(-0.004, 0.0), (0.0, 0.0052), (0.004, 0.0046), (0.0045, 0.0)], 8)))
+        at = front(w, z, 0.0045) - across * 0.006
+        parts.append(Part(EXTRA, *lathe(at, -c.back, [(-0.004, 0.0), (0.001, 0.0052), (0.0045, 0.0)], 7)))
     return parts
 
 

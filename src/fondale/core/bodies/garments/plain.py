@@ -67,8 +67,8 @@ def shoes(w: Wearer, _grips: Grips) -> list[Part]:
     size = w.seg["foot_length"] * (0.97 if w.woman else 1.0)
     for leg in w.chain.legs:
         out.append(shoe(TOES_BENT.get(leg.contact, 0.0)).placed(foot_axes(leg), leg.ankle, size))
-        k = w.limb
-        rows = [(-0.02, 0.0), (-0.018, 0.0205 * k), (0.02, 0.0205 * k), (0.07, 0.0215 * k), (0.072, 0.0)]
+        k = w.thick("shanks")
+        rows = [(-0.02, 0.0), (-0.018, 0.0205 * k), (0.02, 0.0205 * k), (0.05, 0.0190 * k), (0.052, 0.0)]
         out.append(Part(SHOES, *lathe(leg.ankle, -leg.shank, rows, 10)))
     return out
 

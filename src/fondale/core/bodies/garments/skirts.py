@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from fondale.core.bodies.cloth import CELL, Wearer, cloth_of, hanging
+from fondale.core.bodies.cloth import CELL, Wearer, cloth_of, front, hanging
 from fondale.core.bodies.garments.garment import Garment, Grips
 from fondale.core.bodies.parts import EXTRA, Part
 from fondale.core.bodies.volumes import Blend, Field, Tube
@@ -26,14 +26,8 @@ def _apron(w: Wearer, _grips: Grips) -> list[Part]:
     side = c.hip - c.back * 0.035
     field.keep_above(side, -c.back)
     shell = Part(EXTRA, *field.skin(240))
-    deep = 0.083 * float(w.row["broad"]) * (1 + (w.stout - 1) * 0.8)
-    bib = Tube(
-        c.hip + c.spine * 0.09 - c.back * (deep - 0.008),
-        c.spine,
-        c.across_shoulders,
-        [(0, 0.060, 0.012), (0.10, 0.048, 0.016)],
-        (0.006, 0.006),
-    )
+    low, high = front(w, 0.055, 0.0), front(w, 0.195, 0.0)
+    bib = Tube(low, high - low, c.across_shoulders, [(0, 0.066, 0.010), (float(np.linalg.norm(high - low)), 0.048, 0.010)], (0.006, 0.006))
     band = Tube(
         c.hip + c.spine * 0.086,
         c.spine,
