@@ -237,7 +237,7 @@ def test_parts_of_a_figure_take_the_colour_of_their_last_coat(empty):
 @pytest.mark.parametrize("species", get_args(Species))
 @pytest.mark.parametrize("rests", [False, True])
 def test_animals_are_closed_stand_and_measure_what_they_are_read_by(species, rests):
-    tris = animal(species, rests)
+    tris = animal(species, rests).tris
     assert tris[..., 2].min() == pytest.approx(0.0)
     assert len(tris) <= 1600
     corner = np.unique(tris.reshape(-1, 3).astype(np.float32), axis=0, return_inverse=True)[1].reshape(-1, 3)

@@ -1,3 +1,4 @@
+import traceback
 from datetime import datetime
 
 import pytest
@@ -6,20 +7,26 @@ from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QPushButton
 
+from fondale.app.results import Results
+from fondale.core.bodies import animals, figure
 from fondale.core.bodies.figure import measures
 from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
-from fondale.core.edits import put
+from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import add_step
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Piece, Place, Step, Surface
 from fondale.core.model.shapes import Box, Figure
+from fondale.core.prints import supports
 from fondale.core.scale.reading import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind
+from fondale.core.stage import clearance, scene, solids
 from fondale.core.stage.paints import figure_paints
 from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
+from fondale.qt.frame.footlights import STATIONS
+from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.stations.bench.shelf_page import ShelfPage
 from fondale.qt.stations.brief.sheet_page import SheetPage, parse_clock, parse_day
 from fondale.qt.stations.coats.samples import SAMPLE
@@ -612,3 +619,41 @@ def test_a_figure_of_an_empty_project_is_painted_part_by_part(desk, empty, monke
     d.session.do(put(PIECES.at(figure.id).then(lambda p: p.shape), Figure(pose="walking"), "Walk"))
     d.click(ticket.work_out)
     assert "still being built" in d.window.said()
+
+
+def test_bodies_hulls_and_skins_are_made_in_the_background_alone(desk, heron, monkeypatch):
+    """A window whose rules and pages built bodies stood still for a second; nothing that is on show or said does."""
+    caught = []
+
+    def watched(module, name, real):
+        def guarded(*args):
+            stack = [f.filename.split("/fondale/")[-1] for f in traceback.extract_stack() if "/fondale/" in f.filename]
+            asker = next(f for f in reversed(stack) if f.startswith("qt/") or f in ("app/workers.py", "app/judge.py"))
+            if asker != "app/workers.py":
+                caught.append((name, stack[-6:]))
+            return real(*args)
+
+        monkeypatch.setattr(module, name, guarded)
+
+    for module, name in ((figure, "kept"), (animals, "kept"), (supports, "hang_of"), (scene, "build_scene")):
+        watched(module, name, getattr(module, name))
+    take = Results.take
+
+    def as_if_elsewhere(self, report):
+        """Workers are processes of their own: the window knows nothing of what they keep."""
+        for cached in (figure.figure, animals.animal, supports.hangs, solids._solid, clearance.footprint):
+            cached.cache_clear()
+        take(self, report)
+
+    monkeypatch.setattr(Results, "take", as_if_elsewhere)
+    woman = next(p for p in heron.pieces if p.id == "woman")
+    d = desk(apply(heron, put(PIECES.at("woman").then(lambda p: p.place), woman.place.but(x=5.0), "Out")))
+    for station in STATIONS:
+        place = d.station(station)
+        for page in place.pages if isinstance(place, PagedStation) else ("",):
+            if page:
+                place.turn_to(page)
+            d.settle()
+    d.refresh()
+    assert any(f.code == "STAGE-OUT" for f in d.session.results.prompts)
+    assert not caught, caught[:3]

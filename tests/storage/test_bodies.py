@@ -3,36 +3,51 @@
 import numpy as np
 import pytest
 
+from fondale.core.bodies import animals, kept
 from fondale.core.bodies import figure as figures
-from fondale.core.bodies.figure import Wanted, figure, keep_on
+from fondale.core.bodies.animals import animal
+from fondale.core.bodies.figure import figure
+from fondale.core.bodies.kept import keep_on
 from fondale.storage import bodies
 from fondale.storage.bodies import BodyShelf
 
-WANTED = Wanted("standing", "man", ("cap",), False, "plain")
+ASKED = ("standing", "man", ("cap",), False, "plain")
+WANTED = ("person", *ASKED)
 
 
 @pytest.fixture
 def shelf(tmp_path):
     yield BodyShelf(tmp_path / "bodies")
-    figures._shelves.clear()
+    kept._shelves.clear()
     figure.cache_clear()
+    animal.cache_clear()
 
 
 def test_a_body_comes_back_as_it_was_built(shelf, monkeypatch):
     figure.cache_clear()
     keep_on(shelf)
-    built = figure(*WANTED)
+    built = figure(*ASKED)
     figure.cache_clear()
     monkeypatch.setattr(figures, "parts_of", lambda *_a: pytest.fail("it is built again"))
-    kept = figure(*WANTED)
+    kept = figure(*ASKED)
     assert np.array_equal(built.tris, kept.tris)
     assert np.array_equal(built.normals, kept.normals)
     assert np.array_equal(built.part, kept.part)
 
 
+def test_an_animal_comes_back_too(shelf, monkeypatch):
+    animal.cache_clear()
+    keep_on(shelf)
+    built = animal("cat", True)
+    animal.cache_clear()
+    monkeypatch.setattr(animals, "joined", lambda *_a: pytest.fail("it is built again"))
+    assert np.array_equal(built.tris, animal("cat", True).tris)
+    assert np.array_equal(built.normals, animal("cat", True).normals)
+
+
 def test_damaged_files_and_folders_that_cannot_be_written_are_no_trouble(shelf, tmp_path):
     figure.cache_clear()
-    body = figure(*WANTED)
+    body = figure(*ASKED)
     shelf.put(WANTED, body)
     file = next((tmp_path / "bodies").glob("*.npz"))
     whole = file.read_bytes()
@@ -48,8 +63,8 @@ def test_damaged_files_and_folders_that_cannot_be_written_are_no_trouble(shelf, 
 
 def test_the_oldest_go(shelf, tmp_path, monkeypatch):
     monkeypatch.setattr(bodies, "MOST", 3)
-    body = figure(*WANTED)
+    body = figure(*ASKED)
     for k in range(5):
-        shelf.put(WANTED._replace(pose=f"pose {k}"), body)
+        shelf.put(("person", f"pose {k}"), body)
     assert len(list((tmp_path / "bodies").glob("*.npz"))) == 3
-    assert shelf.get(WANTED._replace(pose="pose 4")) is not None
+    assert shelf.get(("person", "pose 4")) is not None

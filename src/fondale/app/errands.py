@@ -8,6 +8,7 @@ from typing import Any
 
 from fondale.core.arrays import Floats
 from fondale.core.fits.capacity import Capacity, Entrant, Facing, capacity
+from fondale.core.fits.hatches import Hatch, ways_out
 from fondale.core.model import Cut, PrintFile, Project
 from fondale.core.model.prints import Thin
 from fondale.core.prints.body import Body, Facts, measure, scaled, skin
@@ -199,10 +200,21 @@ def table_task(progress: Progress, path: str, taken: tuple[str, ...]) -> TableIm
 
 
 def count_task(
-    progress: Progress, inside: Floats, high_mm: float | None, body: Entrant, gap_mm: float, facing: Facing, every_mm: float
-) -> Capacity:
-    """How many bodies go into an inside: it takes up to some seconds."""
-    return capacity(inside, high_mm, body, gap_mm, facing, every_mm)
+    progress: Progress,
+    inside: Floats,
+    high_mm: float | None,
+    who: Callable[[], Entrant],
+    gap_mm: float,
+    facing: Facing,
+    every_mm: float,
+    hatches: tuple[Hatch, ...],
+) -> tuple[Capacity, str] | None:
+    """How many of somebody go into an inside, and by which hatches they come out: it takes up to some seconds. None for who has no body."""
+    try:
+        body = who()
+    except (Trouble, ValueError):
+        return None
+    return capacity(inside, high_mm, body, gap_mm, facing, every_mm), ways_out(body, hatches)
 
 
 def ways_task(progress: Progress, project: Project, look: Look, findings: tuple[Finding, ...]) -> frozenset[Way]:

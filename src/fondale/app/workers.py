@@ -20,10 +20,12 @@ from typing import Any, Protocol
 
 from fondale.app.errands import BY_NAME as ERRANDS
 from fondale.app.settings import cache_folder
+from fondale.core.bodies.kept import keep_on
 from fondale.core.derived import BY_NAME as RESULTS
 from fondale.core.model import Project
 from fondale.core.progress import Cancelled, Progress, Quiet
 from fondale.core.reckoning import Lane, Look, Reckoner
+from fondale.storage.bodies import BodyShelf
 from fondale.storage.patience import TOO_MUCH, bound_memory
 
 # Which process does what: the quick things never wait for the slow ones.
@@ -145,13 +147,15 @@ class _Watched:
             self._pipe.send(Report("progress", self._ticket, self._name, share, words))
 
 
+def share_bodies() -> None:
+    """From now on this process and all others that do so build each body once."""
+    keep_on(BodyShelf(cache_folder() / "bodies"))
+
+
 def _work(pipe: Connection, newest: Any, window: int) -> None:
     """The loop of a worker process: until the pipe closes. It gives way to the window wherever cores are few, and ends with it."""
     _bind(window)
-    from fondale.core.bodies.figure import keep_on
-    from fondale.storage.bodies import BodyShelf
-
-    keep_on(BodyShelf(cache_folder() / "bodies"))
+    share_bodies()
     reckoner = Reckoner()
     while True:
         try:

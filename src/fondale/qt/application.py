@@ -15,7 +15,7 @@ from fondale.app.document import Document
 from fondale.app.results import Results
 from fondale.app.settings import Settings, config_folder, state_folder
 from fondale.app.window import Window
-from fondale.app.workers import ProcessWorkers, Report, Workers
+from fondale.app.workers import ProcessWorkers, Report, Workers, share_bodies
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
 from fondale.instruments import Instruments
@@ -42,6 +42,7 @@ def make_window(
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     load_fonts()
+    share_bodies()
     theme = Theme(settings.get("lighting"), settings.get("type"))
     dress(theme)
     session = Session(document, Results(document, today), settings, theme, instruments)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from fondale.core.bodies.figure import Body, Wanted
+from fondale.core.bodies.kept import Body, Wanted
 from fondale.storage.disk import put_file
 
 MOST = 200  # files, some 100 kB each
@@ -52,7 +52,7 @@ class BodyShelf:
 @cache
 def _makers() -> str:
     """What bodies are made of: another version, another body."""
-    what = hashlib.sha256(files("fondale").joinpath("knowledge", "body.toml").read_bytes())
+    what = hashlib.sha256(b"".join(files("fondale").joinpath("knowledge", name).read_bytes() for name in ("body.toml", "beasts.toml")))
     for path in sorted(Path(str(files("fondale") / "core" / "bodies")).rglob("*.py")):
         what.update(path.read_bytes())
     return what.hexdigest()

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.bodies.parts import Part
-from fondale.core.bodies.volumes import Blend, Tube, joined, rod
+from fondale.core.bodies.kept import Body, kept
+from fondale.core.bodies.volumes import Blend, Tube, corner_normals, joined, rod
 from fondale.knowledge import table
 
 CELL, MOST = 0.026, 1500
@@ -88,12 +88,16 @@ def _drawn_in(row: dict[str, Any]) -> float:
 
 
 @lru_cache(maxsize=32)
-def animal(species: str, rests: bool = False) -> Floats:
-    """Triangles (n, 3, 3) with the kind's own measure (shoulder for beasts, whole for birds, standing) as 1."""
+def animal(species: str, rests: bool = False) -> Body:
+    """The body with the kind's own measure (shoulder for beasts, whole for birds, standing) as 1."""
+    return kept(("animal", species, rests), lambda: _built(species, rests))
+
+
+def _built(species: str, rests: bool) -> Body:
     forms = table("beasts")
     bird = species in forms["bird"]
     row = forms["bird" if bird else "beast"][species]
-    part = Part(0, *joined(_bird(row, rests) if bird else _beast(row, rests), float(row.get("cell", BIRD_CELL if bird else CELL)), MOST))
-    tris = part.points[part.tris]
-    out: Floats = tris - [0.0, 0.0, tris[..., 2].min()]
-    return out
+    points, tris = joined(_bird(row, rests) if bird else _beast(row, rests), float(row.get("cell", BIRD_CELL if bird else CELL)), MOST)
+    normals = corner_normals(points, tris).astype(np.float32).astype(float)  # as they are kept
+    points = (points - [0.0, 0.0, points[:, 2].min()]).astype(np.float32).astype(float)
+    return Body(points[tris], normals[tris], np.zeros(len(tris), np.int64))

@@ -2,17 +2,17 @@
 
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import NamedTuple, Protocol
 
 import numpy as np
 
-from fondale.core.arrays import Floats, Ints
+from fondale.core.arrays import Floats
 from fondale.core.bodies.chain import HEEL, TIP, Arm, Chain, posed, segments
 from fondale.core.bodies.cloth import Wearer
 from fondale.core.bodies.garments import PLAIN, WORN, Grip, Grips
 from fondale.core.bodies.garments.plain import neck_line
 from fondale.core.bodies.hands import hand
 from fondale.core.bodies.heads import cap, eye_level, head
+from fondale.core.bodies.kept import Body, kept
 from fondale.core.bodies.parts import EXTRA, FACE, SKIN, Part
 from fondale.core.bodies.volumes import corner_normals, lathe, thinned, turned, unit
 from fondale.knowledge import table
@@ -22,41 +22,6 @@ _MOST_TRIS, _SEAM_TRIS, _LEAST_TRIS = 3300, 26, 200
 # How far a hand is turned from the handshake, degrees: palm down, or up where it carries.
 _TURNS = {"flat": 80.0, "oar": 80.0, "carry": -35.0, "grip": 25.0, "reach": 60.0, "point": 60.0}
 _HANGING = 20.0
-
-
-@dataclass(frozen=True)
-class Body:
-    """``tris`` and smooth ``normals`` (n, 3, 3) and ``part`` (n,) of a posed and dressed person, in shares of stature, standing on z = 0."""
-
-    tris: Floats
-    normals: Floats
-    part: Ints
-
-
-class Wanted(NamedTuple):
-    """What a body is asked for by."""
-
-    pose: str
-    person: str
-    extras: tuple[str, ...]
-    heroic: bool
-    build: str
-
-
-class Shelf(Protocol):
-    """Where bodies are kept that were built before."""
-
-    def get(self, wanted: Wanted) -> Body | None: ...
-
-    def put(self, wanted: Wanted, body: Body) -> None: ...
-
-
-_shelves: list[Shelf] = []
-
-
-def keep_on(shelf: Shelf) -> None:
-    """From now on this process looks for bodies there before it builds them, and keeps there what it built."""
-    _shelves[:] = [shelf]
 
 
 @dataclass(frozen=True)
@@ -135,12 +100,12 @@ def _hand_axes(arm: Arm) -> Floats:
     return np.column_stack([spin @ thumb, spin @ palm, along])
 
 
-def _joined(parts: list[Part], lying: Floats | None) -> Body:
+def _joined(parts: list[Part], chain: Chain) -> Body:
     """One closed skin of many: what lies inside another goes."""
     import manifold3d as m3
 
-    if lying is not None:
-        parts = [Part(p.code, p.points @ lying.T, p.tris) for p in parts]
+    if chain.lying is not None:
+        parts = [Part(p.code, p.points @ chain.lying.T, p.tris) for p in parts]
     floor = min(float(p.points[:, 2].min()) for p in parts if p.code != EXTRA)
     solids, codes = [], {}
     for code, points, tris in parts:
@@ -198,12 +163,5 @@ def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, buil
 @lru_cache(maxsize=128)
 def figure(pose: str, person: str = "man", extras: tuple[str, ...] = (), heroic: bool = False, build: str = "plain") -> Body:
     """The body of a person in a pose, with what is worn. Takes a tenth of a second; kept. Raises PoseError."""
-    wanted = Wanted(pose, person, extras, heroic, build)
-    for shelf in _shelves:
-        if (kept := shelf.get(wanted)) is not None:
-            return kept
-    parts, chain = parts_of(*wanted)
-    body = _joined(parts, chain.lying)
-    for shelf in _shelves:
-        shelf.put(wanted, body)
-    return body
+    wanted = (pose, person, extras, heroic, build)
+    return kept(("person", *wanted), lambda: _joined(*parts_of(*wanted)))

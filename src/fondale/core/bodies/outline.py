@@ -61,4 +61,4 @@ def figure_outline(pose: str, person: str = "man", extras: tuple[str, ...] = (),
 @lru_cache(maxsize=32)
 def animal_outline(species: str, rests: bool = False) -> Outline:
     """The outline of an animal in shares of its own measure when it stands, seen from the side."""
-    return silhouette(animal(species, rests), 90.0)
+    return silhouette(animal(species, rests).tris, 90.0)

@@ -64,7 +64,7 @@ def fits_build(size: Vector, build: Vector) -> bool:
 class PrintJob:
     """One file on one machine, one copy. Hours and material of one good try; money with the tries that fail.
 
-    ``parts`` are what the cuts make of it, ``largest`` the box of the largest of them; ``too_large`` where one of them does not fit the machine.
+    ``lay`` are the boxes of what the cuts make of it as it lies, with what lifts it; ``too_large`` where one of them does not fit the machine.
     ``volume_ml`` is that of the whole as if solid, ``body_ml`` what is left when it is hollow.
     """
 
@@ -77,17 +77,26 @@ class PrintJob:
     material_g: float
     volume_ml: float
     body_ml: float
-    largest: Vector
+    lay: tuple[Vector, ...]
     weight_g: float
     success: float
     tries: float
     cost: float
-    parts: int
     too_large: bool
     words: str
     cost_words: str
     formula: str
     caution: str
+
+    @property
+    def parts(self) -> int:
+        """How many parts the cuts make."""
+        return len(self.lay)
+
+    @property
+    def largest(self) -> Vector:
+        """The box of the largest part."""
+        return max(self.lay, key=math.prod)
 
 
 def weight_of(piece: Piece, jobs: Mapping[str, PrintJob]) -> float:
@@ -201,7 +210,7 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
         f" for wear) × {digits(1 + extra, 3)} for tries"
     )
     return PrintJob(
-        file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, body / 1000, max(lay, key=math.prod), weight, success, 1 / success, cost, len(parts),
+        file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, body / 1000, tuple(lay), weight, success, 1 / success, cost,
         too_large, words, money, formula, "resin" if row["process"] == "resin" else "hot",
     )  # fmt: skip
 
@@ -273,7 +282,7 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
     known = {f.id: (jobs or {}).get(f.id) or job_of(project, f) for f in group}
     parts: list[Lying] = []
     for f in group:
-        parts += [(p.size, f.id) for p in laid(project, f)] * f.count
+        parts += [(size, f.id) for size in known[f.id].lay] * f.count
     success = success_of(project, file)
     alike = [m.name for m in project.brief.machines if m.row == machine.row and m.id != machine.id] if file.any_machine else []
     names = (machine.name, *alike)

@@ -2,15 +2,11 @@
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from fondale.core.derived import CLASHES, OUTSIDE, VIEWS
 from fondale.core.edits import put
 from fondale.core.model import PIECES, SEATS, Project
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
-from fondale.core.stage.clearance import footprint
-from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, percent, show_mm
 
 HEAD_LEAST = 0.5
@@ -34,15 +30,10 @@ def touching(project: Project, derived: Derived) -> Iterator[Finding]:
 
 def sticking_out(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-OUT: a piece that does not fit into the case."""
-    places = rest_places(project)
     for out in derived[OUTSIDE]:
-        piece = project.get(PIECES, out.piece)
-        place, fixes = places[out.piece], []
-        ring, _low, _high = footprint(piece, place)
-        size = ring.max(0) - ring.min(0)
-        if out.side != "top" and size[0] <= project.case.width and size[1] <= project.case.depth:
-            shift = np.maximum(0, -ring.min(0)) - np.maximum(0, ring.max(0) - [project.case.width, project.case.depth])
-            moved = place.but(z=piece.place.z if piece.place else None, x=place.x + float(shift[0]), y=place.y + float(shift[1]))
+        piece, fixes = project.get(PIECES, out.piece), []
+        if out.move is not None and piece.place is not None:
+            moved = piece.place.but(x=piece.place.x + out.move[0], y=piece.place.y + out.move[1])
             label = f"Move {piece.name} into the case"
             fixes.append(Fix("Move it inside", (put(PIECES.at(piece.id).then(lambda p: p.place), moved, label),)))
         yield Finding(

@@ -1,7 +1,8 @@
 """Figures and animals: their size is what was measured, their form that of a posed and dressed person or an animal."""
 
 from fondale.core.bodies.animals import animal, rest_share
-from fondale.core.bodies.figure import Body, figure, measures
+from fondale.core.bodies.figure import figure, measures
+from fondale.core.bodies.kept import Body
 from fondale.core.bodies.outline import animal_outline, figure_outline
 from fondale.core.model.shapes import Animal, Figure
 from fondale.core.shapes.kind import ShapeKind
@@ -49,7 +50,8 @@ class AnimalKind(ShapeKind[Animal]):
         return Animal()
 
     def solid(self, shape: Animal, height: float) -> Solid:
-        return of_tris(animal(shape.species, shape.pose == "resting") * stood_mm(shape, height))
+        body = animal(shape.species, shape.pose == "resting")
+        return of_tris(body.tris * stood_mm(shape, height), None, body.normals)
 
     def outline(self, shape: Animal, height: float) -> Outline:
         return tuple(r * stood_mm(shape, height) for r in animal_outline(shape.species, shape.pose == "resting"))

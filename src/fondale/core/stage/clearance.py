@@ -25,11 +25,12 @@ class Clash:
 
 @dataclass(frozen=True)
 class Outside:
-    """A piece that sticks out of the case; ``side`` says where, ``by_mm`` how far."""
+    """A piece that sticks out of the case; ``side`` says where, ``by_mm`` how far, ``move`` what brings its plan in, None where none does."""
 
     piece: str
     side: str
     by_mm: float
+    move: tuple[float, float] | None
 
 
 @lru_cache(maxsize=512)
@@ -125,5 +126,8 @@ def outside(project: Project) -> tuple[Outside, ...]:
         }
         side = max(over, key=lambda k: over[k])
         if over[side] > _SLACK_MM:
-            found.append(Outside(piece.id, side, over[side]))
+            inside = np.array([case.width, case.depth])
+            shift = np.maximum(0, -ring.min(0)) - np.maximum(0, ring.max(0) - inside)
+            fits = side != "top" and bool((np.ptp(ring, axis=0) <= inside).all())
+            found.append(Outside(piece.id, side, over[side], (float(shift[0]), float(shift[1])) if fits else None))
     return tuple(found)

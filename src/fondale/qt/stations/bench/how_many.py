@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -13,11 +14,10 @@ from fondale.app.errands import COUNT
 from fondale.app.workers import Report
 from fondale.core.bodies.poses import poses
 from fondale.core.fits.capacity import FACINGS, GAP_MM, Capacity, Entrant, Facing, a_base, a_person, a_piece, circle, inside_of, rectangle
-from fondale.core.fits.hatches import parse_hatches, ways_out
+from fondale.core.fits.hatches import parse_hatches
 from fondale.core.model import PIECES
 from fondale.core.model.shapes import Animal, Figure, Mesh
 from fondale.core.shapes import boats
-from fondale.core.troubles import Trouble
 from fondale.core.words import show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, Field, length_field, length_or_none
@@ -140,14 +140,15 @@ class HowMany(QWidget):
         parse_hatches(text, self.session.project.brief.house_n)
         return text.strip()
 
-    def _body(self) -> Entrant:
+    def _who(self) -> tuple[Callable[..., Entrant], tuple[Any, ...]]:
+        """What makes the body that goes in, and of what."""
         asked, project = self.asked, self.session.project
         own = project.find(PIECES, asked.who)
         if own is not None:
-            return a_piece(own)
+            return a_piece, (own,)
         if asked.who in (ROUND, SQUARE):
-            return a_base(asked.base, asked.who == SQUARE, 0.1)
-        return a_person(asked.person, asked.pose, project.brief.house_n)
+            return a_base, (asked.base, asked.who == SQUARE, 0.1)
+        return a_person, (asked.person, asked.pose, project.brief.house_n)
 
     def _room(self) -> tuple[Any, float | None]:
         """The plan of the inside, and its roof."""
@@ -188,13 +189,8 @@ class HowMany(QWidget):
         self._count()
 
     def _count(self) -> None:
-        asked = self.asked
-        try:
-            body, (inside, high) = self._body(), self._room()
-        except (Trouble, ValueError):
-            self.words.setText("There is nothing to count: choose somebody else.")
-            return
-        state = (asked, inside.tobytes(), high, body.hull.tobytes())
+        asked, (make, of), (inside, high) = self.asked, self._who(), self._room()
+        state = (asked, inside.tobytes(), high, make, of)
         if state == self._counted or self.session.results.errands.doing(COUNT):
             return
         self.words.setText("Counting…")
@@ -203,13 +199,15 @@ class HowMany(QWidget):
 
         def counted(report: Report) -> None:
             self._counted = state
-            if report.good:
-                found: Capacity = report.found
+            if report.good and report.found is None:
+                self.words.setText("There is nothing to count: choose somebody else.")
+            elif report.good:
+                found, out = report.found
                 self.plan.found = found
                 mean = f" Mean stature at {show_scale(self.session.project.brief.house_n)}." if asked.who == PERSON else ""
-                out = ways_out(body, parse_hatches(asked.hatches, self.session.project.brief.house_n))
                 self.words.setText(" ".join(x for x in (found.words[0].upper() + found.words[1:] + mean, out) if x))
                 self.plan.update()
             self._count()  # something may have been asked meanwhile
 
-        self.session.results.errands.ask(COUNT, (inside, high, body, asked.apart, asked.faces, asked.every), counted)
+        hatches = parse_hatches(asked.hatches, self.session.project.brief.house_n)
+        self.session.results.errands.ask(COUNT, (inside, high, partial(make, *of), asked.apart, asked.faces, asked.every, hatches), counted)
