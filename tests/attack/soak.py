@@ -4,6 +4,7 @@ import os
 import random
 import tempfile
 import time
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
@@ -44,13 +45,20 @@ def soak(quick: bool) -> tuple[str, str, bool]:
         Collector(main)
         turns: dict[str, float] = {}  # the longest of each sort: half a million of them would count as the window’s memory
 
-        def turn(what: str, do: object = None) -> None:
+        def timed(what: str, do: Callable[[], object]) -> None:
             before = time.thread_time()
-            if callable(do):
-                do()
+            do()
+            turns[what] = max(turns.get(what, 0.0), time.thread_time() - before)
+
+        def loop() -> None:
             app.processEvents()
             QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)  # as the window's own loop does
-            turns[what] = max(turns.get(what, 0.0), time.thread_time() - before)
+
+        def turn(what: str, do: Callable[[], object] | None = None) -> None:
+            """What is done is one turn, what comes of it (timers, layout, painting) the next: between them input is heard."""
+            if do is not None:
+                timed(what, do)
+            timed(f"after {what}", loop)
 
         def rest(seconds: float) -> None:
             until = time.monotonic() + seconds
@@ -88,7 +96,7 @@ def soak(quick: bool) -> tuple[str, str, bool]:
         main.session.document.mark_unsaved()
         main.shut()
     longest = sorted(turns.items(), key=lambda t: -t[1])
-    worst = ", ".join(f"{t * 1000:.0f} ms {w}" for w, t in longest[:4])
+    worst = ", ".join(f"{t * 1000:.0f} ms {w}" for w, t in longest[:6])
     said = f"memory {grown:+.1%} after the first {warm:g} min, handles {more:+d}, longest turns {worst}"
     return f"{minutes:g} min soak, {actions} actions", said, grown < 0.1 and more < 20 and longest[0][1] < 0.05
 

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cache
 
 from fondale.core.lengths import INCH_MM
 from fondale.core.words import digits
@@ -19,6 +20,7 @@ class Drill:
     name: str
 
 
+@cache
 def drills(row: str) -> tuple[Drill, ...]:
     """The row ``mm`` (0.3 to 13 mm in tenths), ``number`` (80 to 1) or ``inch`` (64ths), smallest first."""
     if row == "mm":

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -129,6 +130,7 @@ def _on_wall(photo: Photo, threads: list[Thread]) -> dict[str, ThreadReading]:
     return out
 
 
+@lru_cache(maxsize=16)
 def read_photo(photo: Photo) -> dict[str, ThreadReading]:
     """The reading of every thread by id."""
     long = [t for t in photo.threads if _pixels(t) >= SHORTEST_PX]

@@ -14,7 +14,7 @@ from fondale.qt.furniture.rows import ShortAction, clear, hold
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-AT_ONCE = 4  # cards that come in the turn that asks for them; the rest follow one a turn
+AT_ONCE = 1  # cards that come in the turn that asks for them; the rest follow one a turn
 
 
 class SeveritySign(QWidget):
@@ -113,7 +113,7 @@ class PromptCorner(QWidget):
         hold(self._scroll, inner)
         self._made: dict[str, PromptCard] = {}
         self._next = QTimer(self)
-        self._next.timeout.connect(self._show_one)
+        self._next.timeout.connect(self._go_on)
         session.results_changed.connect(self.refresh)
         session.theme_changed.connect(self.begin_anew)
         self.refresh()
@@ -177,6 +177,11 @@ class PromptCorner(QWidget):
         for _ in range(AT_ONCE):
             self._show_one()
         self._next.start(0)
+
+    def _go_on(self) -> None:
+        """The next card, unless the window is being dressed: one thing a turn."""
+        if self.window().updatesEnabled():
+            self._show_one()
 
     def _stands(self, finding: Finding) -> bool:
         return finding.key in self._made and not self._made[finding.key].isHidden()

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.qt.theme.palette import Theme, wear
 
-TURN_S = 0.012  # the next part is begun in the same turn while less than this has gone
+TURN_S = 0.003  # the next part is begun in the same turn while less than this has gone
 IDLE_S = 0.25  # what is hidden waits while the maker works
 
 

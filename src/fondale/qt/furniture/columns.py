@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QSize
 from PySide6.QtGui import QResizeEvent, QShowEvent
-from PySide6.QtWidgets import QLayout, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFrame, QLayout, QSizePolicy, QWidget
 
 Column = tuple[QWidget, int]
 BAR = 24  # more than a scroll bar is wide
@@ -147,12 +147,17 @@ class FieldGrid(Columns):
         return [(width - self._gap * (across - 1)) // max(across, 1)] * len(row)
 
 
-def parts_of(place: QWidget, many: bool) -> list[QWidget]:
-    """What is dressed each by itself, a turn of the loop each: a place, or of one with many fields what stands in it and in its columns."""
-    if not many:
+LARGE = 60  # things; what holds more takes too long to be dressed in one turn of the loop
+
+
+def parts_of(place: QWidget) -> list[QWidget]:
+    """What is dressed each by itself, a turn of the loop each: a place, or what stands in one that holds much.
+
+    Frames are not taken apart: the sheet of a lighting speaks of them, not of bare widgets.
+    """
+    if isinstance(place, QFrame) or len(place.findChildren(QWidget)) <= LARGE:
         return [place]
-    direct = [w for w in place.children() if isinstance(w, QWidget)]
-    return [part for w in direct for part in ((c for c in w.children() if isinstance(c, QWidget)) if isinstance(w, Columns) else (w,))]
+    return [part for w in place.children() if isinstance(w, QWidget) for part in parts_of(w)]
 
 
 def _held(content: QLayout) -> QWidget:

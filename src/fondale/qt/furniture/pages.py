@@ -27,7 +27,6 @@ class Page(QWidget):
 
     title = ""
     shows: tuple[Listing[Any], ...] = ()
-    many = False  # fields, so that its parts are dressed each by itself
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -60,7 +59,7 @@ class Page(QWidget):
 
     def parts(self) -> list[QWidget]:
         """What is dressed each by itself."""
-        return parts_of(self, self.many)
+        return parts_of(self)
 
     def refresh(self) -> None:
         """Show the present project and results."""

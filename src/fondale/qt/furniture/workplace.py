@@ -15,7 +15,6 @@ class Station(QWidget):
     """A place of work. Subclasses fill ``refresh``; many changes in one turn of the loop make one refresh."""
 
     name = ""
-    many = False  # fields, so that its parts are dressed each by itself
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -48,7 +47,7 @@ class Station(QWidget):
 
     def parts(self) -> list[QWidget]:
         """What is dressed each by itself, once it is on show."""
-        return parts_of(self, self.many)
+        return parts_of(self)
 
     def undressed(self) -> list[QWidget]:
         """What is on show and does not wear the lighting in force."""

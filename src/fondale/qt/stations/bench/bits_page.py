@@ -50,7 +50,6 @@ class BitsPage(Page):
 
     title = "Bits box"
     shows = (BITS, NEEDS)
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

@@ -61,7 +61,6 @@ class FitsPage(Page):
 
     title = "Fits"
     shows = (FITS,)
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

@@ -76,7 +76,6 @@ class JoinsPage(Page):
 
     title = "Joins"
     shows = (JOINS,)
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

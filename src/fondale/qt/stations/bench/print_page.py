@@ -40,7 +40,6 @@ class PrintPage(Page):
 
     title = "Print shop"
     shows = (PRINTS,)
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

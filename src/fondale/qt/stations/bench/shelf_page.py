@@ -54,7 +54,6 @@ class ShelfPage(Page):
 
     title = "The shelf"
     shows = (PIECES,)
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

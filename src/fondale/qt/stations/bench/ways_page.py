@@ -90,7 +90,6 @@ class WaysPage(Page):
     """Three columns: wires through a figure, the cavity for a lamp, the pours."""
 
     title = "Wires, water"
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)

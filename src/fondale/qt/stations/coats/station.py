@@ -32,7 +32,6 @@ class CoatsStation(Station):
     """Core samples on the left, the running order on the right, the step's ticket and the rehearsal below."""
 
     name = "coats"
-    many = True
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
