@@ -11,7 +11,7 @@ from fondale.core.bodies.parts import Part
 from fondale.core.bodies.volumes import Blend, Folds, Grid, Sheet, Tube, Volume, ball, joined, rod, unit
 from fondale.knowledge import table
 
-CELL = 0.0096
+CELL, HANGING_CELL = 0.0096, 0.0125  # what hangs is broad
 X = np.array([1.0, 0.0, 0.0])
 Rows = list[tuple[float, ...]]
 

@@ -4,7 +4,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from fondale.core.bodies.cloth import CELL, Wearer, chest, front, hanging, skin_of, sleeve
+from fondale.core.bodies.cloth import HANGING_CELL, Wearer, chest, front, hanging, skin_of, sleeve
 from fondale.core.bodies.garments.garment import Garment
 from fondale.core.bodies.garments.plain import neck_line
 from fondale.core.bodies.parts import EXTRA, Part
@@ -33,7 +33,7 @@ def _coat(w: Wearer, hem: float, lap: float) -> list[Part]:
                 cut=True,
             )
         )
-    field = Field(blends, CELL)
+    field = Field(blends, HANGING_CELL)
     if c.sits or any(leg.contact in ("tucked", "instep") for leg in c.legs):
         field.keep_above(np.zeros(3), np.array([0.0, 0, 1.0]))
     parts = [body, Part(EXTRA, *field.skin(TAIL_TRIS))]

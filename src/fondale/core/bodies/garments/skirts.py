@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from fondale.core.bodies.cloth import CELL, Wearer, cloth_of, front, hanging
+from fondale.core.bodies.cloth import HANGING_CELL, Wearer, cloth_of, front, hanging
 from fondale.core.bodies.garments.garment import Garment, Grips
 from fondale.core.bodies.parts import EXTRA, Part
 from fondale.core.bodies.volumes import Blend, Field, Tube
@@ -12,7 +12,7 @@ SKIRT_TRIS = 440
 
 def _skirt(w: Wearer, _grips: Grips) -> list[Part]:
     volumes = hanging(w, 1.72, 0.012, 0.030, 0.0140, 9, 0.095)
-    field = Field([Blend(volumes[0]), *(Blend(v, 0.05) for v in volumes[1:])], CELL)
+    field = Field([Blend(volumes[0]), *(Blend(v, 0.05) for v in volumes[1:])], HANGING_CELL)
     if w.chain.lying is None:
         field.keep_above(np.array([0, 0, 0.003]), np.array([0.0, 0, 1.0]))
     return [Part(EXTRA, *field.skin(SKIRT_TRIS))]
@@ -22,7 +22,7 @@ def _apron(w: Wearer, _grips: Grips) -> list[Part]:
     """The front of hanging cloth, a bib, and the band about the waist."""
     c = w.chain
     volumes = hanging(w, 0.95 if c.bent < 50 else 0.80, 0.022, 0.014, 0.0040, 5, 0.10)
-    field = Field([Blend(volumes[0]), *(Blend(v, 0.05) for v in volumes[1:])], CELL)
+    field = Field([Blend(volumes[0]), *(Blend(v, 0.05) for v in volumes[1:])], HANGING_CELL)
     side = c.hip - c.back * 0.035
     field.keep_above(side, -c.back)
     shell = Part(EXTRA, *field.skin(240))
