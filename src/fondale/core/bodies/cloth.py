@@ -18,12 +18,15 @@ Rows = list[tuple[float, ...]]
 
 @dataclass(frozen=True)
 class Wearer:
-    """Who wears it: the posed chain and what makes this body differ. ``stout`` 1 is plain, 1.25 stocky; ``tucked``: trousers end in boots."""
+    """Who wears it: the posed chain and what makes this body differ. ``stout`` 1 is plain, 1.25 stocky; ``tucked``: trousers end in
+    boots; ``skirted``: there is a skirt under what hangs over it.
+    """
 
     chain: Chain
     person: str
     stout: float
     tucked: bool = False
+    skirted: bool = False
 
     @property
     def row(self) -> dict[str, float]:
@@ -203,11 +206,11 @@ def _hem_folds(start: float, end: float, much: float, count: int, phase: float) 
     return more
 
 
-def hanging(w: Wearer, hem: float, loose: float, flare: float, much: float, count: int, top: float) -> list[Volume]:
+def hanging(w: Wearer, hem: float, loose: float, flare: float, much: float, count: int, top: float, sunk: float = 0.0) -> list[Volume]:
     """Cloth from the waist over the legs to ``hem`` (0 hips, 1 knees, 2 ankles) with ``count`` folds of ``much``.
 
     Over legs that stand together it is a bell; over a lap it lies on the thighs and falls from the knees; where one thigh goes forward and
-    one down, or one leg far back, cloth spans between them.
+    one down, or one leg far back, cloth spans between them. The upper edge is ``sunk`` under what is worn over it.
     """
     c, seg = w.chain, w.seg
     k = float(w.row["broad"]) * (1 + (w.stout - 1) * 0.8)
@@ -223,7 +226,7 @@ def hanging(w: Wearer, hem: float, loose: float, flare: float, much: float, coun
         (-0.03, wide, deep, 0, -0.004),
         (0.0, wide, deep, 0, -0.004),
         (0.04, wide * 0.94, deep * 0.93, 0, -0.002),
-        (top, waist_wide * k + loose * 0.6, waist_deep * k + loose * 0.6),
+        (top, waist_wide * k + loose * 0.6 - sunk, waist_deep * k + loose * 0.6 - sunk),
     ]
     out: list[Volume] = [Tube(c.hip, c.pelvis, -c.across_hips, rows, (0.04, 0.01))]
     if float(left.thigh @ right.thigh) < 0.3:

@@ -139,7 +139,7 @@ def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, buil
     stout = float(table("body")["stocky"]["thick"]) if build == "stocky" else 1.0
     chain = posed(pose, person, heroic, stout, holds)
     who = table("body")["people"][person]
-    w = Wearer(chain, person, stout, any(g.tucks for g in worn))
+    w = Wearer(chain, person, stout, any(g.tucks for g in worn), any(g.skirts for g in worn))
     axes = _head_axes(chain)
     parts = [p.placed(axes, chain.low, chain.head) for p in head(float(who["youth"]), w.woman, who["hair"])]
     root, top = neck_line(w)

@@ -16,7 +16,7 @@ BODY_TRIS, TAIL_TRIS = 560, 340
 def _coat(w: Wearer, hem: float, lap: float) -> list[Part]:
     c = w.chain
     body = skin_of(EXTRA, [*chest(w, 0.008, 0.0), *(b for arm in c.arms for b in sleeve(w, arm, 0.0115))], BODY_TRIS)
-    cloth = hanging(w, hem if c.bent < 50 else lap, 0.014, 0.020, 0.0095, 8, 0.10)
+    cloth = hanging(w, hem if c.bent < 50 else lap, 0.014, 0.020, 0.0095, 8, 0.10, 0.010)
     blends = [Blend(cloth[0]), *(Blend(v, 0.05) for v in cloth[1:])]
     if c.bent < 50:  # the tails part before the legs
         low = min(hem, 1.0) * w.seg["thigh"] + max(hem - 1.0, 0.0) * w.seg["shank"] + 0.03

@@ -25,11 +25,12 @@ Grips = tuple[Grip, Grip]
 @dataclass(frozen=True)
 class Garment:
     """``words`` name it in the window, ``make`` gives its parts. ``instead`` are the plain parts that it takes the place of: shirt,
-    trousers, shoes; ``tucks``: trousers end in it. ``holds`` are the arms (0 left, 1 right) that hold it and what they do then.
+    trousers, shoes; ``tucks``: trousers end in it; ``skirts``: an apron lies over it. ``holds`` are the arms (0 left, 1 right) that hold it and what they do then.
     """
 
     words: str
     make: Callable[[Wearer, Grips], list[Part]]
     instead: frozenset[str] = frozenset()
     tucks: bool = False
+    skirts: bool = False
     holds: dict[int, dict[str, Any]] = field(default_factory=dict)

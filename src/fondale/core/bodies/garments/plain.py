@@ -62,13 +62,13 @@ def foot_axes(leg: Leg) -> np.ndarray:
 
 
 def shoes(w: Wearer, _grips: Grips) -> list[Part]:
-    """Low shoes, with what is seen of the ankle."""
+    """Low shoes with a collar at the ankle."""
     out = []
     size = w.seg["foot_length"] * (0.97 if w.woman else 1.0)
     for leg in w.chain.legs:
         out.append(shoe(TOES_BENT.get(leg.contact, 0.0)).placed(foot_axes(leg), leg.ankle, size))
         k = w.thick("shanks")
-        rows = [(-0.02, 0.0), (-0.018, 0.0205 * k), (0.02, 0.0205 * k), (0.05, 0.0190 * k), (0.052, 0.0)]
+        rows = [(-0.02, 0.0), (-0.018, 0.0205 * k), (0.010, 0.0245 * k), (0.013, 0.0)]
         out.append(Part(SHOES, *lathe(leg.ankle, -leg.shank, rows, 10)))
     return out
 
