@@ -277,6 +277,30 @@ def test_edges_are_as_smooth_as_many_rays_a_pixel_make_them(empty):
     assert off(five) < 0.45 * off(one)
 
 
+@pytest.mark.parametrize("kind", ["open base", "dome"])
+def test_a_picture_of_what_has_no_front_shows_all_that_stands_there(empty, kind):
+    """It was cut at the front of a case that is not there; the table said that all is seen. Nearer than a fifth of the way to the eye it ends."""
+    case = Case(kind=kind, width=200, depth=150, height=60)
+    people = [figure("tall", 100, 75), figure("front", 100, 4), figure("left", -20, 60), figure("right", 230, 60)]
+    project = empty.model_copy(update={"case": case, "pieces": tuple(people)})
+    scene, eye = build_scene(project), np.array([100.0, -500.0, 300.0])
+    frame = look(scene, eye, 200)
+    x0, x1, z0, z1 = frame.window
+    points = scene.all_tris.reshape(-1, 3)
+    at = eye + (points - eye) * (-eye[1] / (points[:, 1] - eye[1]))[:, None]
+    assert (at[:, 0] > x0).all()
+    assert (at[:, 0] < x1).all()
+    assert (at[:, 2] > z0).all()
+    assert (at[:, 2] < z1).all()
+    seen = scene.owner[np.maximum(frame.middle, 0)][frame.middle >= 0]
+    assert {0, 1, 2, 3} <= set(seen.tolist())
+    assert frame.width / frame.height == pytest.approx((x1 - x0) / (z1 - z0), rel=0.02)
+    close = np.array([100.0, -2.0, 30.0])
+    x0, x1, z0, z1 = look(scene, close, 60).window
+    assert x1 - x0 <= 3 * 200
+    assert z1 - z0 <= 3 * 60
+
+
 def test_a_scene_of_many_is_hit_as_by_one_engine_while_pieces_move_come_and_go(monkeypatch):
     """Blocks of triangles that move, come, go and stand twice on one spot: what is met is what a single engine meets."""
     monkeypatch.setattr(rays, "_PARTED_FROM", 1)

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.light.picture import develop, look, window, work_light
+from fondale.core.light.picture import develop, front_window, look, work_light
 from fondale.core.model import Brief, Case, Measure, Piece, Place, Project, Seat
 from fondale.core.model.shapes import Box, Cylinder, Figure, Opening, Stairs, Wall, Wheel
 from fondale.core.stage.scene import build_scene
@@ -91,7 +91,7 @@ def on_wall(x: float, z: float) -> tuple[float, float, float]:
 
 def pixel(point: tuple[float, float, float]) -> tuple[float, float]:
     """Where a point of the scene is seen: pixels from the upper left corner of the picture."""
-    x0, x1, _z0, z1 = window(scene_project().case)
+    x0, x1, _z0, z1 = front_window(scene_project().case)
     at = eye()
     share = -at[1] / (point[1] - at[1])
     px, pz = at[0] + (point[0] - at[0]) * share, at[2] + (point[2] - at[2]) * share
@@ -101,7 +101,7 @@ def pixel(point: tuple[float, float, float]) -> tuple[float, float]:
 
 def horizon_px() -> float:
     """The eye-level line: the camera is level, so it is level too."""
-    _x0, x1, _z0, z1 = window(scene_project().case)
+    _x0, x1, _z0, z1 = front_window(scene_project().case)
     return float((z1 - eye()[2]) * WIDTH_PX / (x1 - _x0))
 
 
@@ -111,7 +111,7 @@ def photograph() -> tuple[bytes, int, int]:
     from PIL import Image  # only when the demo is opened
 
     scene = build_scene(scene_project())
-    frame = look(scene, eye(), WIDTH_PX)
+    frame = look(scene, eye(), WIDTH_PX, front_window(scene.case))
     image = develop(work_light(scene, frame), 2.4)
     nothing = frame.middle < 0
     fade = np.linspace(1.12, 0.86, frame.height)[:, None, None]

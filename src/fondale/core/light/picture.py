@@ -11,7 +11,7 @@ from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
-from fondale.core.model import Case
+from fondale.core.model import FRONTED, Case
 from fondale.core.rays import Prims
 from fondale.core.stage.scene import Scene
 
@@ -20,20 +20,25 @@ if TYPE_CHECKING:
 
 KEY = 0.18  # middle grey [reinhard2002]
 _MARGIN = 0.04
+_NEAREST = 0.2  # of the eye's distance; what is nearer to its plane would fill any picture
 # Where a pixel's ray and its neighbour's meet different things, these are cast too: shares of a pixel beside its middle, no two in one row
 # or column.
 _BESIDE = ((-0.125, -0.375), (0.375, -0.125), (0.125, 0.375), (-0.375, 0.125))
 MOST_LAYERS = 48
 
 
+Window = tuple[float, float, float, float]  # a part of the plane of the case's front: x0, x1, z0, z1 in mm
+
+
 @dataclass(frozen=True)
 class Frame:
-    """What the rays of a picture of ``width`` times ``height`` pixels meet: triangle (-1: nothing), point, smooth normal, and their ways.
+    """What the rays of a picture of ``width`` times ``height`` pixels through a ``window`` meet: triangle (-1: nothing), point, smooth normal, and their ways.
 
     The first rays lead through the middles of the pixels, row by row; others follow where an edge runs through a pixel. ``pixel`` is whose
     each is.
     """
 
+    window: Window
     width: int
     height: int
     prim: Prims
@@ -59,15 +64,33 @@ class Frame:
         return np.stack(each, 1).astype(float).reshape(self.height, self.width, len(each))
 
 
-def window(case: Case) -> tuple[float, float, float, float]:
-    """The part of the front plane that pictures show: x0, x1, z0, z1 in mm."""
+def front_window(case: Case) -> Window:
+    """The front of a case, with a margin."""
     mx, mz = case.width * _MARGIN, case.height * _MARGIN
     return -mx, case.width + mx, -mz, case.height + mz
 
 
-def look(scene: Scene, eye: Floats, width: int) -> Frame:
-    """Cast a ray a pixel from ``eye`` through the front plane, and more where edges run; the height follows from the case."""
-    x0, x1, z0, z1 = window(scene.case)
+def window(scene: Scene, eye: Floats) -> Window:
+    """What a picture from an eye shows: the front of a case with walls; where there are none, all that stands there, as far as it is before
+    the eye, and no more than three times the case.
+    """
+    case = scene.case
+    x0, x1, z0, z1 = front_window(case)
+    if case.kind in FRONTED:
+        return x0, x1, z0, z1
+    points = scene.all_tris.reshape(-1, 3)
+    points = points[points[:, 1] - eye[1] > _NEAREST * abs(eye[1])]
+    seen = eye + (points - eye) * (-eye[1] / (points[:, 1] - eye[1]))[:, None]
+    mx, mz = (x1 - x0) * _MARGIN, (z1 - z0) * _MARGIN
+    most = (case.width / 2 + np.array([-1.5, 1.5]) * case.width, case.height / 2 + np.array([-1.5, 1.5]) * case.height)
+    across = np.clip([seen[:, 0].min() - mx, seen[:, 0].max() + mx], *most[0]) if len(seen) else (x0, x1)
+    high = np.clip([seen[:, 2].min() - mz, seen[:, 2].max() + mz], *most[1]) if len(seen) else (z0, z1)
+    return float(across[0]), float(across[1]), float(high[0]), float(high[1])
+
+
+def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None) -> Frame:
+    """Cast a ray a pixel from ``eye`` through the front plane, and more where edges run; the height follows from what is ``shown``."""
+    x0, x1, z0, z1 = shown or window(scene, eye)
     height = max(1, round(width * (z1 - z0) / (x1 - x0)))
 
     def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, Floats, Floats, Floats]:
@@ -80,7 +103,7 @@ def look(scene: Scene, eye: Floats, width: int) -> Frame:
     edge = np.flatnonzero(_edges(scene, first[0].reshape(height, width), first[2].reshape(height, width, 3)))
     found = [first, *(cast(edge, across, down) for across, down in _BESIDE)]
     prim, point, normal, way = (np.concatenate(each) for each in zip(*found, strict=True))
-    return Frame(width, height, prim, point, normal, way, np.concatenate([every, np.tile(edge, len(_BESIDE))]))
+    return Frame((x0, x1, z0, z1), width, height, prim, point, normal, way, np.concatenate([every, np.tile(edge, len(_BESIDE))]))
 
 
 def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
@@ -88,7 +111,7 @@ def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Float
     case, ways = scene.case, front - eye
     ways /= length(ways)[:, None]
     prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
-    if case.kind in ("glazed box", "closed box"):
+    if case.kind in FRONTED:
         off = (front[:, 0] < 0) | (front[:, 0] > case.width) | (front[:, 2] < 0) | (front[:, 2] > case.height)
         prim = np.where(off, -1, prim).astype(np.int32)
     point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]

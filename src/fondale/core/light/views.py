@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.light.desk import LightDesk
-from fondale.core.light.picture import develop, look, work_light
+from fondale.core.light.picture import Window, develop, look, work_light
 from fondale.core.model import SEATS, Project
 from fondale.core.progress import Progress
 from fondale.core.stage.scene import build_scene
@@ -18,9 +18,12 @@ Image = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
 
 @dataclass(frozen=True)
 class StageView:
-    """The view from a seat under work light (height, width, 3), who is seen in each pixel, and the floor (k, 3) that the seat never sees."""
+    """The view from a seat through a ``window`` of the front plane under work light (height, width, 3), who is seen in each pixel, and the
+    floor (k, 3) that the seat never sees.
+    """
 
     seat: str
+    window: Window
     image: Image
     owners: np.ndarray[tuple[int, ...], np.dtype[np.int16]]
     hidden: np.ndarray[tuple[int, ...], np.dtype[np.float64]]
@@ -28,9 +31,10 @@ class StageView:
 
 @dataclass(frozen=True)
 class LitView:
-    """The lit view of a moment and a small one of every moment, in sRGB; the exposure is shared."""
+    """The lit view of a moment through a ``window`` of the front plane and a small one of every moment, in sRGB; the exposure is shared."""
 
     seat: str
+    window: Window
     moment: str
     image: Image
     slides: dict[str, Image]
@@ -46,7 +50,7 @@ def stage_view(project: Project, seat: str, width: int) -> StageView | None:
     frame = look(scene, eye_of(project, chosen), width)
     owner = np.where(frame.middle >= 0, scene.owner[np.maximum(frame.middle, 0)], -2)
     points, hidden = hidden_floor(project, scene, chosen)
-    return StageView(seat, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
+    return StageView(seat, frame.window, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])
 
 
 def lit_view(desk: LightDesk, project: Project, seat: str, width: int, amps: dict[str, float], progress: Progress) -> LitView | None:
@@ -56,4 +60,4 @@ def lit_view(desk: LightDesk, project: Project, seat: str, width: int, amps: dic
     exposure = desk.exposure(project, seat, amps=amps)
     image = develop(desk.luminance(project, seat, width, amps=amps, progress=progress), exposure)
     slides = {m.id: develop(desk.luminance(project, seat, SLIDE_PX, m.id, amps), exposure) for m in project.moments}
-    return LitView(seat, project.moment, image, slides, exposure)
+    return LitView(seat, desk.picture(project, seat, width).frame.window, project.moment, image, slides, exposure)

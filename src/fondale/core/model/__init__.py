@@ -34,11 +34,12 @@ from fondale.core.model.project import (
 )
 from fondale.core.model.shapes import Shape
 from fondale.core.model.spots import Gone, Listing, Spot
-from fondale.core.model.stage import Case, Place, Seat
+from fondale.core.model.stage import FRONTED, Case, Place, Seat
 
 __all__ = [
     "BITS",
     "FITS",
+    "FRONTED",
     "JOINS",
     "LAMPS",
     "LISTS",

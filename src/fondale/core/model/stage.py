@@ -10,6 +10,7 @@ from pydantic import Field
 from fondale.core.model.base import Id, Mm, Model, Name, PositiveMm, Rgb
 
 CaseKind = Literal["glazed box", "open base", "dome", "closed box"]
+FRONTED = ("glazed box", "closed box")  # cases that are looked into through their front alone
 
 
 class Place(Model):

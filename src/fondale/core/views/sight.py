@@ -8,7 +8,7 @@ from fondale.core.arrays import Bools, Floats, dot, length
 from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
-from fondale.core.model import Case, Project, Seat
+from fondale.core.model import FRONTED, Case, Project, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.shapes.figures import body_of
 from fondale.core.stage.scene import Scene
@@ -87,7 +87,7 @@ def _samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
 
 def through_front(project: Project, eyes: Floats, points: Floats) -> Bools:
     """Whether the straight way from each eye to each point enters the case through its front opening."""
-    if project.case.kind not in ("glazed box", "closed box"):
+    if project.case.kind not in FRONTED:
         return np.ones(len(points), bool)
     share = (0.0 - eyes[:, 1]) / np.where(np.abs(points[:, 1] - eyes[:, 1]) < 1e-9, 1e-9, points[:, 1] - eyes[:, 1])
     at = eyes + (points - eyes) * share[:, None]

@@ -1,16 +1,21 @@
 """A picture from a seat, fitted into a widget, with points of the case projected onto it."""
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.light.picture import window
+from fondale.core.light.picture import front_window
 from fondale.core.model import SEATS
 from fondale.core.views.sight import eye_of
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 from fondale.qt.theme.palette import Theme
+
+if TYPE_CHECKING:
+    from fondale.core.light.views import LitView, StageView
 
 
 def to_image(rgb: np.ndarray) -> QImage:
@@ -30,24 +35,29 @@ class SeatPicture(QWidget):
         super().__init__()
         self._session = session
         self._image: QImage | None = None
+        self._window = front_window(session.project.case)
         self._scaled: QPixmap | None = None
         self._source: object = None
         self._fresh = True
         self.setMinimumSize(QSize(260, 160))
 
-    def show_rgb(self, rgb: np.ndarray | None, fresh: bool) -> None:
-        """Show an array, or nothing; ``fresh`` False dims it."""
-        if rgb is not self._source:
-            self._source = rgb
-            self._image = None if rgb is None else to_image(rgb)
+    def show_view(self, view: "StageView | LitView | None", fresh: bool) -> None:
+        """Show a view, or nothing; ``fresh`` False dims it."""
+        if view is not self._source:
+            self._source = view
+            self._image = None if view is None else to_image(view.image)
+            self._window = front_window(self._session.project.case) if view is None else view.window
             self._scaled = None
+            self._fit()
         self._fresh = fresh
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
+        self._fit()
+
+    def _fit(self) -> None:
         """No taller than the picture needs, so that what is below moves up."""
-        project = self._session.project
-        x0, x1, z0, z1 = window(project.case)
+        x0, x1, z0, z1 = self._window
         self.setMaximumHeight(min(max(160, round(self.width() * (z1 - z0) / (x1 - x0)) + 2), MOST))
 
     def box(self) -> QRectF:
@@ -68,7 +78,7 @@ class SeatPicture(QWidget):
         eye = eye_of(project, seat)
         share = (0.0 - eye[1]) / max(y - eye[1], 1e-6)
         px, pz = eye[0] + (x - eye[0]) * share, eye[2] + (z - eye[2]) * share
-        x0, x1, z0, z1 = window(project.case)
+        x0, x1, z0, z1 = self._window
         box = self.box()
         return QPointF(box.left() + (px - x0) / (x1 - x0) * box.width(), box.bottom() - (pz - z0) / (z1 - z0) * box.height())
 

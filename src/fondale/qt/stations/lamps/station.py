@@ -246,7 +246,7 @@ class LampsStation(Station):
         self._seat_note.setText(f"from {seat.name}" + (f", {moment.name.lower()}" if moment else "") if seat else "")
         known = results[PICTURE]
         picture = known if known and seat and known.seat == seat.id else None
-        self.view.show_rgb(picture.image if picture else None, results.fresh(PICTURE))
+        self.view.show_view(picture, results.fresh(PICTURE))
         self.rig.refresh()
         if len(project.moments) != self._moments:
             self._moments = len(project.moments)

@@ -196,7 +196,7 @@ class StageStation(Station):
         self._fill_seats()
         stage = self.session.results[STAGE]
         current = stage if stage is not None and stage.seat == self.session.results.look.seat_of(self.session.project) else None
-        self.view.show_rgb(current.image if current else None, self.session.results.fresh(STAGE))
+        self.view.show_view(current, self.session.results.fresh(STAGE))
         self.plan.update()
         self.section.update()
         self.seen_table.updateGeometry()
