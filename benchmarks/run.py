@@ -15,6 +15,9 @@ import numpy as np
 from fondale.app.document import Document
 from fondale.app.results import Results
 from fondale.app.workers import DirectWorkers
+from fondale.core.bodies.figure import measures
+from fondale.core.bodies.outline import figure_outline
+from fondale.core.bodies.poses import lies, poses
 from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
@@ -24,17 +27,20 @@ from fondale.core.emitters.point import Point
 from fondale.core.light.desk import LightDesk, strengths
 from fondale.core.light.picture import Picture, develop, look
 from fondale.core.light.solver import prepare, solve
-from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Piece, Place
-from fondale.core.model.shapes import Opening, Wall
+from fondale.core.light.views import stage_view
+from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Lamp, Measure, Piece, Place, Project, Seat
+from fondale.core.model.shapes import Figure, Opening, Wall
 from fondale.core.order.evenings import calendar_of
 from fondale.core.order.odds import odds
 from fondale.core.order.plan import make_plan
 from fondale.core.order.work import work_left
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
+from fondale.core.shapes.figures import body_of
 from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
 from fondale.demo import heron_stairs, sample_assets
+from fondale.knowledge import table
 from large_order import large_order
 
 TODAY = date(2026, 11, 24)
@@ -135,6 +141,73 @@ def light() -> None:
         develop(kept.luminance([emitter_of(lamp), *emitters[1:]], power), 0.1)
 
     row("light: picture again, a lamp moved", best(move_lamp), "first solve", base)
+
+
+_WORN: tuple[tuple[str, ...], ...] = (
+    (),
+    ("coat", "cap"),
+    ("skirt",),
+    ("apron",),
+    ("long coat", "hat"),
+    ("shorts", "cap"),
+    ("pack",),
+    ("boots",),
+)
+
+
+def crowd(count: int) -> Project:
+    """So many people in all poses that stand or sit, dressed, ten in a row, under two lamps."""
+    keys, people = [k for k in poses() if not lies(k)], list(table("body")["people"])
+    pieces = []
+    for k in range(count):
+        pose, person = keys[k % len(keys)], people[k % len(people)]
+        place = Place(x=30.0 + k % 10 * 42, y=40.0 + k // 10 * 50, z=0, turn_deg=k * 17 % 360)
+        shape = Figure(person=person, pose=pose, extras=_WORN[k % len(_WORN)])
+        pieces.append(
+            Piece(id=f"p{k}", name=f"P{k}", shape=shape, measure=Measure(mm=round(54 * measures(pose, person).crown, 1)), place=place)
+        )
+    lamps = tuple(Lamp(id=f"l{x}", name="L", x=x, y=60, z=140) for x in (150, 300))
+    case, seat = Case(width=440, depth=240, height=150), Seat(id="v", name="V", distance=700)
+    return new_project("Crowd", TODAY).but(pieces=tuple(pieces), case=case, seats=(seat,), lamps=lamps)
+
+
+def figures() -> None:
+    """Bodies, outlines, and what forty of them cost the seat's view and the first light, against ten."""
+    forty = crowd(40)
+    shapes = [p.shape for p in forty.pieces]
+
+    def median(work: Callable[[Any], Any]) -> float:
+        return float(np.median([best(lambda s=s: work(s), 1) for s in shapes]))
+
+    body_of(shapes[0])
+    row("figures: a body, median of forty", median(body_of), "150 ms", 0.15)
+    row(
+        "figures: an outline, median of forty",
+        median(lambda s: figure_outline(s.pose, s.person, s.extras, s.heroic, s.build)),
+        "5 ms",
+        0.005,
+    )
+    base = 0.0
+    for project in (crowd(10), forty):
+        moved = iter(range(1, 20))
+
+        def view(project: Project = project, moved: Any = moved) -> None:
+            stage_view(
+                apply(project, put(PIECES.at("p0").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), 30.0 + next(moved), "")),
+                "v",
+                480,
+            )
+
+        def lit(project: Project = project) -> None:
+            desk = LightDesk()
+            desk.meters(project)
+            desk.luminance(project, "v", 480)
+
+        view()
+        row(f"figures: seat's view, one of {len(project.pieces)} moved", best(view, 4), "300 ms", 0.3)
+        time_of_light = best(lit)
+        base = base or time_of_light
+        row(f"figures: first light, {len(project.pieces)}", time_of_light, "that of ten", base)
 
 
 def edits() -> None:
@@ -404,7 +477,16 @@ def bringing() -> None:
 
 def main() -> None:
     """Run all, or those named."""
-    parts = {"light": light, "edits": edits, "orders": orders, "start": start_up, "stalls": stalls, "meshes": meshes, "bringing": bringing}
+    parts = {
+        "light": light,
+        "figures": figures,
+        "edits": edits,
+        "orders": orders,
+        "start": start_up,
+        "stalls": stalls,
+        "meshes": meshes,
+        "bringing": bringing,
+    }
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("parts", nargs="*", choices=[*parts, []], help="which ones; all if none")
     for name in parser.parse_args().parts or parts:

@@ -138,6 +138,8 @@ def test_numbers_are_shown_with_sensible_digits():
     assert show_scale(35.0) == "1:35"
     assert show_scale(28.44) == "1:28.4"
     assert show_scale(160.2) == "1:160"
+    assert show_scale(720 / 278) == "1:2.59"
+    assert show_scale(6.0) == "1:6"
     assert digits(2.50, 2) == "2.5"
     assert digits(100.0, 0) == "100"
     assert digits(float("nan"), 1) == "–"

@@ -64,8 +64,8 @@ def show_real(mm: float) -> str:
 
 
 def show_scale(n: float) -> str:
-    """``1:35``, with a decimal only where it matters."""
-    return f"1:{digits(n, 1 if n < 100 else 0)}"
+    """``1:35``, ``1:2.59``, with decimals only where they matter: what is left out is less than a hundredth."""
+    return f"1:{digits(n, 0 if n >= 100 else 1 if n >= 5 else 2)}"
 
 
 def percent(share: float, decimals: int = 0) -> str:
