@@ -29,31 +29,20 @@ BEHIND = [Point((210.0, 225.0, 249.0), (0.0, 0.0, -1.0), 1.0), Point((90.0, 60.0
 PARAMS = ["-ab", "10", "-ad", "20000", "-as", "0", "-aa", "0", "-lw", "4e-5", "-ds", "0.1", "-dc", "1", "-dt", "0"]
 
 
+def grey_case(floor: float, wall: float, ceiling: float) -> Case:
+    grey = {name: (share, share, share) for name, share in (("floor_paint", floor), ("wall_paint", wall), ("ceiling_paint", ceiling))}
+    return Case(kind="closed box", width=420, depth=260, height=250, **grey)
+
+
 def closed_box() -> Scene:
-    case = Case(
-        kind="closed box",
-        width=420,
-        depth=260,
-        height=250,
-        floor_paint=(0.4, 0.4, 0.4),
-        wall_paint=(0.6, 0.6, 0.6),
-        ceiling_paint=(0.7, 0.7, 0.7),
-    )
+    case = grey_case(0.4, 0.6, 0.7)
     return build_scene(new_project("Box", date(2026, 1, 1)).model_copy(update={"case": case}))
 
 
 def doorway() -> Scene:
     wall = Wall(length=420, height=250, thickness=8, openings=(Opening(x=180, width=60, height=90),))
     project = new_project("Doorway", date(2026, 1, 1))
-    case = Case(
-        kind="closed box",
-        width=420,
-        depth=260,
-        height=250,
-        floor_paint=(0.5, 0.5, 0.5),
-        wall_paint=(0.5, 0.5, 0.5),
-        ceiling_paint=(0.5, 0.5, 0.5),
-    )
+    case = grey_case(0.5, 0.5, 0.5)
     piece = Piece(id="wall", name="Wall", shape=wall, place=Place(x=210, y=180, z=0), role="scenery", paint=(0.5, 0.5, 0.5))
     return build_scene(project.model_copy(update={"case": case, "pieces": (piece,)}))
 
@@ -64,15 +53,7 @@ def people() -> Scene:
         Piece(id=f"p{i}", name=f"P{i}", shape=shape, measure=Measure(mm=mm), place=Place(x=170 + 45 * i, y=110, z=0, turn_deg=20 * i - 20))
         for i, (shape, mm) in enumerate(zip(SHAPES, (54, 51, 24), strict=True))
     )  # fmt: skip
-    case = Case(
-        kind="closed box",
-        width=420,
-        depth=260,
-        height=250,
-        floor_paint=(0.4, 0.4, 0.4),
-        wall_paint=(0.5, 0.5, 0.5),
-        ceiling_paint=(0.6, 0.6, 0.6),
-    )
+    case = grey_case(0.4, 0.5, 0.6)
     return build_scene(new_project("People", date(2026, 1, 1)).model_copy(update={"case": case, "pieces": pieces}))
 
 
