@@ -66,8 +66,9 @@ def on_cheeks_and_coats(scene: Scene) -> tuple[np.ndarray, np.ndarray]:
         area = np.linalg.norm(n, axis=1)
         n /= np.linalg.norm(n, axis=1, keepdims=True)
         at = tris.mean(1) + 0.5 * n
-        _prim, free = scene.rays.hit(at, n)
-        pick = rng.choice(np.flatnonzero((area > np.median(area)) & (free > 4.0)), 8, replace=False)  # not within a fold
+        prim, free = scene.rays.hit(at, n)
+        outside = (scene.normal[prim] * n).sum(1) < 0  # what it sees faces it
+        pick = rng.choice(np.flatnonzero((area > np.median(area)) & (free > 4.0) & outside), 8, replace=False)  # not within a fold
         points.append(at[pick])
         normals.append(n[pick])
     return np.concatenate(points), np.concatenate(normals)
