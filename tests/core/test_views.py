@@ -107,3 +107,27 @@ def test_nothing_placed_nothing_seen(empty):
     project = seated(boxed(empty))
     assert piece_views(project, build_scene(project), project.seats) == ()
     assert bare_lamps(project, build_scene(project), project.seats[0]) == ()
+
+
+def test_eyes_rise_and_sink_and_a_chair_is_as_high_as_it_is_told(empty):
+    """A bulb 1 mm under a lip's edge in the sight line of the middle eye is seen by the lower eyes alone; similar triangles say by which."""
+    seat = Seat(id="s", name="s", stature_mm=1700, distance=600, range=0)
+    lip, deep, below = 20.0, 100.0, 8.0
+    project = boxed(empty, lip_top=lip).model_copy(
+        update={"brief": empty.brief.model_copy(update={"shelf_height_mm": 1391.0}), "seats": (seat,)}
+    )
+    eye = eye_of(project, seat)[2]
+    assert eye == pytest.approx(1700 * 0.936 - 1391)
+    edge = 200 - lip
+    at = eye + (edge - eye) * (600 + deep) / 600 + below  # over the line from the middle eye through the edge
+    lamp = Lamp(id="l", name="L", x=150, y=deep, z=at)
+    hides = lambda rise: bare_lamps(project.model_copy(update={"lamps": (lamp,)}), build_scene(project), seat.but(rise=rise)) == ()  # noqa: E731
+    need = 2 * (below + 2.0) * 600 / deep  # the line through the edge rises by rise / 2 x deep / 600 there; a bulb has a size
+    assert hides(0.0)
+    assert hides(0.3 * need)
+    assert not hides(1.5 * need)
+    assert len(eyes_of(project, seat.but(rise=100, range=200))) == 15
+    # A wheelchair's seat is about 480 mm high: common practice, no source. Sitting eye: [drillis1966].
+    sits = seat.but(sitting=True, chair=480)
+    assert eye_height_mm(sits) == pytest.approx(480 + 1700 * (0.520 - 0.064))
+    assert eye_height_mm(sits.but(chair=0)) == pytest.approx(450 + 1700 * (0.520 - 0.064))

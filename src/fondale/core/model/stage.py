@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Mm, Model, Name, PositiveMm, Rgb
+from fondale.core.model.base import Id, Mm, Model, Name, OrNone, PositiveMm, Rgb
 
 CaseKind = Literal["glazed box", "open base", "dome", "closed box"]
 FRONTED = ("glazed box", "closed box")  # cases that are looked into through their front alone
@@ -39,7 +39,9 @@ class Case(Model):
 
 
 class Seat(Model):
-    """A viewer's eyes: stature, standing or sitting, distance before the front, and how far the head moves."""
+    """A viewer's eyes: stature, standing or sitting and how high (``chair`` 0: as usual for the stature), distance before the front, and how
+    far the head moves: ``range`` sideways, ``rise`` up and down, over all.
+    """
 
     id: Id
     name: Name
@@ -48,3 +50,5 @@ class Seat(Model):
     distance: Annotated[float, Field(ge=50, le=20_000)] = 700.0
     offset: Mm = 0.0
     range: Annotated[float, Field(ge=0, le=5000)] = 300.0
+    rise: Annotated[float, Field(ge=0, le=2000), OrNone] = 0.0
+    chair: Annotated[float, Field(ge=0, le=1500), OrNone] = 0.0

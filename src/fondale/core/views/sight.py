@@ -12,10 +12,12 @@ from fondale.core.model import FRONTED, Case, Project, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.shapes.figures import body_of
 from fondale.core.stage.scene import Scene
-from fondale.core.words import digits, percent
+from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
 
-EYE_STEPS = 5
+EYE_STEPS = 5  # sideways
+RISE_STEPS = 3  # up and down
+BARE_STEPS = 17  # sideways, where bulbs are looked for
 GRID_MM = 10.0
 SAMPLES = 120
 LIP_MARGIN_MM = 1.0
@@ -49,27 +51,29 @@ class BareLamp:
 
 
 def eye_height_mm(seat: Seat) -> float:
-    """Height of the eyes over the room's floor: stature x 0.936, or seat 450 mm plus the sitting eye height.
+    """Height of the eyes over the room's floor: stature x 0.936, or the chair plus the sitting eye height; a chair as usual is 450 mm high,
+    a child's lower.
 
     Sitting eye = sitting height less the crown-to-eye part ([drillis1966]: 0.520 and 0.936).
     """
     seg = table("body")["segments"]
     if not seat.sitting:
         return float(seat.stature_mm * seg["eye"])
-    chair = float(table("scales")["things"]["seat"]["real_mm"]) * min(1.0, seat.stature_mm / 1600.0)
-    return chair + float(seat.stature_mm) * float(seg["sitting_height"] - (1 - seg["eye"]))
+    usual = float(table("scales")["things"]["seat"]["real_mm"]) * min(1.0, seat.stature_mm / 1600.0)
+    return (seat.chair or usual) + float(seat.stature_mm) * float(seg["sitting_height"] - (1 - seg["eye"]))
 
 
-def eye_of(project: Project, seat: Seat, along: float = 0.0) -> Floats:
-    """The eye (3,) in the case's axes; ``along`` from -0.5 to 0.5 moves it through the seat's range."""
+def eye_of(project: Project, seat: Seat, along: float = 0.0, up: float = 0.0) -> Floats:
+    """The eye (3,) in the case's axes; ``along`` and ``up`` from -0.5 to 0.5 move it through the seat's range and rise."""
     x = project.case.width / 2 + seat.offset + along * seat.range
-    return np.array([x, -seat.distance, eye_height_mm(seat) - project.brief.shelf_height_mm])
+    return np.array([x, -seat.distance, eye_height_mm(seat) - project.brief.shelf_height_mm + up * seat.rise])
 
 
-def eyes_of(project: Project, seat: Seat) -> Floats:
-    """Eye positions (k, 3) through the range."""
-    steps = EYE_STEPS if seat.range > 0 else 1
-    return np.stack([eye_of(project, seat, a) for a in (np.linspace(-0.5, 0.5, steps) if steps > 1 else [0.0])])
+def eyes_of(project: Project, seat: Seat, across: int = EYE_STEPS) -> Floats:
+    """Eye positions (k, 3) through the range, ``across`` of them at each height."""
+    sides = np.linspace(-0.5, 0.5, across) if seat.range > 0 else [0.0]
+    heights = np.linspace(-0.5, 0.5, RISE_STEPS) if seat.rise > 0 else [0.0]
+    return np.stack([eye_of(project, seat, a, u) for u in heights for a in sides])
 
 
 def _samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
@@ -163,8 +167,7 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
 
 def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ...]:
     """Lamps whose dazzling part can be seen from somewhere in the seat's range."""
-    steps = 17 if seat.range > 0 else 1
-    eyes = np.stack([eye_of(project, seat, a) for a in (np.linspace(-0.5, 0.5, steps) if steps > 1 else [0.0])])
+    eyes = eyes_of(project, seat, BARE_STEPS)
     out = []
     for lamp in project.lamps:
         points = emitter_of(lamp).seen()
@@ -172,7 +175,7 @@ def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ..
         seen = through_front(project, origin, target) & ~scene.rays.blocked(origin, target)
         by_eye = seen.reshape(len(eyes), -1).any(1)
         if by_eye.any():
-            along = float(seat.range * by_eye.mean())
+            along = float(seat.range * by_eye.reshape(-1, BARE_STEPS if seat.range > 0 else 1).any(0).mean())
             out.append(BareLamp(seat.id, lamp.id, along, _lip(project, eyes, points)))
     return tuple(out)
 
@@ -212,8 +215,9 @@ def eyes_told(seat: Seat, shelf_mm: float) -> Told:
     """How high a seat's eyes are over the case's floor."""
     seg, height = table("body")["segments"], eye_height_mm(seat)
     over = height - shelf_mm
+    chair = show_mm(seat.chair) if seat.chair else "chair"
     standing = f"stature {digits(seat.stature_mm, 0)} × {seg['eye']}"
-    sitting = f"chair + stature {digits(seat.stature_mm, 0)} × ({seg['sitting_height']} − {digits(1 - seg['eye'], 3)})"
+    sitting = f"{chair} + stature {digits(seat.stature_mm, 0)} × ({seg['sitting_height']} − {digits(1 - seg['eye'], 3)})"
     said = f"{digits(abs(over), 0)} mm"
     formula = f"eyes over the floor of the room: {sitting if seat.sitting else standing} = {digits(height, 0)} mm\nless the shelf’s height, {digits(shelf_mm, 0)} mm"
     return Told(
@@ -225,7 +229,8 @@ def seen_told(view: PieceView, seat: Seat, stands_mm: float) -> Told:
     """How much of a piece is seen from a seat."""
     head = f", head {percent(view.head_seen)}" if view.head_seen is not None else ""
     formula = (
-        f"Rays from {EYE_STEPS if seat.range else 1} eye positions along the seat’s {digits(seat.range, 0)} mm to {SAMPLES} points spread over the surface"
+        f"Rays from {(EYE_STEPS if seat.range else 1) * (RISE_STEPS if seat.rise else 1)} eye positions along the seat’s {digits(seat.range, 0)} mm"
+        f"{f' and {digits(seat.rise, 0)} mm up and down' if seat.rise else ''} to {SAMPLES} points spread over the surface"
         " by area; counted are points that face the eye and are not hidden by the piece itself."
         f"\nIt stands {digits(stands_mm, 1)} mm over the floor, on what is beneath it. The worst position sees {percent(view.worst)}, their mean"
     )

@@ -190,8 +190,8 @@ class Drawing(QWidget):
         for seat in project.seats:
             mine = seat.id == current
             p.setPen(QPen(theme.color("curtain" if mine else "soft", 0.9 if mine else 0.5), 1.2 if mine else 0.8))
-            for along in (-0.5, 0.5):
-                eye = eye_of(project, seat, along)
+            for end in (-0.5, 0.5):
+                eye = eye_of(project, seat, end, end)
                 if self._axis == "plan":
                     if mine:
                         for x in (0.0, project.case.width):

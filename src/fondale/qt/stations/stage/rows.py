@@ -12,7 +12,7 @@ from fondale.core.model import PIECES, PROJECT, SEATS, Piece, Place, Seat, Spot
 from fondale.core.model import shapes as sh
 from fondale.core.model.stage import CaseKind
 from fondale.core.words import digits
-from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, number, place_field, words
+from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, number, place_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
@@ -50,6 +50,9 @@ class StageRows:
     def _spot(self, caption: str, spot: Spot[float], label: str) -> Row:
         return place_field(caption, self.session.setter(spot, label), WIDE).caption_width(CAPTION), spot.find
 
+    def _or_none(self, caption: str, spot: Spot[float], nothing: str, label: str) -> Row:
+        return length_or_none(caption, self.session.setter(spot, label), nothing, WIDE).caption_width(CAPTION), spot.find
+
     def _name(self, spot: Spot[str]) -> Row:
         return Field("name", words(1, 120), str, self.session.setter(spot, "Rename")).caption_width(CAPTION), spot.find
 
@@ -71,9 +74,11 @@ class StageRows:
             self._name(at.then(lambda s: s.name)),
             self._length("stature", at.then(lambda s: s.stature_mm), f"Stature at {name}"),
             self._choice("eyes", [(False, "standing"), (True, "sitting")], at.then(lambda s: s.sitting), f"Posture at {name}"),
+            self._or_none("chair", at.then(lambda s: s.chair), "as usual", f"Chair at {name}"),
             self._length("distance", at.then(lambda s: s.distance), f"Distance of {name}"),
             self._spot("sideways", at.then(lambda s: s.offset), f"Place of {name}"),
             self._spot("range", at.then(lambda s: s.range), f"Range of {name}"),
+            self._or_none("rise", at.then(lambda s: s.rise), "", f"Rise of {name}"),
         ]
 
     def case(self) -> list[Row]:
