@@ -76,7 +76,7 @@ class StageRows:
             self._choice("eyes", [(False, "standing"), (True, "sitting")], at.then(lambda s: s.sitting), f"Posture at {name}"),
             self._or_none("chair", at.then(lambda s: s.chair), "as usual", f"Chair at {name}"),
             self._length("distance", at.then(lambda s: s.distance), f"Distance of {name}"),
-            self._spot("sideways", at.then(lambda s: s.offset), f"Place of {name}"),
+            self._spot("aside", at.then(lambda s: s.offset), f"Place of {name}"),
             self._spot("range", at.then(lambda s: s.range), f"Range of {name}"),
             self._or_none("rise", at.then(lambda s: s.rise), "", f"Rise of {name}"),
         ]
