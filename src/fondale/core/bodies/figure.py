@@ -12,13 +12,14 @@ from fondale.core.bodies.garments import PLAIN, WORN, Grip, Grips
 from fondale.core.bodies.garments.plain import neck_line
 from fondale.core.bodies.hands import hand
 from fondale.core.bodies.heads import cap, eye_level, head
-from fondale.core.bodies.kept import Body, kept
+from fondale.core.bodies.kept import Body, Wanted, kept
 from fondale.core.bodies.parts import EXTRA, FACE, SKIN, Part
 from fondale.core.bodies.volumes import corner_normals, lathe, thinned, turned, unit
 from fondale.knowledge import table
 
-# Parts have this many triangles together, less what the seams of each add when they are joined, so that a body has at most 4,000.
-_MOST_TRIS, _SEAM_TRIS, _LEAST_TRIS = 3300, 26, 200
+MOST_TRIS = 4000  # of a body
+# Parts have this many together, less what the seams of each are expected to add; those of fewer than the last are left as they are.
+_PARTS_TRIS, _SEAM_TRIS, _LEAST_TRIS = 3300, 26, 200
 # How far a hand is turned from the handshake, degrees: palm down, or up where it carries.
 _TURNS = {"flat": 80.0, "oar": 80.0, "carry": -35.0, "grip": 25.0, "reach": 60.0, "point": 60.0}
 _HANGING = 20.0
@@ -124,12 +125,23 @@ def _joined(parts: list[Part], chain: Chain) -> Body:
     return Body(vertices[:, :3][corners], normals[corners], part)
 
 
-def _light_enough(parts: list[Part]) -> list[Part]:
-    """Clothes and what is carried have fewer triangles the more there are; faces and hands keep theirs."""
-    over = sum(len(p.tris) for p in parts) - _MOST_TRIS + _SEAM_TRIS * len(parts)
+def _light_enough(parts: list[Part], most: int) -> list[Part]:
+    """At most about ``most`` triangles: clothes and what is carried have fewer the more there are; faces and hands keep theirs."""
+    over = sum(len(p.tris) for p in parts) - most
     large = [p for p in parts if p.code not in (FACE, SKIN) and len(p.tris) >= _LEAST_TRIS]
     share = 1 - max(0, over) / sum(len(p.tris) for p in large)
     return [Part(p.code, *thinned(p.points, p.tris, int(len(p.tris) * share))) if any(p is q for q in large) else p for p in parts]
+
+
+def _built(wanted: Wanted) -> Body:
+    parts, chain = parts_of(*wanted)
+    most = _PARTS_TRIS - _SEAM_TRIS * len(parts)
+    while True:
+        body = _joined(_light_enough(parts, most), chain)
+        over = len(body.tris) - MOST_TRIS
+        if over <= 0 or most < MOST_TRIS / 2:
+            return body
+        most -= over + 20
 
 
 def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, build: str) -> tuple[list[Part], Chain]:
@@ -157,11 +169,11 @@ def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, buil
     instead = frozenset().union(*(g.instead for g in worn))
     for garment in [*(g for key, g in PLAIN.items() if key not in instead), *worn]:
         parts += garment.make(w, pair)
-    return _light_enough(parts), chain
+    return parts, chain
 
 
 @lru_cache(maxsize=128)
 def figure(pose: str, person: str = "man", extras: tuple[str, ...] = (), heroic: bool = False, build: str = "plain") -> Body:
     """The body of a person in a pose, with what is worn. Takes a tenth of a second; kept. Raises PoseError."""
     wanted = (pose, person, extras, heroic, build)
-    return kept(("person", *wanted), lambda: _joined(*parts_of(*wanted)))
+    return kept(("person", *wanted), lambda: _built(wanted))

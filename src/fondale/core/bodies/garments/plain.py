@@ -67,7 +67,7 @@ def shoes(w: Wearer, _grips: Grips) -> list[Part]:
     size = w.seg["foot_length"] * (0.97 if w.woman else 1.0)
     for leg in w.chain.legs:
         out.append(shoe(TOES_BENT.get(leg.contact, 0.0)).placed(foot_axes(leg), leg.ankle, size))
-        k = w.thick("shanks")
+        k = min(w.thick("shanks"), 1.0)  # a stout ankle goes into it as well, and one that lies is on the ground
         rows = [(-0.02, 0.0), (-0.018, 0.0205 * k), (0.010, 0.0245 * k), (0.013, 0.0)]
         out.append(Part(SHOES, *lathe(leg.ankle, -leg.shank, rows, 10)))
     return out
