@@ -8,7 +8,18 @@ from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QFont, QFontMetrics
 from PySide6.QtGui import Qt as Rich
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QFrame, QInputDialog, QLabel, QLineEdit, QMessageBox, QPushButton, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFrame,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+    QWidget,
+)
 
 from fondale.app.actions import DEEDS
 from fondale.app.settings import TYPE_SIZES, Settings
@@ -513,6 +524,35 @@ def test_tips_and_dialogs_go_through_what_makes_names_literal():
             assert not re.search(r"QInputDialog\.|QMessageBox\.(?!about)", text), file
         for call in re.findall(r"setToolTip\((.*)", text):
             assert call.startswith("literal(") or not re.search(r"\bname\b|_whole|\btext\b", call), (file, call)
+
+
+def test_whatever_is_on_show_wears_the_lighting(desk, heron):
+    """The scale ribbon stood under the pages of the Brief in no dress at all: a grey field, words in the wrong face."""
+    d = desk(heron)
+
+    def bare() -> list[str]:
+        look, out = d.session.theme.look, []
+        for w in d.window.findChildren(QWidget):
+            if w.isVisible() and isinstance(w, QLabel | QLineEdit | QAbstractButton | QComboBox):
+                above = w
+                while above is not None and above.property("look") != look:
+                    above = above.parentWidget()
+                if above is None:
+                    out.append(f"{type(w).__name__} {w.accessibleName() or getattr(w, 'text', str)()}")
+        return out
+
+    for lights in (lambda: None, d.window.switch_lights):
+        lights()
+        for station in MAKERS:
+            d.window.go(station)
+            for page in d.window.stations[station].pages if isinstance(d.window.stations[station], PagedStation) else ("",):
+                if page:
+                    d.window.stations[station].turn_to(page)
+                for _ in range(500):
+                    QApplication.processEvents()
+                    if d.window.updatesEnabled() and not d.window.tailor._shown:
+                        break
+                assert not bare(), (station, page)
 
 
 def test_the_lights_change_what_is_on_show_and_the_rest_when_it_comes_on(desk, heron):

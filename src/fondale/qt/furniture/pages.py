@@ -101,8 +101,8 @@ class PagedStation(Station):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 10, 24, 8)
         column.setSpacing(8)
-        self._head = QWidget()
-        row = QHBoxLayout(self._head)
+        head = QWidget()
+        row = QHBoxLayout(head)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(4)
         self._group = QButtonGroup(self)
@@ -113,7 +113,7 @@ class PagedStation(Station):
         self._note = Short("soft")
         row.addSpacing(12)
         row.addWidget(self._note, 1)
-        column.addWidget(self._head)
+        column.addWidget(head)
         self._stack = QStackedWidget()
         column.addWidget(self._stack, 1)
         self.column = column
@@ -131,7 +131,8 @@ class PagedStation(Station):
         return page
 
     def parts(self) -> list[QWidget]:
-        return [self._head, *(part for page in self.pages.made.values() for part in page.parts())]
+        around = [w for w in self.children() if isinstance(w, QWidget) and w is not self._stack]
+        return [part for w in around for part in parts_of(w)] + [part for page in self.pages.made.values() for part in page.parts()]
 
     def make_more(self) -> bool:
         return self._begin() or self.pages.make_one()
