@@ -26,6 +26,7 @@ from fondale.core.stage.paints import figure_paints
 from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
 from fondale.qt.frame.footlights import STATIONS
+from fondale.qt.furniture.fields import Choice
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.stations.bench.shelf_page import ShelfPage
 from fondale.qt.stations.brief.sheet_page import SheetPage, parse_clock, parse_day
@@ -125,6 +126,28 @@ def test_a_scene_grows_from_an_empty_project(desk, empty):
     d.settle("quick", "stage")
     d.click(stage.ticket.remove)
     assert d.project.find(PIECES, "figure") is None
+
+
+def test_a_seat_gets_its_chair_and_the_rise_of_its_eyes_from_an_empty_project(desk, empty):
+    d = desk(empty)
+    stage = d.station("stage")
+    stage._add(FigureKind())
+    stage._add_seat()
+    rows = {w.edit.accessibleName(): w for w, _r in stage.ticket.rows if getattr(w, "edit", None)}
+    d.type(rows["rise"].edit, "180")
+    d.type(rows["chair"].edit, "-3")
+    assert rows["chair"].error
+    d.type(rows["chair"].edit, "48 cm")
+    seat = d.project.seats[-1]
+    assert (seat.rise, seat.chair) == (180, 480)
+    rows["eyes"] = next(w for w, _r in stage.ticket.rows if isinstance(w, Choice))
+    rows["eyes"].box.activated.emit(1)
+    d.settle("quick", "stage")
+    assert "480 mm" in stage.seen.how.formula
+    d.session.select(PIECES, "figure")
+    stage._choose("pieces")
+    d.settle("quick", "stage")
+    assert "15 eye positions" in stage.seen.how.formula
 
 
 def test_measuring_a_figure_by_typing(desk, heron):

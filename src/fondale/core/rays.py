@@ -1,5 +1,6 @@
 """Ray casting: Embree where its wheel is there, and a slow plain engine that says the same."""
 
+from collections.abc import Iterable
 from typing import Any, Protocol
 
 import numpy as np
@@ -138,9 +139,14 @@ class Stills:
             while (name, twin) in blocks:
                 twin += 1
             blocks[name, twin] = mine
-        if self._engine is None or not set(self._kept) <= blocks.keys():
-            still = [key for key in blocks if key in self._before]
-            if 2 * sum(len(blocks[key]) for key in still) < len(tris):
+
+        def size(keys: Iterable[tuple[int, int]]) -> int:
+            return sum(len(blocks[key]) for key in keys)
+
+        still = [key for key in blocks if key in self._before]
+        # Also where most of what stands still has come since the engine was built.
+        if self._engine is None or not set(self._kept) <= blocks.keys() or 2 * size(self._kept) < size(still):
+            if 2 * size(still) < len(tris):
                 still = list(blocks)
             self._kept = tuple(still)
             self._engine = rays_for(tris[np.concatenate([blocks[key] for key in still])])

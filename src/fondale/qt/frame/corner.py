@@ -14,8 +14,6 @@ from fondale.qt.furniture.rows import ShortAction, clear, hold
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-AT_ONCE = 1  # cards that come in the turn that asks for them; the rest follow one a turn
-
 
 class SeveritySign(QWidget):
     """The square of a severity."""
@@ -174,8 +172,7 @@ class PromptCorner(QWidget):
             more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
             self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addStretch(1)
-        for _ in range(AT_ONCE):
-            self._show_one()
+        self._show_one()  # the others follow one a turn
         self._next.start(0)
 
     def _go_on(self) -> None:

@@ -15,7 +15,7 @@ IDLE_S = 0.25  # what is hidden waits while the maker works
 class Tailor:
     """``parts`` are all that are dressed each by itself, hidden ones too.
 
-    A part takes up to 30 ms: each has a turn of its own, the window is painted when all that is on show is dressed, and what is
+    A part takes some 20 ms at most: each has a turn of its own, the window is painted when all that is on show is dressed, and what is
     hidden waits for a rest.
     """
 

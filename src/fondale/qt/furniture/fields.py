@@ -22,7 +22,6 @@ from PySide6.QtWidgets import (
 from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
 from fondale.core.edits.edit import words_of
 from fondale.core.lengths import LengthError, parse_length, parse_scale
-from fondale.core.model.base import LARGEST_MM
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
@@ -238,11 +237,10 @@ def length_field(caption: str, commit: Callable[[float], object], house_n: Calla
 
 
 def length_or_none(caption: str, commit: Callable[[float], object], nothing: str = "", width: int = 110) -> Field:
-    """A length in millimetres that may be nothing, which shows as ``nothing``, or as 0 mm where there is no word for it."""
+    """A length, typed in any unit, that may be nothing, which shows as ``nothing``, or as 0 mm where there is no word for it."""
     show = lambda v: f"{digits(v, 2)} mm" if v is not None and (v or not nothing) else ""  # noqa: E731
 
-    parse = number(0, LARGEST_MM, "mm")
-    field = Field(caption, lambda text: parse(text if text.strip() else "0"), show, commit, width)
+    field = Field(caption, lambda text: parse_length(text) if text.strip(" 0.,m") else 0.0, show, commit, width)
     field.edit.setPlaceholderText(nothing)
     return field
 

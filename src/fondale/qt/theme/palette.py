@@ -149,7 +149,7 @@ QRadioButton::indicator {{ width: {px(12)}px; height: {px(12)}px; border: 1px so
 QRadioButton::indicator:checked {{ width: {px(12) - 6}px; height: {px(12) - 6}px; border: 4px solid {c["verdigris"]}; }}
 QSlider::groove:horizontal {{ height: 3px; background: {c["line"]}; border-radius: 1px; }}
 QSlider::sub-page:horizontal {{ background: {c["lamp"]}; }}
-QSlider::handle:horizontal {{ width: {px(12)}px; height: {px(12)}px; margin: -5px 0; border-radius: {px(6)}px; background: {c["lamp"]}; border: 1px solid {c["card"]}; }}
+QSlider::handle:horizontal {{ width: {px(12)}px; height: {px(12)}px; margin: -{(px(12) - 2) // 2}px 0; border-radius: {px(6)}px; background: {c["lamp"]}; border: 1px solid {c["card"]}; }}
 QSlider:focus {{ border: 1px dotted {c["curtain"]}; }}
 QScrollArea {{ border: 0; }}
 QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}

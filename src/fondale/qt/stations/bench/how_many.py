@@ -190,7 +190,8 @@ class HowMany(QWidget):
 
     def _count(self) -> None:
         asked, (make, of), (inside, high) = self.asked, self._who(), self._room()
-        state = (asked, inside.tobytes(), high, make, of)
+        hatches = parse_hatches(asked.hatches, self.session.project.brief.house_n)
+        state = (asked, inside.tobytes(), high, make, of, hatches)
         if state == self._counted or self.session.results.errands.doing(COUNT):
             return
         self.words.setText("Counting…")
@@ -209,5 +210,4 @@ class HowMany(QWidget):
                 self.plan.update()
             self._count()  # something may have been asked meanwhile
 
-        hatches = parse_hatches(asked.hatches, self.session.project.brief.house_n)
         self.session.results.errands.ask(COUNT, (inside, high, partial(make, *of), asked.apart, asked.faces, asked.every, hatches), counted)

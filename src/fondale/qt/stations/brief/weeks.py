@@ -70,7 +70,9 @@ class Weeks(QWidget):
             p.setPen(QPen(theme.color(role), 2))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(box)
-            p.setPen(theme.text(role))
             p.setFont(theme.font(11, 600))
-            p.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            said = p.boundingRect(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            p.fillRect(said.adjusted(-2, 0, 2, 0), theme.color("ground"))  # what the evening holds is as bright as the words
+            p.setPen(theme.text(role))
+            p.drawText(said, words)
             p.setFont(theme.font(11))
