@@ -24,7 +24,7 @@ def piece(shape: object, ident: str = "p", **more: object) -> Piece:
 
 DOOR = Opening(x=20, width=20, height=30)
 WINDOW = Opening(x=60, z=10, width=20, height=20)
-ARCH = Opening(x=20, z=10, width=20, height=30, arch=True)
+ARCH = Opening(x=20, z=10, width=20, height=30, form="arch")
 
 
 @pytest.mark.parametrize(

@@ -3,15 +3,17 @@ import pytest
 
 from fondale.core.model import Lamp, Piece, Place, Seat
 from fondale.core.model.shapes import Box
+from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.scene import build_scene
-from fondale.core.views.sight import bare_lamps, eye_height_mm, eye_of, eyes_of, hidden_floor, piece_views, through_front
+from fondale.core.views.sight import bare_lamps, eye_height_mm, eye_of, eyes_of, hidden_floor, piece_views
 from tests.conftest import boxed, figure
 
 FRONT = Seat(id="s", name="Seat", stature_mm=1300 / 0.936, distance=600, range=0)
 
 
 def seated(project, seat=FRONT, shelf=1100.0):
-    brief = project.brief.model_copy(update={"shelf_height_mm": shelf})
+    """The case's floor, on its base, ``shelf`` mm over the floor of the room."""
+    brief = project.brief.model_copy(update={"shelf_height_mm": shelf - floor_over_shelf(project.case)})
     return project.model_copy(update={"seats": (seat,), "brief": brief})
 
 
@@ -66,12 +68,13 @@ def test_the_case_hides_what_is_above_its_opening(empty):
     assert views[0].seen < 0.5
 
 
-def test_only_lines_through_the_front_enter(empty):
-    project = seated(boxed(empty))
-    eyes = np.array([[150.0, -500.0, 100.0], [1500.0, -500.0, 100.0]])
-    inside = np.array([[150.0, 100.0, 50.0], [10.0, 150.0, 50.0]])
-    assert through_front(project, eyes, inside).tolist() == [True, False]
-    assert through_front(project.model_copy(update={"case": project.case.model_copy(update={"kind": "dome"})}), eyes, inside).all()
+def test_a_wall_hides_from_aside_what_a_dome_shows(empty):
+    """Where no line from the eye enters through the front, the boards are in the way."""
+    project = seated(boxed(empty, figure("a", 30, 150, mm=50)), shelf=1200.0)
+    aside = project.seats[0].but(offset=-1500.0, range=0.0)
+    for kind, seen in (("glazed box", 0.0), ("dome", 1.0)):
+        other = project.but(case=project.case.but(kind=kind), seats=(aside,))
+        assert piece_views(other, build_scene(other), other.seats)[0].seen == pytest.approx(seen, abs=0.02)
 
 
 def test_a_lamp_under_the_ceiling_is_bare_until_the_lip_is_there(empty):
@@ -114,7 +117,7 @@ def test_eyes_rise_and_sink_and_a_chair_is_as_high_as_it_is_told(empty):
     seat = Seat(id="s", name="s", stature_mm=1700, distance=600, range=0)
     lip, deep, below = 20.0, 100.0, 8.0
     project = boxed(empty, lip_top=lip).model_copy(
-        update={"brief": empty.brief.model_copy(update={"shelf_height_mm": 1391.0}), "seats": (seat,)}
+        update={"brief": empty.brief.model_copy(update={"shelf_height_mm": 1391.0 - floor_over_shelf(empty.case)}), "seats": (seat,)}
     )
     eye = eye_of(project, seat)[2]
     assert eye == pytest.approx(1700 * 0.936 - 1391)

@@ -83,7 +83,7 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     assert session.results[READINGS]["boy"].verdict == "right"
     # Stage: drag the figure in the plan; the view from the seat follows.
     window.go("stage")
-    stage = window.stations["stage"]
+    stage = window.stations["stage"].page
     session.choose_seat("child")
     assert settle(session)
     before = session.results[STAGE].image
@@ -182,6 +182,7 @@ def test_the_tour_writes_a_picture_of_every_station(tmp_path):
         "2-bench-print-shop.png",
         "2-bench-wires-water.png",
         "2-bench.png",
+        "3-stage-the-case.png",
         "3-stage.png",
         "4-lamps.png",
         "5-coats.png",
@@ -198,7 +199,7 @@ def test_on_a_real_display_the_window_opens_and_answers(window):
         QTest.mouseClick(window.footlights.shells[station], Qt.MouseButton.LeftButton)
         QTest.qWait(50)
         assert window.station == station
-    plan = window.stations["stage"].plan
+    plan = window.stations["stage"].page.plan
     window.session.select(PIECES, "boy")
     x = window.session.project.find(PIECES, "boy").place.x
     QTest.keyClick(plan, Qt.Key.Key_Right)

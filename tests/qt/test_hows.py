@@ -82,11 +82,13 @@ def test_ratios_are_what_their_cards_divide(desk, heron):
 def test_the_eyes_of_a_seat_are_reckoned_from_its_stature(desk, heron):
     d = desk(heron)
     d.refresh()
-    stage = d.station("stage")
+    stage = d.station("stage").page
     stage._choose("seats")
     seat = heron.find(SEATS, d.session.results.look.seat_of(heron))
     _title, formula, source = asked(stage.seen)
     # [drillis1966]: eyes at 0.936 of stature.
-    assert float(numbers(formula)[-1]) == pytest.approx(abs(seat.stature_mm * 0.936 - heron.brief.shelf_height_mm), abs=0.51)
+    assert float(numbers(formula)[-1]) == pytest.approx(
+        abs(seat.stature_mm * 0.936 - heron.brief.shelf_height_mm - heron.case.boards.base), abs=0.51
+    )
     assert "Drillis and Contini 1966" in source
     assert d.session.chosen(PIECES)

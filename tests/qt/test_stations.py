@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QPushButton
 from fondale.app.results import Results
 from fondale.core.bodies import animals, figure
 from fondale.core.bodies.figure import measures
-from fondale.core.derived import LIGHT, PLAN, RIBBON, STAGE, VIEWS
+from fondale.core.derived import CUTS, LIGHT, PLAN, RIBBON, STAGE, VIEWS
 from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import add_step
 from fondale.core.light.desk import levels_of
@@ -37,7 +37,7 @@ from tests.conftest import TODAY
 def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, heron):
     d = desk(heron)
     d.refresh()
-    plan = d.station("stage").plan
+    plan = d.station("stage").page.plan
     woman = d.project.find(PIECES, "woman").place
     seen = [v.seen for v in d.session.results[VIEWS] if v.piece == "woman"]
     first = d.session.results[STAGE].image
@@ -55,7 +55,7 @@ def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, he
 
 def test_a_click_without_a_move_changes_nothing(desk, heron):
     d = desk(heron)
-    plan = d.station("stage").plan
+    plan = d.station("stage").page.plan
     boy = d.project.find(PIECES, "boy").place
     d.click(plan, plan.to_screen(boy.x, boy.y))
     assert d.session.chosen(PIECES) == "boy"
@@ -65,7 +65,7 @@ def test_a_click_without_a_move_changes_nothing(desk, heron):
 
 def test_arrow_keys_move_the_chosen_piece(desk, heron):
     d = desk(heron)
-    stage = d.station("stage")
+    stage = d.station("stage").page
     d.session.select(PIECES, "boy")
     start = d.project.find(PIECES, "boy").place
     stage.plan.setFocus()
@@ -78,7 +78,7 @@ def test_arrow_keys_move_the_chosen_piece(desk, heron):
 
 def test_dragging_in_the_section_moves_in_depth_only(desk, heron):
     d = desk(heron)
-    section = d.station("stage").section
+    section = d.station("stage").page.section
     winch = d.project.find(PIECES, "winch").place
     at = section.to_screen(winch.y, 44)
     d.session.select(PIECES, "winch")
@@ -93,7 +93,7 @@ def test_dragging_in_the_section_moves_in_depth_only(desk, heron):
 def test_the_seat_is_chosen_and_the_view_clicked(desk, heron):
     d = desk(heron)
     d.refresh()
-    stage = d.station("stage")
+    stage = d.station("stage").page
     d.click(d.button(stage, "child’s seat"))
     assert d.session.results.look.seat == "child"
     d.settle("quick", "stage")
@@ -109,18 +109,77 @@ def test_the_seat_is_chosen_and_the_view_clicked(desk, heron):
     assert d.session.chosen(PIECES) == "boat"
 
 
+def test_a_case_is_built_from_an_empty_project(desk, empty, tmp_path):
+    """By mouse and keys: a closed box with a doorway, a hatch at its back, a storey above, and the cut list as a table."""
+    d = desk(empty)
+    d.station("stage").turn_to("The case")
+    page = d.station("stage").page
+    field = lambda ticket, name: next(w for w, _r in ticket.rows if getattr(w, "edit", None) and w.edit.accessibleName() == name)  # noqa: E731
+    choice = lambda ticket, name: next(w for w, _r in ticket.rows if isinstance(w, Choice) and w.box.accessibleName() == name)  # noqa: E731
+    kind = choice(page.ticket, "kind")
+    kind.box.activated.emit([v for v, _t in kind._options].index("closed box"))
+    for name, text in (("width", "380"), ("depth", "330"), ("height", "34 cm")):
+        d.type(field(page.ticket, name).edit, text)
+    d.settle()
+    page._change("add")
+    for name, text in (("from left", "40"), ("wide", "90"), ("high", "190")):
+        d.type(field(page.opening, name).edit, text)
+    (door,) = d.project.case.openings
+    assert (door.side, door.x, door.z, door.width, door.height) == ("front", 40, 0, 90, 190)
+    # Dragged on the drawing: it moves in the front.
+    d.settle()
+    QApplication.processEvents()
+    box = page.face.box_of(door)
+    d.drag(page.face, box.center(), box.center() + QPointF(30, 0))
+    assert d.project.case.openings[0].x > 45
+    d.session.document.undo()
+    d.click(page.sides["back"])
+    page._change("add")
+    use = choice(page.opening, "for")
+    use.box.activated.emit([v for v, _t in use._options].index("hatch"))
+    assert [(o.side, o.use) for o in d.project.case.openings] == [("front", "look in"), ("back", "hatch")]
+    d.type(field(page.boards, "boards").edit, "25")
+    d.type(field(page.boards, "sheet").edit, "3.2")
+    d.settle()
+    assert "8 sheets of 3.2 mm make 25.6 mm" in page._glued.text().replace("\u00a0", " ")
+    d.click(d.button(page, "Add a room"))
+    d.settle()
+    room = d.project.case.rooms[0]
+    assert (room.z, room.width) == (pytest.approx(340 + 25.6), 380)
+    assert page.ticket._title.text() == "Upper room"
+    assert page.write(tmp_path / "cuts.csv", d.session.results[CUTS])
+    table = (tmp_path / "cuts.csv").read_text()
+    assert "hatch in the back" in table
+    assert "look in, lintel: 90.0 x 190.0 at 40.0 from the left, sill 0.0" in table
+    # The plan of the scene shows one floor at a time; what is added stands on the one on show.
+    d.station("stage").turn_to("The scene")
+    scene_ = d.station("stage").page
+    d.click(d.button(scene_, "at 366 mm"))
+    scene_._add(FigureKind())
+    piece = d.project.pieces[0]
+    assert piece.place.room == room.id
+    assert scene_.plan._outlines()
+    d.click(d.button(scene_, "ground"))
+    assert scene_.plan._outlines() == []
+    while d.session.document.undo_label:
+        d.session.document.undo()
+    assert d.project == empty
+
+
 def test_a_scene_grows_from_an_empty_project(desk, empty):
     d = desk(empty)
-    stage = d.station("stage")
+    stage = d.station("stage").page
     for kind in (BoxKind(), StairsKind(), FigureKind()):
         stage._add(kind)
     assert [p.shape.kind for p in d.project.pieces] == ["box", "stairs", "figure"]
     stage._add_seat()
     assert len(d.project.seats) == 2
-    stage._choose("case")
-    width = next(w for w, _r in stage.ticket.rows if getattr(w, "edit", None) and w.edit.accessibleName() == "width")
+    d.station("stage").turn_to("The case")
+    case = d.station("stage").page
+    width = next(w for w, _r in case.ticket.rows if getattr(w, "edit", None) and w.edit.accessibleName() == "width")
     d.type(width.edit, "42cm")
     assert d.project.case.width == 420
+    d.station("stage").turn_to("The scene")
     stage._choose("pieces")
     d.session.select(PIECES, "figure")
     d.settle("quick", "stage")
@@ -130,7 +189,7 @@ def test_a_scene_grows_from_an_empty_project(desk, empty):
 
 def test_a_seat_gets_its_chair_and_the_rise_of_its_eyes_from_an_empty_project(desk, empty):
     d = desk(empty)
-    stage = d.station("stage")
+    stage = d.station("stage").page
     stage._add(FigureKind())
     stage._add_seat()
     rows = {w.edit.accessibleName(): w for w, _r in stage.ticket.rows if getattr(w, "edit", None)}

@@ -20,7 +20,7 @@ def on_stage(desk, empty):
     edit, ident = add_piece(empty, next(k for k in KINDS if k.model is Wall))
     d = desk(apply(empty, edit))
     d.refresh()
-    stage = d.station("stage")
+    stage = d.station("stage").page
     d.session.select(PIECES, ident)
     QApplication.processEvents()
     return d, stage, ident
@@ -36,13 +36,13 @@ def test_openings_are_added_dragged_sized_and_copied(desk, empty):
     face = stage.face
     assert face.isVisible()
     before = shape().openings[-1]
-    box = face.box_of(shape(), before)
+    box = face.box_of(before)
     scale = box.width() / before.width
     d.drag(face, box.center(), box.center() + QPointF(-10 * scale, -5 * scale))
     moved = shape().openings[-1]
     assert moved.x == pytest.approx(before.x - 10, abs=0.6)
     assert moved.z == pytest.approx(before.z + 5, abs=0.6)
-    corner = face.box_of(shape(), moved).topRight()
+    corner = face.box_of(moved).topRight()
     d.drag(face, corner, corner + QPointF(6 * scale, 0))
     assert shape().openings[-1].width == pytest.approx(before.width + 6, abs=0.6)
     d.key(Qt.Key.Key_Right, on=face)
@@ -59,7 +59,7 @@ def test_a_lamp_is_moved_and_aimed_in_plan_and_section(desk, empty):
     lamp = Lamp(id="l", name="L", x=100, y=80, z=150)
     d = desk(empty.but(lamps=(lamp,)))
     d.refresh()
-    stage = d.station("stage")
+    stage = d.station("stage").page
     stage.plan.setFocus()
     at = stage.plan.to_screen(100, 80)
     d.drag(stage.plan, at, stage.plan.to_screen(120, 90))

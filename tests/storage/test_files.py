@@ -164,6 +164,11 @@ def test_one_that_lies_was_measured_by_its_thickness():
     assert project.get(PIECES, "porter").measure.mm == 50.0
 
 
+def test_an_opening_was_an_arch_or_not():
+    project = from_json((DATA / "v3" / "arch.json").read_text())
+    assert [o.form for o in project.get(PIECES, "wall").shape.openings] == ["arch", "lintel"]
+
+
 def test_the_chain_of_migrations_has_no_gap_and_each_has_a_sample():
     assert sorted(MIGRATIONS) == list(range(SCHEMA_VERSION))
     for version in MIGRATIONS:

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from fondale.core.progress import Progress
     from fondale.core.scale.reading import Reading
     from fondale.core.stage.clearance import Clash, Outside
+    from fondale.core.stage.cutting import CutPlan
     from fondale.core.stage.outlines import Outlines
     from fondale.core.views.sight import BareLamp, PieceView
 
@@ -44,8 +45,10 @@ def _sizes(project: Project) -> Key:
 
 def _scene(project: Project) -> Key:
     """The case, and every placed piece as it stands."""
+    from fondale.core.stage.cases import as_it_stands
+
     standing = (p for p in project.pieces if p.place is not None)
-    return project.case, tuple((p.id, p.shape, p.measure, p.details, p.worn, p.real_mm, p.place, p.role) for p in standing)
+    return as_it_stands(project.case), tuple((p.id, p.shape, p.measure, p.details, p.worn, p.real_mm, p.place, p.role) for p in standing)
 
 
 def _painted(project: Project) -> Key:
@@ -56,7 +59,9 @@ def _painted(project: Project) -> Key:
 
 
 def _eyes(project: Project) -> Key:
-    return _nameless(project.seats), project.brief.shelf_height_mm
+    from fondale.core.stage.cases import floor_over_shelf
+
+    return _nameless(project.seats), project.brief.shelf_height_mm, floor_over_shelf(project.case)
 
 
 def _wiring(project: Project) -> Key:
@@ -231,6 +236,15 @@ def _outside(at: Reckoning) -> "tuple[Outside, ...]":
 OUTSIDE = Result("outside", "looking for what sticks out", "quick", _outside, lambda p, _l: _scene(p))
 
 
+def _cuts(at: Reckoning) -> "CutPlan":
+    from fondale.core.stage.cutting import cut_plan
+
+    return cut_plan(at.project.case)
+
+
+CUTS = Result("cuts", "laying out the boards", "quick", _cuts, lambda p, _l: (p.case,))
+
+
 def _views(at: Reckoning) -> "tuple[PieceView, ...]":
     from fondale.core.stage.scene import build_scene
     from fondale.core.views.sight import piece_views
@@ -387,7 +401,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, VIEWS, BARE, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, VIEWS, BARE, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

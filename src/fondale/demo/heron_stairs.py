@@ -99,7 +99,7 @@ def _piece(ident: str, name: str, shape: Shape, x: float, y: float, **more: Any)
 
 def _scenery(build: Builder) -> None:
     window = (Opening(x=12, z=32, width=46, height=34),)
-    passage = (Opening(x=226, z=40, width=62, height=96, arch=True),)
+    passage = (Opening(x=226, z=40, width=62, height=96, form="arch"),)
     build.add(
         PIECES,
         _piece("water", "Water", Box(width=420, depth=112, height=4), 210, 56, role="scenery", paint=WET, cost=14.0),

@@ -1,15 +1,15 @@
-"""What goes to the workbench: the build sheet, the calendar, and the lists of pieces, needs and fits."""
+"""What goes to the workbench: the build sheet, the calendar, and the lists of pieces, needs, fits and boards."""
 
 from datetime import date, datetime
 
-from fondale.core.derived import PLAN
+from fondale.core.derived import CUTS, PLAN
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Derived
 from fondale.papers.build_sheet import build_sheet
 from fondale.papers.calendar import running_order_ics
-from fondale.papers.lists import fit_list, need_list, piece_list
+from fondale.papers.lists import cut_table, fit_list, need_list, piece_list
 
-__all__ = ["all_papers", "build_sheet", "fit_list", "need_list", "piece_list", "running_order_ics"]
+__all__ = ["all_papers", "build_sheet", "cut_table", "fit_list", "need_list", "piece_list", "running_order_ics"]
 
 
 def all_papers(derived: Derived, today: date, now: datetime) -> dict[str, bytes]:
@@ -20,6 +20,9 @@ def all_papers(derived: Derived, today: date, now: datetime) -> dict[str, bytes]
         out["needs.csv"] = need_list(project).encode("utf-8")
     if project.fits:
         out["fits.csv"] = fit_list(project, derived).encode("utf-8")
+    cuts = derived.get(CUTS)
+    if cuts is not None and cuts.panels:
+        out["cut-list.csv"] = cut_table(cuts).encode("utf-8")
     if plan is not None:
         out["running-order.ics"] = running_order_ics(project, plan, now)
     return out

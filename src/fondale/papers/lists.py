@@ -6,6 +6,7 @@ from io import StringIO
 from fondale.core.derived import AIRS, READINGS
 from fondale.core.model import BITS, PHOTOS, Project
 from fondale.core.reckoning import Derived
+from fondale.core.stage.cutting import CutPlan
 from fondale.core.words import cell
 
 
@@ -53,5 +54,18 @@ def fit_list(project: Project, derived: Derived) -> str:
         rows.append([
             fit.name, fit.kind, f"{fit.hole:.2f}", f"{fit.peg:.2f}", f"{air.hole_film + air.peg_film:.3f}", f"{air.painted:.3f}",
             f"{air.least:.2f}", air.verdict, "; ".join(air.ways),
+        ])  # fmt: skip
+    return _table(rows)
+
+
+def cut_table(plan: CutPlan) -> str:
+    """Every board and pane of the case, with what is cut into it."""
+    rows = [["panel", "pieces", "glued_of", "long_mm", "wide_mm", "thick_mm", "stuff", "openings"]]
+    for panel in plan.panels:
+        holes = "; ".join(
+            f"{o.use}, {o.form}: {o.width:.1f} x {o.height:.1f} at {o.x:.1f} from the left, sill {o.z:.1f}" for o in panel.holes
+        )
+        rows.append([
+            panel.name, str(panel.pieces), str(panel.layers), f"{panel.long:.1f}", f"{panel.wide:.1f}", f"{panel.thick:.2f}", panel.stuff, holes,
         ])  # fmt: skip
     return _table(rows)

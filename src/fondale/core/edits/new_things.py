@@ -7,10 +7,11 @@ from fondale.core.coat_kinds import usual
 from fondale.core.edits.edit import Add, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
-from fondale.core.model import PIECES, SEATS, STEPS, SURFACES, Brief, Moment, Piece, Project, Seat, Step, Surface
+from fondale.core.model import PIECES, ROOMS, SEATS, STEPS, SURFACES, Brief, CaseRoom, Moment, Piece, Project, Seat, Step, Surface
 from fondale.core.model.coats import Tool, Work
 from fondale.core.model.shapes import BodyPart
 from fondale.core.shapes import ShapeKind
+from fondale.core.stage.cases import board_mm, cells
 from fondale.core.words import as_name
 
 
@@ -27,16 +28,29 @@ def new_project(name: str, start: date) -> Project:
 
 
 @maker
-def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True) -> tuple[Add[Piece], str]:
-    """The edit that adds a new piece of a kind in the middle of the case, or on the bench only, and the piece's id.
+def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True, room: str = "") -> tuple[Add[Piece], str]:
+    """The edit that adds a new piece of a kind in the middle of a room of the case, or on the bench only, and the piece's id.
 
     What is added on the bench is a piece that lies on the shelf; in the case, kinds of scenery are scenery.
     """
     ident, name = named_anew(project.pieces, kind.words)
     piece = Piece(id=ident, name=name, shape=kind.new(), role="scenery" if placed and kind.scenery else "piece")
     if placed:
-        piece = piece.but(place=free_place(project, piece))
+        piece = piece.but(place=free_place(project, piece, room))
     return Add(f"Add {name.lower()}", PIECES, piece), ident
+
+
+@maker
+def add_room(project: Project) -> tuple[Add[CaseRoom], str]:
+    """The edit that puts one more room upon the highest, as large as that, and its id; the first is put upon the case's own."""
+    ident, name = named_anew(project.case.rooms, "Upper room")
+    below = max(cells(project.case), key=lambda c: float(c.high[2]))
+    (w, d, h), (x, y, _z) = below.size.tolist(), below.low.tolist()
+    paints = {k: getattr(below.hollow, k) for k in ("floor_paint", "wall_paint", "left_paint", "right_paint", "ceiling_paint")}
+    front = below.sides["front"]
+    top = float(below.high[2]) + board_mm(project.case.boards)
+    room = CaseRoom(id=ident, name=name, x=x, y=y, z=top, width=w, depth=d, height=h, front=front, **paints)
+    return Add(f"Add {name.lower()}", ROOMS, room), ident
 
 
 @maker

@@ -15,6 +15,7 @@ from fondale.core.light.solver import Lit, gather, prepare, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project
 from fondale.core.progress import Progress, Quiet
+from fondale.core.stage.cases import as_it_stands
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits, lux_words
@@ -64,7 +65,7 @@ def strengths(project: Project, moment: str = "", amps: dict[str, float] | None 
 def geometry_key(project: Project) -> tuple[Any, ...]:
     """What the exchange of light depends on: the case and every placed piece."""
     pieces = tuple((p.shape, p.measure, p.place, p.paint, p.role) for p in project.pieces if p.place is not None)
-    return (project.case, pieces)
+    return (as_it_stands(project.case), pieces)
 
 
 class LightDesk:

@@ -11,9 +11,10 @@ from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
-from fondale.core.model import FRONTED, Case
+from fondale.core.model import Case
 from fondale.core.rays import Prims
-from fondale.core.stage.scene import Scene
+from fondale.core.stage.cases import extent, fronted
+from fondale.core.stage.scene import CASE, Scene
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -66,8 +67,9 @@ class Frame:
 
 def front_window(case: Case) -> Window:
     """The front of a case, with a margin."""
-    mx, mz = case.width * _MARGIN, case.height * _MARGIN
-    return -mx, case.width + mx, -mz, case.height + mz
+    (x0, _y0, z0), (x1, _y1, z1) = (corner.tolist() for corner in extent(case))
+    mx, mz = (x1 - x0) * _MARGIN, (z1 - z0) * _MARGIN
+    return x0 - mx, x1 + mx, z0 - mz, z1 + mz
 
 
 def window(scene: Scene, eye: Floats) -> Window:
@@ -76,7 +78,7 @@ def window(scene: Scene, eye: Floats) -> Window:
     """
     case = scene.case
     x0, x1, z0, z1 = front_window(case)
-    if case.kind in FRONTED:
+    if fronted(case):
         return x0, x1, z0, z1
     points = scene.all_tris.reshape(-1, 3)
     points = points[points[:, 1] - eye[1] > _NEAREST * abs(eye[1])]
@@ -108,12 +110,12 @@ def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None) -> 
 
 def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
     """What rays from ``eye`` through points (k, 3) of the front plane meet: triangles, points, smooth normals; and their ways."""
-    case, ways = scene.case, front - eye
+    ways = front - eye
     ways /= length(ways)[:, None]
     prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
-    if case.kind in FRONTED:
-        off = (front[:, 0] < 0) | (front[:, 0] > case.width) | (front[:, 2] < 0) | (front[:, 2] > case.height)
-        prim = np.where(off, -1, prim).astype(np.int32)
+    # A wall of the case is a face that looks inwards: whoever meets it from behind sees the outside of the case, which is dark.
+    behind = (scene.owner[np.maximum(prim, 0)] == CASE) & (dot(scene.normal[np.maximum(prim, 0)], ways) > 0)
+    prim = np.where(behind, -1, prim).astype(np.int32)
     point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]
     flat = scene.normal[np.maximum(prim, 0)]
     normal, point = scene.shaded(np.maximum(prim, 0), point)

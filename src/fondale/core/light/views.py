@@ -19,7 +19,7 @@ Image = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
 @dataclass(frozen=True)
 class StageView:
     """The view from a seat through a ``window`` of the front plane under work light (height, width, 3), who is seen in each pixel, and the
-    floor (k, 3) that the seat never sees.
+    floor that the seat never sees as cells (k, 5): middle, breadth and depth.
     """
 
     seat: str

@@ -23,6 +23,7 @@ from fondale.core.model.project import (
     PIECES,
     PRINTS,
     PROJECT,
+    ROOMS,
     SCHEMA_VERSION,
     SEATS,
     STEPS,
@@ -34,12 +35,11 @@ from fondale.core.model.project import (
 )
 from fondale.core.model.shapes import Shape
 from fondale.core.model.spots import Gone, Listing, Spot
-from fondale.core.model.stage import FRONTED, Case, Place, Seat
+from fondale.core.model.stage import Boards, Case, CaseOpening, CaseRoom, Place, Seat
 
 __all__ = [
     "BITS",
     "FITS",
-    "FRONTED",
     "JOINS",
     "LAMPS",
     "LISTS",
@@ -52,6 +52,7 @@ __all__ = [
     "PIECES",
     "PRINTS",
     "PROJECT",
+    "ROOMS",
     "SCHEMA_VERSION",
     "SEATS",
     "STEPS",
@@ -60,8 +61,11 @@ __all__ = [
     "SURFACES",
     "Accepted",
     "Bit",
+    "Boards",
     "Brief",
     "Case",
+    "CaseOpening",
+    "CaseRoom",
     "Cut",
     "Detail",
     "Fit",

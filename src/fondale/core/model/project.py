@@ -14,9 +14,9 @@ from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Photo
 from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
-from fondale.core.model.stage import Case, Seat
+from fondale.core.model.stage import Case, CaseRoom, Seat
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 M = TypeVar("M", bound=Model)
 
 
@@ -98,8 +98,9 @@ METERS = Listing[Meter].of(lambda p: p.meters)
 SURFACES = Listing[Surface].of(lambda p: p.surfaces)
 STEPS = Listing[Step].of(lambda p: p.steps)
 PAGES = Listing[Page].of(lambda p: p.pages)
+ROOMS = Listing[CaseRoom].of(lambda p: p.case.rooms)
 MACHINES = Listing[Machine].of(lambda p: p.brief.machines)
 
 LISTS: tuple[Listing[Any], ...] = (
-    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, SURFACES, STEPS, PAGES, MACHINES,
+    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, SURFACES, STEPS, PAGES, ROOMS, MACHINES,
 )  # fmt: skip

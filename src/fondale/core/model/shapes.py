@@ -43,14 +43,19 @@ class Box(Model):
     height: PositiveMm
 
 
+Form = Literal["lintel", "arch", "round", "broken"]
+
+
 class Opening(Model):
-    """A hole in a wall: left edge and sill from the wall's lower left corner; an arch ends in a half circle."""
+    """A hole in a wall: left edge and sill from the wall's lower left corner. It ends in a straight lintel or in half a circle, is round, or
+    has broken edges; a slit is a narrow one.
+    """
 
     x: Mm
     z: Annotated[float, Field(ge=0, le=LARGEST_MM)] = 0.0
     width: PositiveMm
     height: PositiveMm
-    arch: bool = False
+    form: Form = "lintel"
 
 
 class Wall(Model):

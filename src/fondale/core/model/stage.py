@@ -1,41 +1,102 @@
 """Stage: the case, where pieces stand, and the seats.
 
-Axes: x to the right from the inside left corner, y away from the viewer from the front pane, z up from the floor.
+Axes: x to the right from the inside left corner, y away from the viewer from the front, z up from the floor.
 """
 
 from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Mm, Model, Name, OrNone, PositiveMm, Rgb
+from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, PositiveMm, Rgb
+from fondale.core.model.shapes import Opening
 
-CaseKind = Literal["glazed box", "open base", "dome", "closed box"]
-FRONTED = ("glazed box", "closed box")  # cases that are looked into through their front alone
+CaseKind = Literal["glazed box", "open box", "shelf niche", "closed box", "corner", "open base", "frame base", "dome", "game board"]
+Side = Literal["front", "back", "left", "right", "top"]
+Pane = Literal["glass", "acrylic"]
+Thin = Annotated[float, Field(ge=0.1, le=200)]
+Some = Annotated[float, Field(ge=0, le=1000), OrNone]  # 0: there is none
 
 
 class Place(Model):
-    """Centre of the footprint and turn about the vertical. ``z`` None: it stands on what is beneath it."""
+    """Centre of the footprint and turn about the vertical. ``z`` None: it stands on what is beneath it.
+
+    ``room``: the room of the case on whose floor it stands; none is the case's own.
+    """
 
     x: Mm
     y: Mm
     z: Mm | None = None
     turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    room: Annotated[str, Names("rooms")] = ""
 
 
-class Case(Model):
-    """What holds the scene; sizes are inside sizes. Side walls without a paint of their own have that of the back, ``wall_paint``."""
+class CaseOpening(Opening):
+    """A hole in one side of a case or of a room of it, seen from outside; of the top, from above with the front below.
 
-    kind: CaseKind = "glazed box"
+    To look in by, or a hatch or door that comes off or swings: for hands, the battery and the switch.
+    """
+
+    side: Side = "front"
+    use: Literal["look in", "hatch", "door"] = "look in"
+
+
+class Hollow(Model):
+    """A hollow of boards and panes, by its inside sizes. Sides without a paint of their own have that of the back, ``wall_paint``.
+
+    ``panes`` are the sides that are glazed instead of boarded; ``frame`` is the breadth of the posts and rails round each pane.
+    """
+
     width: PositiveMm = 300.0
     depth: PositiveMm = 200.0
     height: PositiveMm = 200.0
-    lip_top: Annotated[float, Field(ge=0, le=1000)] = 0.0
-    lip_sides: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    panes: tuple[Side, ...] = ()
+    frame: Some = 0.0
+    openings: Annotated[tuple[CaseOpening, ...], Field(max_length=60)] = ()
     floor_paint: Rgb = (0.25, 0.24, 0.22)
     wall_paint: Rgb = (0.12, 0.14, 0.18)
     left_paint: Rgb | None = None
     right_paint: Rgb | None = None
     ceiling_paint: Rgb = (0.10, 0.10, 0.11)
+
+
+class CaseRoom(Hollow):
+    """One more room of a case: its inside lower left front corner, and what closes its front."""
+
+    id: Id
+    name: Name
+    x: Mm = 0.0
+    y: Mm = 0.0
+    z: Mm = 0.0
+    front: Literal["pane", "board", "open"] = "pane"
+
+
+class Boards(Model):
+    """What a case is built of. ``sheet`` is the thickness that boards are glued up from (0: one sheet is a board); sheets are bought
+    ``sheet_long`` by ``sheet_wide``; ``kerf`` is what the saw takes.
+
+    Under the floor may be a ``box`` of this inside height, for battery, switch and magnets, and below it ``fingers`` of room to lift it by.
+    """
+
+    board: Thin = 6.0
+    base: Thin = 12.0
+    sheet: Annotated[float, Field(ge=0, le=200), OrNone] = 0.0
+    sheet_long: PositiveMm = 1220.0
+    sheet_wide: PositiveMm = 610.0
+    kerf: Annotated[float, Field(ge=0, le=20)] = 2.5
+    pane: Thin = 2.0
+    pane_kind: Pane = "glass"
+    box: Some = 0.0
+    fingers: Some = 0.0
+
+
+class Case(Hollow):
+    """What holds the scene. ``rooms`` are those beside or upon the first, which has the case's own sizes."""
+
+    kind: CaseKind = "glazed box"
+    lip_top: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    lip_sides: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    rooms: Annotated[tuple[CaseRoom, ...], Field(max_length=40)] = ()
+    boards: Boards = Boards()
 
 
 class Seat(Model):

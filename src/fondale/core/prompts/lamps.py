@@ -26,7 +26,7 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
         worst = max(bares, key=lambda b: (b.along_mm, b.seat))
         lips = [b.lip_mm for b in bares]
         fixes: tuple[Fix, ...] = ()
-        if all(lips) and project.case.kind == "glazed box":
+        if all(lips):
             lip = max(x for x in lips if x)
             fixes = (
                 Fix(

@@ -5,6 +5,7 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.model.shapes import Opening, Room, Wall
 from fondale.core.shapes.kind import ShapeKind
+from fondale.core.shapes.pierced import face, ring_of
 from fondale.core.shapes.solid import NO_TRIS, Outline, Solid, block_ring, box_faces, centred, facing_groups
 
 
@@ -21,8 +22,7 @@ class WallKind(ShapeKind[Wall]):
         return centred(with_openings(shape.length, shape.height, shape.thickness, shape.openings), shape.length, shape.thickness)
 
     def outline(self, shape: Wall, height: float) -> Outline:
-        holes = (block_ring(o.width, o.height, o.x + o.width / 2 - shape.length / 2, o.z) for o in shape.openings)
-        return (block_ring(shape.length, shape.height), *holes)
+        return (block_ring(shape.length, shape.height), *(ring_of(o) - [shape.length / 2, 0.0] for o in shape.openings))
 
 
 class RoomKind(ShapeKind[Room]):
@@ -45,64 +45,27 @@ class RoomKind(ShapeKind[Room]):
 
 
 def with_openings(length: float, height: float, thickness: float, openings: tuple[Opening, ...]) -> Solid:
-    """A wall from x 0..length, y 0..thickness, face by face. Of openings that overlap in x the left one counts."""
-    t = thickness
+    """A wall from x 0..length, y 0..thickness, without a sole: front, back, and what is seen in the thickness of its edges."""
+    t, left = thickness, face(length, height, openings)
     faces: list[list[list[float]]] = []
     tris: list[Floats] = []
-
-    def both_sides(x0: float, x1: float, z0: float, z1: float) -> None:
-        if x1 - x0 > 1e-6 and z1 - z0 > 1e-6:
-            faces.append([[x0, 0, z0], [x1 - x0, 0, 0], [0, 0, z1 - z0]])
-            faces.append([[x1, t, z0], [x0 - x1, 0, 0], [0, 0, z1 - z0]])
-
-    edge = 0.0
-    ends = {0.0: [(0.0, height)], length: [(0.0, height)]}
-    for o in sorted(openings, key=lambda o: (o.x, o.width)):
-        left, right = max(o.x, edge), min(o.x + o.width, length)
-        low, top = min(o.z, height), min(o.z + o.height, height)
-        if right - left < 1e-6 or top - low < 1e-6:
-            continue
-        rise = min((right - left) / 2, top - low) if o.arch else 0.0
-        for x in (left, right):
-            if x in ends:
-                ends[x] = [(0.0, low), (top - rise, height)]
-        both_sides(edge, left, 0, height)
-        both_sides(left, right, 0, low)
-        for x, inwards in ((left, t), (right, -t)):
-            y = 0.0 if inwards > 0 else t
-            if left > 0 if inwards > 0 else right < length:
-                faces.append([[x, y, low], [0, inwards, 0], [0, 0, top - rise - low]])
-        if low > 0:
-            faces.append([[left, 0, low], [right - left, 0, 0], [0, t, 0]])
-        if o.arch:
-            tris.append(_arch(left, right, top - rise, rise, height, t))
-        elif top < height:
-            both_sides(left, right, top, height)
-            faces.append([[left, 0, top], [0, t, 0], [right - left, 0, 0]])
-        edge = right
-    both_sides(edge, length, 0, height)
-    for x, way in ((0.0, -t), (length, t)):
-        y = t if way < 0 else 0.0
-        faces += [[[x, y, z0], [0, way, 0], [0, 0, z1 - z0]] for z0, z1 in ends[x] if z1 - z0 > 1e-6]
-    faces.append([[0, 0, height], [length, 0, 0], [0, t, 0]])
+    for x0, x1, z0, z1 in left.rects.tolist():
+        faces += [[[x0, 0, z0], [x1 - x0, 0, 0], [0, 0, z1 - z0]], [[x1, t, z0], [x0 - x1, 0, 0], [0, 0, z1 - z0]]]
+    if len(left.tris):
+        flat = np.insert(left.tris, 1, 0.0, axis=2)
+        tris += [flat, flat[:, ::-1] + [0.0, t, 0.0]]
+    for ring in left.rings:
+        for a, b in zip(ring, np.roll(ring, -1, axis=0), strict=True):
+            if max(a[1], b[1]) < 1e-6:
+                continue  # it stands there
+            edge = np.array([[a[0], 0, a[1]], [0, t, 0], [b[0] - a[0], 0, b[1] - a[1]]])
+            if 0 in np.abs(b - a).round(6):
+                faces.append(edge.tolist())
+            else:
+                p, u, v = edge
+                tris.append(np.array([[p, p + u, p + u + v], [p, p + u + v, p + v]]))
     mesh = np.concatenate(tris) if tris else NO_TRIS
     return Solid(np.array(faces, float), mesh, facing_groups(mesh, np.arange(len(mesh)) // 2))
-
-
-def _arch(left: float, right: float, spring: float, rise: float, height: float, thickness: float) -> Floats:
-    """The wall over a half-round opening: front, back and soffit as triangles, two to a flat quad."""
-    n = 12
-    t = np.linspace(np.pi, 0, n + 1)
-    x = (left + right) / 2 + (right - left) / 2 * np.cos(t)
-    z = spring + rise * np.sin(t)
-    quads = []
-    for i in range(n):
-        a, b = (x[i], z[i]), (x[i + 1], z[i + 1])
-        quads.append([[a[0], 0, a[1]], [b[0], 0, b[1]], [b[0], 0, height], [a[0], 0, height]])
-        quads.append([[b[0], thickness, b[1]], [a[0], thickness, a[1]], [a[0], thickness, height], [b[0], thickness, height]])
-        quads.append([[a[0], thickness, a[1]], [b[0], thickness, b[1]], [b[0], 0, b[1]], [a[0], 0, a[1]]])
-    q = np.array(quads)
-    return np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], 1).reshape(-1, 3, 3)
 
 
 def _room(s: Room) -> Solid:

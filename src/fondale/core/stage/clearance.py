@@ -7,8 +7,9 @@ import numpy as np
 import shapely
 
 from fondale.core.arrays import Floats
-from fondale.core.model import Piece, Place, Project
+from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.shapes import kind_of
+from fondale.core.stage.cases import Cell, cell_of, cells, dome_over
 from fondale.core.stage.scene import height_under, placed_solid, rest_places
 
 _SLACK_MM = 0.3
@@ -111,23 +112,45 @@ def _hollow(a: Piece, at_a: Place, b: Piece, at_b: Place) -> bool:
 
 
 def outside(project: Project) -> tuple[Outside, ...]:
-    """Pieces that leave the case's inside by more than the slack; an open base has no ceiling."""
+    """Pieces that leave the room of the case in which they stand by more than the slack; what is open above has no ceiling."""
     places, case, found = rest_places(project), project.case, []
     for piece in project.pieces:
         if piece.id not in places:
             continue
-        ring, _low, high = footprint(piece, places[piece.id])
+        place = places[piece.id]
+        cell = room_of(case, place)
+        ring, low, high = footprint(piece, place)
+        (x0, y0, z0), (x1, y1, z1) = cell.low, cell.high
         over = {
-            "left": -float(ring[:, 0].min()),
-            "right": float(ring[:, 0].max()) - case.width,
-            "front": -float(ring[:, 1].min()),
-            "back": float(ring[:, 1].max()) - case.depth,
-            "top": high - case.height if case.kind != "open base" else -1.0,
+            "left": x0 - float(ring[:, 0].min()),
+            "right": float(ring[:, 0].max()) - x1,
+            "front": y0 - float(ring[:, 1].min()),
+            "back": float(ring[:, 1].max()) - y1,
+            "top": high - z1 if cell.sides["top"] != "open" else -1.0,
+            "bottom": z0 - low,
         }
+        if case.kind == "dome" and not cell.ident:
+            over["glass"] = _through_dome(project, piece, place)
         side = max(over, key=lambda k: over[k])
         if over[side] > _SLACK_MM:
-            inside = np.array([case.width, case.depth])
-            shift = np.maximum(0, -ring.min(0)) - np.maximum(0, ring.max(0) - inside)
-            fits = side != "top" and bool((np.ptp(ring, axis=0) <= inside).all())
-            found.append(Outside(piece.id, side, over[side], (float(shift[0]), float(shift[1])) if fits else None))
+            inside = cell.size[:2]
+            shift = np.maximum(0, cell.low[:2] - ring.min(0)) - np.maximum(0, ring.max(0) - cell.high[:2])
+            fits = side in ("left", "right", "front", "back") and bool((np.ptp(ring, axis=0) <= inside).all())
+            found.append(Outside(piece.id, side, float(over[side]), (float(shift[0]), float(shift[1])) if fits else None))
     return tuple(found)
+
+
+def room_of(case: Case, place: Place) -> Cell:
+    """The room of the case in which a placed piece is: the one on whose floor it stands, or else that which holds its foot."""
+    foot = np.array([place.x, place.y, place.z or 0.0])
+    return next((c for c in cells(case) if not place.room and c.ident and c.holds(foot)), cell_of(case, place.room))
+
+
+def _through_dome(project: Project, piece: Piece, place: Place) -> float:
+    """How far a piece reaches through the glass of a dome: a cylinder with a round cap."""
+    middle, radius, spring = dome_over(project.case)
+    corners = placed_solid(piece, place).corners()
+    away = np.hypot(*(corners[:, :2] - middle).T)
+    cap = max(project.case.height - spring, 1e-9)
+    above = np.maximum(corners[:, 2] - spring, 0.0) / cap * radius  # a flat dome is a squeezed ball
+    return float(np.hypot(away, above).max() - radius)

@@ -8,12 +8,12 @@ import numpy as np
 from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.rays import Prims, Rays, Stills
-from fondale.core.shapes.solid import Solid, creased
+from fondale.core.shapes.solid import Solid, creased, facing_groups
+from fondale.core.stage.cases import INSET_MM, case_faces, cell_of
 from fondale.core.stage.paints import figure_paints, paints_of
-from fondale.core.stage.solids import case_faces, solid_of, top_at
+from fondale.core.stage.solids import solid_of, top_at
 
 CASE = -1  # owner of the case's own faces
-INSET_MM = 0.04
 _TOUCH_MM = 0.5
 _stills = Stills()  # of the scene before
 
@@ -108,7 +108,7 @@ def _barycentric(corners: Floats, points: Floats) -> Floats:
 def rest_places(project: Project) -> dict[str, Place]:
     """Every placed piece with its height filled in: a piece without one stands on the scenery beneath it.
 
-    Only scenery with a flat top carries (blocks, stairs, rooms, boats).
+    Only scenery with a flat top carries (blocks, stairs, rooms, boats), and only in the room of the case where it stands itself.
     """
     placed = [p for p in project.pieces if p.place is not None]
     out: dict[str, Place] = {}
@@ -118,9 +118,10 @@ def rest_places(project: Project) -> dict[str, Place]:
         assert place is not None
         z = place.z
         if z is None:
-            z = 0.0
+            floor = z = float(cell_of(project.case, place.room).low[2])
             for below, at in carriers:
-                z = max(z, height_under(below, at, place.x, place.y) or 0.0)
+                if at.room == place.room:
+                    z = max(z, height_under(below, at, place.x, place.y) or floor)
         done = place.but(z=z)
         out[piece.id] = done
         if piece.role == "scenery":
@@ -184,29 +185,35 @@ def _inset(solid: Solid, place: Place) -> Solid:
 def build_scene(project: Project, leave_out: str = "") -> Scene:
     """The scene of ``project``, without the piece ``leave_out``."""
     places, figures = rest_places(project), figure_paints(project)
-    faces, paints = case_faces(project.case)
-    rects, owners, colours = [faces], [np.full(len(faces), CASE)], [paints]
+    own = case_faces(project.case)
+    rects, owners, colours = [own.rects], [np.full(len(own.rects), CASE)], [own.rect_paint]
     tris, tri_owner, tri_paint, groups, siblings, given = [], [], [], [], [], []
     offset = 0
+
+    def add(owner: int, solid: Solid, paint: Floats) -> None:
+        nonlocal offset
+        used, group = np.unique(solid.groups, return_inverse=True)
+        tris.append(solid.tris)
+        tri_owner.append(np.full(len(solid.tris), owner))
+        tri_paint.append(paint)
+        groups.append(group + offset)
+        six = used[:, None] // 6 * 6 + np.arange(6)
+        at = np.minimum(np.searchsorted(used, six), len(used) - 1)
+        siblings.append(np.where(used[at] == six, at + offset, -1))
+        given.append(solid.smooth if solid.smooth is not None else np.full(solid.tris.shape, np.nan))
+        offset += len(used)
+
+    if len(own.tris):
+        add(CASE, Solid(own.rects[:0], own.tris, facing_groups(own.tris, np.arange(len(own.tris)) // 2)), own.tri_paint)
     for i, piece in enumerate(project.pieces):
         if piece.id not in places or piece.id == leave_out:
             continue
         solid = _inset(placed_solid(piece, places[piece.id]), places[piece.id])
-        paint = np.array(piece.paint)
         rects.append(solid.rects)
         owners.append(np.full(len(solid.rects), i))
-        colours.append(np.tile(paint, (len(solid.rects), 1)))
+        colours.append(np.tile(np.array(piece.paint), (len(solid.rects), 1)))
         if len(solid.tris):
-            used, group = np.unique(solid.groups, return_inverse=True)
-            tris.append(solid.tris)
-            tri_owner.append(np.full(len(solid.tris), i))
-            tri_paint.append(paints_of(piece, solid.groups, figures))
-            groups.append(group + offset)
-            six = used[:, None] // 6 * 6 + np.arange(6)
-            at = np.minimum(np.searchsorted(used, six), len(used) - 1)
-            siblings.append(np.where(used[at] == six, at + offset, -1))
-            given.append(solid.smooth if solid.smooth is not None else np.full(solid.tris.shape, np.nan))
-            offset += len(used)
+            add(i, solid, paints_of(piece, solid.groups, figures))
     all_rects, all_owner = np.concatenate(rects), np.concatenate(owners)
     return Scene(
         case=project.case,

@@ -1,13 +1,11 @@
-"""Pieces as solids in their own axes, and the faces of the case."""
+"""Pieces as solids in their own axes."""
 
 from functools import lru_cache
 
 import numpy as np
 
-from fondale.core.arrays import Floats
 from fondale.core.bodies.parts import NAMES
-from fondale.core.model import Case, Piece
-from fondale.core.model.base import SMALLEST
+from fondale.core.model import Piece
 from fondale.core.model.shapes import BodyPart, Figure, Shape
 from fondale.core.scale.reading import main_size
 from fondale.core.shapes import kind_of
@@ -46,33 +44,3 @@ def _solid(shape: Shape, height: float) -> Solid:
 def top_at(piece: Piece, x: float, y: float) -> float | None:
     """Height over the piece's base on which something can stand at (x, y) of its own axes, or None beside it."""
     return kind_of(piece.shape).top(piece.shape, x, y)
-
-
-def case_faces(case: Case) -> tuple[Floats, Floats]:
-    """Inward rectangles of the case (r, 3, 3) and their paint (r, 3); glass is left out: light leaves there."""
-    w, d, h = case.width, case.depth, case.height
-    floor = [[0, 0, 0], [w, 0, 0], [0, d, 0]]
-    faces, paints = [floor], [case.floor_paint]
-    if case.kind in ("glazed box", "closed box"):
-        faces += [
-            [[0, 0, h], [0, d, 0], [w, 0, 0]],
-            [[0, 0, 0], [0, d, 0], [0, 0, h]],
-            [[w, d, 0], [0, -d, 0], [0, 0, h]],
-            [[0, d, 0], [w, 0, 0], [0, 0, h]],
-        ]
-        left, right = case.left_paint or case.wall_paint, case.right_paint or case.wall_paint
-        paints += [case.ceiling_paint, left, right, case.wall_paint]
-        if case.kind == "closed box":
-            faces.append([[w, 0, 0], [-w, 0, 0], [0, 0, h]])
-            paints.append(case.wall_paint)
-        else:
-            if case.lip_top >= SMALLEST:
-                lip = min(case.lip_top, h)
-                faces.append([[w, 0, h - lip], [-w, 0, 0], [0, 0, lip]])
-                paints.append(case.ceiling_paint)
-            for x, paint in ((0.0, left), (w - min(case.lip_sides, w / 2), right)):
-                if case.lip_sides >= SMALLEST:
-                    side = min(case.lip_sides, w / 2)
-                    faces.append([[x + side, 0, 0], [-side, 0, 0], [0, 0, h]])
-                    paints.append(paint)
-    return np.array(faces, float), np.array(paints, float)

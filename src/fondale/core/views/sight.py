@@ -8,9 +8,10 @@ from fondale.core.arrays import Bools, Floats, dot, length
 from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
-from fondale.core.model import FRONTED, Case, Project, Seat
+from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.shapes.figures import body_of
+from fondale.core.stage.cases import cells, dome_over, floor_over_shelf, lipped
 from fondale.core.stage.scene import Scene
 from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
@@ -66,7 +67,8 @@ def eye_height_mm(seat: Seat) -> float:
 def eye_of(project: Project, seat: Seat, along: float = 0.0, up: float = 0.0) -> Floats:
     """The eye (3,) in the case's axes; ``along`` and ``up`` from -0.5 to 0.5 move it through the seat's range and rise."""
     x = project.case.width / 2 + seat.offset + along * seat.range
-    return np.array([x, -seat.distance, eye_height_mm(seat) - project.brief.shelf_height_mm + up * seat.rise])
+    over = project.brief.shelf_height_mm + floor_over_shelf(project.case)
+    return np.array([x, -seat.distance, eye_height_mm(seat) - over + up * seat.rise])
 
 
 def eyes_of(project: Project, seat: Seat, across: int = EYE_STEPS) -> Floats:
@@ -89,24 +91,13 @@ def _samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
     return points, cross[pick] / np.maximum(area[pick, None], 1e-30)
 
 
-def through_front(project: Project, eyes: Floats, points: Floats) -> Bools:
-    """Whether the straight way from each eye to each point enters the case through its front opening."""
-    if project.case.kind not in FRONTED:
-        return np.ones(len(points), bool)
-    share = (0.0 - eyes[:, 1]) / np.where(np.abs(points[:, 1] - eyes[:, 1]) < 1e-9, 1e-9, points[:, 1] - eyes[:, 1])
-    at = eyes + (points - eyes) * share[:, None]
-    out: Bools = (at[:, 0] >= 0) & (at[:, 0] <= project.case.width) & (at[:, 2] >= 0) & (at[:, 2] <= project.case.height)
-    return out
-
-
-def _seen(project: Project, scene: Scene, eyes: Floats, points: Floats, normals: Floats) -> tuple[Bools, Bools, Floats]:
+def _seen(scene: Scene, eyes: Floats, points: Floats, normals: Floats) -> tuple[Bools, Bools, Floats]:
     """For each eye and point (e, k): facing the eye, seen, and who is in the way (owner, -2 the case's edge)."""
     e, k = len(eyes), len(points)
     origin, target = np.repeat(eyes, k, axis=0), np.tile(points, (e, 1))
     way = target - origin
     facing = dot(np.tile(normals, (e, 1)), way) < 0
-    enters = through_front(project, origin, target)
-    ask = np.flatnonzero(facing & enters)
+    ask = np.flatnonzero(facing)
     prim, dist = scene.rays.hit(origin[ask], way[ask])
     reach = length(way[ask])
     seen, who = np.zeros(e * k, bool), np.full(e * k, -2.0)
@@ -150,7 +141,7 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
     ends = np.cumsum([0, *(len(p[2]) for p in parts)])
     out = []
     for seat in seats:
-        facing, seen, who = _seen(project, scene, eyes_of(project, seat), points, normals)
+        facing, seen, who = _seen(scene, eyes_of(project, seat), points, normals)
         whole: dict[int, tuple[Floats, Floats]] = {}
         heads: dict[int, tuple[Floats, Floats]] = {}
         for k, (i, is_head, _points, _normals) in enumerate(parts):
@@ -172,7 +163,7 @@ def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ..
     for lamp in project.lamps:
         points = emitter_of(lamp).seen()
         origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
-        seen = through_front(project, origin, target) & ~scene.rays.blocked(origin, target)
+        seen = ~scene.rays.blocked(origin, target)
         by_eye = seen.reshape(len(eyes), -1).any(1)
         if by_eye.any():
             along = float(seat.range * by_eye.reshape(-1, BARE_STEPS if seat.range > 0 else 1).any(0).mean())
@@ -183,7 +174,7 @@ def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ..
 def _lip(project: Project, eyes: Floats, points: Floats) -> float | None:
     """The least lip hanging from the top front edge that hides all ``points``; None where none up to a quarter does."""
     case = project.case
-    if case.kind != "glazed box":
+    if not lipped(case):
         return None
     origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
     share = -origin[:, 1] / (target[:, 1] - origin[:, 1])
@@ -192,34 +183,43 @@ def _lip(project: Project, eyes: Floats, points: Floats) -> float | None:
     return lip if case.lip_top < lip <= case.height / 4 else None
 
 
-def floor_grid(case: Case) -> tuple[int, int]:
-    """How many cells, across and deep, the hidden floor is looked for in."""
-    return max(1, int(case.width // GRID_MM)), max(1, int(case.depth // GRID_MM))
+def floor_grid(case: Case) -> Floats:
+    """Cells (k, 5) that the floors of all rooms are looked at in: the middle of each, just under the ceiling, its breadth and its depth."""
+    out = []
+    for cell in cells(case):
+        (w, d, _h), (nx, ny) = cell.size, np.maximum(1, (cell.size[:2] // GRID_MM).astype(int))
+        x, y = np.meshgrid((np.arange(nx) + 0.5) * w / nx, (np.arange(ny) + 0.5) * d / ny)
+        grid = np.stack([x.ravel(), y.ravel()], 1) + cell.low[:2]
+        if case.kind == "dome" and not cell.ident:
+            middle, radius, _spring = dome_over(case)
+            grid = grid[length(grid - middle) <= radius]
+        rest = [cell.high[2] - 0.1, w / nx, d / ny]
+        out.append(np.column_stack([grid, np.tile(rest, (len(grid), 1))]))
+    return np.concatenate(out)
 
 
 def hidden_floor(project: Project, scene: Scene, seat: Seat) -> tuple[Floats, Bools]:
-    """A grid of points (k, 3) on whatever lies uppermost in plan, and which of them the seat never sees."""
-    case = project.case
-    nx, ny = floor_grid(case)
-    gx, gy = np.meshgrid((np.arange(nx) + 0.5) * case.width / nx, (np.arange(ny) + 0.5) * case.depth / ny)
-    top = np.stack([gx.ravel(), gy.ravel(), np.full(gx.size, case.height - 0.1)], 1)
-    prim, dist = scene.rays.hit(top, np.tile([0.0, 0.0, -1.0], (len(top), 1)))
-    points = top - np.array([0, 0, 1.0]) * np.where(prim >= 0, dist, case.height - 0.1)[:, None]
-    up = np.tile([0.0, 0.0, 1.0], (len(points), 1))
-    _facing, seen, _who = _seen(project, scene, eyes_of(project, seat), points, up)
+    """Cells (k, 5) of whatever lies uppermost in each room, by their middle, breadth and depth, and which of them the seat never sees."""
+    grid = floor_grid(project.case)
+    prim, dist = scene.rays.hit(grid[:, :3], np.tile([0.0, 0.0, -1.0], (len(grid), 1)))
+    grid = grid[prim >= 0]  # where the floor is pierced there is none
+    grid[:, 2] -= dist[prim >= 0]
+    up = np.tile([0.0, 0.0, 1.0], (len(grid), 1))
+    _facing, seen, _who = _seen(scene, eyes_of(project, seat), grid[:, :3], up)
     hidden: Bools = np.logical_not(seen.any(0))
-    return points, hidden
+    return grid, hidden
 
 
-def eyes_told(seat: Seat, shelf_mm: float) -> Told:
+def eyes_told(project: Project, seat: Seat) -> Told:
     """How high a seat's eyes are over the case's floor."""
-    seg, height = table("body")["segments"], eye_height_mm(seat)
-    over = height - shelf_mm
+    seg, height, shelf = table("body")["segments"], eye_height_mm(seat), project.brief.shelf_height_mm
+    floor = floor_over_shelf(project.case)
+    over = height - shelf - floor
     chair = show_mm(seat.chair) if seat.chair else "chair"
     standing = f"stature {digits(seat.stature_mm, 0)} × {seg['eye']}"
     sitting = f"{chair} + stature {digits(seat.stature_mm, 0)} × ({seg['sitting_height']} − {digits(1 - seg['eye'], 3)})"
     said = f"{digits(abs(over), 0)} mm"
-    formula = f"eyes over the floor of the room: {sitting if seat.sitting else standing} = {digits(height, 0)} mm\nless the shelf’s height, {digits(shelf_mm, 0)} mm"
+    formula = f"eyes over the floor of the room: {sitting if seat.sitting else standing} = {digits(height, 0)} mm\nless the shelf’s height, {digits(shelf, 0)} mm, and that of the case’s floor over it, {digits(floor, 0)} mm"
     return Told(
         f"eyes {said} {'over' if over >= 0 else 'under'} the case’s floor", How("Eyes of this seat", formula, said, cite("drillis1966"))
     )

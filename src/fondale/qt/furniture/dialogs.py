@@ -1,10 +1,12 @@
 """Dialogs that tell and ask. Names in them are the maker's own, and are never taken for markup."""
 
 from collections.abc import Sequence
+from pathlib import Path
 
 from PySide6.QtWidgets import QInputDialog, QLineEdit, QMessageBox, QWidget
 
 from fondale.qt.furniture.prose import literal
+from fondale.qt.session import Session
 
 Buttons = QMessageBox.StandardButton
 
@@ -12,6 +14,19 @@ Buttons = QMessageBox.StandardButton
 def warn(parent: QWidget | None, title: str, text: str) -> None:
     """Tell of trouble."""
     QMessageBox.warning(parent, title, literal(text))
+
+
+def write_file(parent: QWidget, session: Session, path: Path, data: bytes) -> bool:
+    """Write a file that the maker asked for; what keeps it from being written is told."""
+    from fondale.storage import disk_words, put_file
+
+    try:
+        put_file(path, data)
+    except OSError as error:
+        warn(parent, "It could not be written", f"{path.name}: {disk_words(error)}.")
+        return False
+    session.said.emit(f"Wrote {path.name}.")
+    return True
 
 
 def inform(parent: QWidget | None, title: str, text: str) -> None:

@@ -39,7 +39,28 @@ def _from_2(raw: Raw) -> Raw:
     return {**raw, "schema_version": 3}
 
 
-MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2}
+def _from_3(raw: Raw) -> Raw:
+    """Version 3 knew of an opening only whether it ends in an arch; now it has a form."""
+
+    def formed(opening: Any) -> Any:
+        if not isinstance(opening, dict) or "arch" not in opening:
+            return opening
+        rest = {k: v for k, v in opening.items() if k != "arch"}
+        return {**rest, "form": "arch" if opening["arch"] is True else "lintel"}
+
+    def with_forms(piece: Any) -> Any:
+        shape = piece.get("shape") if isinstance(piece, dict) else None
+        if not isinstance(shape, dict) or not isinstance(shape.get("openings"), list):
+            return piece
+        return {**piece, "shape": {**shape, "openings": [formed(o) for o in shape["openings"]]}}
+
+    pieces = raw.get("pieces")
+    if isinstance(pieces, list):
+        raw = {**raw, "pieces": [with_forms(p) for p in pieces]}
+    return {**raw, "schema_version": 4}
+
+
+MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2, 3: _from_3}
 
 
 def migrate(raw: Raw, target: int) -> Raw:

@@ -21,7 +21,7 @@ from fondale.core.sayings import sayings
 from fondale.core.words import clipped, digits, show_scale, with_article
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.dialogs import ask_which, warn
+from fondale.qt.furniture.dialogs import ask_which, warn, write_file
 from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose, on_a_button
@@ -366,16 +366,9 @@ class BitsPage(Page):
 
     def write(self, path: Path) -> bool:
         """Write the box as a table."""
-        from fondale.storage import disk_words, put_file
         from fondale.storage.bits_csv import write_bits
 
-        try:
-            put_file(path, write_bits(self.session.project.bits).encode())
-        except OSError as error:
-            warn(self, "It could not be written", f"{path.name}: {disk_words(error)}.")
-            return False
-        self.session.said.emit(f"Wrote {path.name}.")
-        return True
+        return write_file(self, self.session, path, write_bits(self.session.project.bits).encode())
 
     def refresh(self) -> None:
         """Follow the project."""

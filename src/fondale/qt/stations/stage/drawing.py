@@ -9,14 +9,17 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.arrays import Floats
 from fondale.core.derived import OUTLINES, STAGE
 from fondale.core.edits import put
-from fondale.core.model import PIECES, Piece, Place
+from fondale.core.model import PIECES, Case, Piece, Place
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import placed
+from fondale.core.stage.cases import cells, cells_on, dome_over, extent, storeys
+from fondale.core.stage.clearance import room_of
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
-from fondale.core.views.sight import eye_of, floor_grid
+from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
@@ -71,6 +74,7 @@ class Drawing(QWidget):
         self._frame_key: object = None
         self._hatch: tuple[object, QPixmap] | None = None
         self._frame_value = (1.0, 0.0, 0.0)
+        self.storey = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Plan" if axis == "plan" else "Section")
@@ -82,13 +86,24 @@ class Drawing(QWidget):
         key = (self.width(), self.height(), theme.scale, case)
         if key == self._frame_key:
             return self._frame_value
-        wide, high = (case.width, case.depth) if self._axis == "plan" else (case.depth, case.height)
+        (x0, y0), (x1, y1) = self._bounds()
+        wide, high = x1 - x0, y1 - y0
         left, right, top, bottom = theme.px(30), theme.px(14), theme.px(22), theme.px(34)
         scale = min((self.width() - left - right) / wide, (self.height() - top - bottom) / high)
-        x = left + (self.width() - left - right - wide * scale) / 2
-        y = self.height() - bottom - (self.height() - top - bottom - high * scale) / 2
+        x = left + (self.width() - left - right - wide * scale) / 2 - x0 * scale
+        y = self.height() - bottom - (self.height() - top - bottom - high * scale) / 2 + y0 * scale
         self._frame_key, self._frame_value = key, (scale, x, y)
         return self._frame_value
+
+    def _flat(self, point: Floats) -> tuple[float, float]:
+        """A point (3,) as it lies in this drawing."""
+        x, y, z = point.tolist()
+        return (x, y) if self._axis == "plan" else (y, z)
+
+    def _bounds(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """The lowest and the highest corner of the case in this drawing."""
+        low, high = extent(self._session.project.case)
+        return self._flat(low), self._flat(high)
 
     def to_screen(self, a: float, b: float) -> QPointF:
         """Millimetres of this drawing to the widget."""
@@ -108,18 +123,22 @@ class Drawing(QWidget):
     def _outlines(self) -> list[tuple[Piece, np.ndarray]]:
         project = self._session.results.project
         places = rest_places(project)
-        return [(p, outline_in(self._session, self._axis, p, places[p.id])) for p in project.pieces if p.id in places]
+        shown = [p for p in project.pieces if p.id in places and self._on_show(project.case, places[p.id])]
+        return [(p, outline_in(self._session, self._axis, p, places[p.id])) for p in shown]
+
+    def _on_show(self, case: Case, place: Place) -> bool:
+        """Whether a piece is in this drawing: the plan is of one floor."""
+        return self._axis == "section" or not case.rooms or room_of(case, place).ident in {c.ident for c in cells_on(case, self.storey)}
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, p = self._session.theme, QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), theme.color("ground"))
-        case = self._session.project.case
-        wide, high = (case.width, case.depth) if self._axis == "plan" else (case.depth, case.height)
-        box = QRectF(self.to_screen(0, high), self.to_screen(wide, 0))
         p.setPen(QPen(theme.color("soft"), 1.2))
         p.setBrush(theme.color("card"))
-        p.drawRect(box)
+        self._draw_case(p)
+        (x0, y0), (x1, y1) = self._bounds()
+        box = QRectF(self.to_screen(x0, y1), self.to_screen(x1, y0))
         if self._axis == "plan":
             self._hidden(p)
         self._sight(p, box)
@@ -133,10 +152,27 @@ class Drawing(QWidget):
         for piece, ring in outlines:
             if piece.id == chosen:
                 self._name(p, piece, ring)
-        signs.dimension(p, theme, box.bottomLeft() + QPointF(0, 12), box.bottomRight() + QPointF(0, 12), f"{digits(wide, 0)} mm", False)
+        signs.dimension(p, theme, box.bottomLeft() + QPointF(0, 12), box.bottomRight() + QPointF(0, 12), f"{digits(x1 - x0, 0)} mm", False)
         if self._grip and self._grip.moved:
             self._live(p)
         signs.focus_ring(p, theme, self)
+
+    def _draw_case(self, p: QPainter) -> None:
+        """Its rooms: in plan those of the floor on show; a dome is round, with its cap in section."""
+        case = self._session.project.case
+        for cell in cells_on(case, self.storey) if self._axis == "plan" else cells(case):
+            (x0, y0), (x1, y1) = self._flat(cell.low), self._flat(cell.high)
+            if case.kind != "dome" or cell.ident:
+                p.drawRect(QRectF(self.to_screen(x0, y1), self.to_screen(x1, y0)))
+                continue
+            middle, radius, spring = dome_over(case)
+            if self._axis == "plan":
+                a = np.linspace(0, 2 * np.pi, 73)
+                p.drawPolygon(self._polygon(middle + radius * np.column_stack([np.cos(a), np.sin(a)])))
+            else:
+                a = np.linspace(0, np.pi, 37)
+                cap = np.column_stack([middle[1] + radius * np.cos(a), spring + (case.height - spring) * np.sin(a)])
+                p.drawPolygon(self._polygon(np.concatenate([[[middle[1] + radius, 0.0]], cap, [[middle[1] - radius, 0.0]]])))
 
     def _piece(self, p: QPainter, piece: Piece, ring: np.ndarray, chosen: bool) -> None:
         theme = self._session.theme
@@ -165,20 +201,22 @@ class Drawing(QWidget):
 
     def _hidden(self, p: QPainter) -> None:
         """The hatch over floor that the seat does not see, kept as a picture while neither it nor the frame changes."""
-        stage, case = self._session.results[STAGE], self._session.project.case
+        stage = self._session.results[STAGE]
         if stage is None or not len(stage.hidden):
             return
         scale, left, bottom = self._frame()
-        key = (id(stage), self._frame_key, self._session.theme.lighting)
+        key = (id(stage), self._frame_key, self._session.theme.lighting, self.storey)
         if self._hatch is None or self._hatch[0] != key:
             layer = QPixmap(self.size())
             layer.fill(Qt.GlobalColor.transparent)
             painter = QPainter(layer)
-            nx, ny = floor_grid(case)
-            w, h = case.width / nx * scale, case.depth / ny * scale
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(signs.hatch(self._session.theme, "soft", 0.45))
-            painter.drawRects([QRectF(left + x * scale - w / 2, bottom - y * scale - h / 2, w, h) for x, y, _z in stage.hidden.tolist()])
+            floors = storeys(self._session.project.case)
+            above = min((z for z in floors if z > self.storey), default=np.inf)
+            mine = stage.hidden[(stage.hidden[:, 2] >= self.storey - 1) & (stage.hidden[:, 2] < above - 1)]
+            boxes = (mine * (scale, -scale, 1, scale, scale) + (left, bottom, 0, 0, 0)).tolist()
+            painter.drawRects([QRectF(x - w / 2, y - d / 2, w, d) for x, y, _z, w, d in boxes])
             painter.end()
             self._hatch = (key, layer)
         p.drawPixmap(0, 0, self._hatch[1])
@@ -187,47 +225,35 @@ class Drawing(QWidget):
         """The chosen seat's fan in plan; its line of sight in section. All seats as small eyes along the front."""
         theme, project = self._session.theme, self._session.project
         current = self._session.results.look.seat_of(project)
+        (x0, y0), (x1, y1) = self._bounds()
         for seat in project.seats:
             mine = seat.id == current
             p.setPen(QPen(theme.color("curtain" if mine else "soft", 0.9 if mine else 0.5), 1.2 if mine else 0.8))
             for end in (-0.5, 0.5):
-                eye = eye_of(project, seat, end, end)
-                if self._axis == "plan":
-                    if mine:
-                        for x in (0.0, project.case.width):
-                            p.drawLine(*self._ray(eye[0], eye[1], x, 0.0, project.case.depth))
+                a, b = self._flat(eye_of(project, seat, end, end))
+                if mine and self._axis == "plan":
+                    for x in (x0, x1):
+                        p.drawLine(*self._ray(a, b, x, y0, y1, box))
                 elif mine:
-                    for z in (0.0, project.case.height):
-                        p.drawLine(*self._ray(eye[1], eye[2], 0.0, z, None))
+                    for z in (y0, y1):
+                        p.drawLine(*self._ray(b, a, z, x0, x1, box))
             if self._axis == "plan":
-                eye = eye_of(project, seat)
-                x = min(max(float(eye[0]), 0.0), project.case.width)
-                self._eye(p, QPointF(self.to_screen(x, 0).x(), box.bottom() + 6), mine)
+                x = min(max(float(eye_of(project, seat)[0]), x0), x1)
+                self._eye(p, QPointF(self.to_screen(x, y0).x(), box.bottom() + 6), mine)
 
-    def _ray(self, ax: float, ay: float, bx: float, by: float, far: float | None) -> tuple[QPointF, QPointF]:
-        """The part inside the case of the line from an eye through a corner of the front."""
-        case = self._session.project.case
-        if self._axis == "plan":
-            share = (case.depth - ay) / max(by - ay, 1e-6)
-            end = (ax + (bx - ax) * share, case.depth)
-        else:
-            share = (case.depth - ax) / max(bx - ax, 1e-6)
-            end = (case.depth, ay + (by - ay) * share)
-        start, stop = self.to_screen(bx, by), self.to_screen(*end)
-        box = QRectF(
-            self.to_screen(0, case.depth if self._axis == "plan" else case.height),
-            self.to_screen(case.width if self._axis == "plan" else case.depth, 0),
-        )
-        way = stop - start
-        t = 1.0
-        if way.x() > 0:
-            t = min(t, (box.right() - start.x()) / way.x())
-        if way.x() < 0:
-            t = min(t, (box.left() - start.x()) / way.x())
-        if way.y() < 0:
-            t = min(t, (box.top() - start.y()) / way.y())
-        if way.y() > 0:
-            t = min(t, (box.bottom() - start.y()) / way.y())
+    def _ray(self, aside: float, before: float, at: float, front: float, back: float, box: QRectF) -> tuple[QPointF, QPointF]:
+        """The part inside the case of the line from an eye, ``aside`` and ``before`` it, through a corner ``at`` of the front."""
+        share = (back - before) / max(front - before, 1e-6)
+        end = aside + (at - aside) * share
+        ends = ((at, front), (end, back)) if self._axis == "plan" else ((front, at), (back, end))
+        start, stop = self.to_screen(*ends[0]), self.to_screen(*ends[1])
+        way, t = stop - start, 1.0
+        for step, low, high in (
+            (way.x(), box.left() - start.x(), box.right() - start.x()),
+            (way.y(), box.top() - start.y(), box.bottom() - start.y()),
+        ):
+            if step:
+                t = min(t, (high if step > 0 else low) / step)
         return start, start + way * max(0.0, t)
 
     def _eye(self, p: QPainter, at: QPointF, mine: bool) -> None:

@@ -1,16 +1,16 @@
-"""The face of a wall or a room with its openings, to be dragged and sized."""
+"""A face with its openings, to be dragged and sized."""
 
 from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from fondale.core.model import PIECES, Piece
 from fondale.core.model import shapes as sh
+from fondale.core.shapes.pierced import ring_of
 from fondale.core.words import digits
 from fondale.qt.session import Session
-from fondale.qt.stations.stage.rows import WALLED, StageRows, Walled, face_width, openings_put
+from fondale.qt.stations.stage.openings import Openings
 from fondale.qt.theme import signs
 
 GRAB = 7.0  # pixels from a corner that take hold of it
@@ -29,100 +29,83 @@ class _Hold:
 class Face(QWidget):
     """Drag an opening to move it, its upper right corner to size it; arrow keys move it by 1 mm, with Shift by 10."""
 
-    def __init__(self, session: Session, rows: StageRows) -> None:
+    def __init__(self, session: Session, openings: Openings) -> None:
         super().__init__()
-        self._session, self._rows = session, rows
+        self._session, self._openings = session, openings
         self._hold: _Hold | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Face with its openings")
         self.setMinimumSize(QSize(200, 130))
 
-    @property
-    def piece(self) -> Piece | None:
-        """The chosen piece, where it has openings or may have some."""
-        piece = self._session.project.find(PIECES, self._session.chosen(PIECES))
-        return piece if piece is not None and isinstance(piece.shape, WALLED) else None
+    def _frame(self, wide: float, high: float) -> tuple[float, float, float]:
+        pad, foot = self._session.theme.px(24), self._session.theme.px(34)  # below stands how wide it is
+        scale = min((self.width() - 2 * pad) / wide, (self.height() - pad - foot) / high)
+        return scale, (self.width() - wide * scale) / 2, (self.height() + pad - foot + high * scale) / 2
 
-    def _frame(self, shape: Walled) -> tuple[float, float, float]:
-        wide, pad = face_width(shape), self._session.theme.px(24)
-        scale = min((self.width() - 2 * pad) / wide, (self.height() - 2 * pad) / shape.height)
-        return scale, (self.width() - wide * scale) / 2, (self.height() + shape.height * scale) / 2
-
-    def box_of(self, shape: Walled, o: sh.Opening) -> QRectF:
+    def box_of(self, o: sh.Opening) -> QRectF:
         """Where an opening lies in the widget."""
-        scale, x, y = self._frame(shape)
+        scale, x, y = self._frame(*(self._openings.face() or (1.0, 1.0)))
         return QRectF(x + o.x * scale, y - (o.z + o.height) * scale, o.width * scale, o.height * scale)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        theme, p, piece = self._session.theme, QPainter(self), self.piece
+        theme, p, face = self._session.theme, QPainter(self), self._openings.face()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), theme.color("ground"))
-        if piece is None or not isinstance(piece.shape, WALLED):
+        if face is None:
             return
-        shape = piece.shape
-        scale, x, y = self._frame(shape)
-        wide = face_width(shape)
-        whole = QRectF(x, y - shape.height * scale, wide * scale, shape.height * scale)
+        wide, high = face
+        scale, x, y = self._frame(wide, high)
+        whole, now = QRectF(x, y - high * scale, wide * scale, high * scale), self._openings.now()
         p.setPen(QPen(theme.color("ink"), 1.2))
         p.setBrush(theme.color("card"))
         p.drawRect(whole)
         p.setClipRect(whole)
-        for i, o in enumerate(shape.openings):
-            box, mine = self.box_of(shape, o), i == self._rows.opening
-            path = QPainterPath()
-            if o.arch and box.height() > box.width() / 2:
-                path.moveTo(box.bottomLeft())
-                path.lineTo(box.left(), box.top() + box.width() / 2)
-                path.arcTo(QRectF(box.left(), box.top(), box.width(), box.width()), 180, -180)
-                path.lineTo(box.bottomRight())
-                path.closeSubpath()
-            else:
-                path.addRect(box)
+        for i, o in enumerate(now):
+            box, mine = self.box_of(o), i == self._openings.at
+            outline = QPolygonF([QPointF(x + a * scale, y - b * scale) for a, b in ring_of(o).tolist()])
             p.setBrush(theme.color("line"))
             p.setPen(QPen(theme.color("curtain" if mine else "soft"), 2 if mine else 1))
-            p.drawPath(path)
+            p.drawPolygon(outline)
             if mine:
                 p.setBrush(theme.color("curtain"))
                 p.drawEllipse(box.topRight(), 4, 4)
         p.setClipping(False)
         p.setFont(theme.font(11))
         signs.dimension(p, theme, whole.bottomLeft() + QPointF(0, 10), whole.bottomRight() + QPointF(0, 10), f"{digits(wide, 0)} mm", False)
-        if self._rows.opening < len(shape.openings):
-            o = shape.openings[self._rows.opening]
+        if self._openings.at < len(now):
+            o = now[self._openings.at]
             words = f"{digits(o.width, 1)} × {digits(o.height, 1)} mm, {digits(o.x, 1)} from the left, sill {digits(o.z, 1)}"
             p.setPen(theme.text("slate"))
             p.drawText(QRectF(0, 0, self.width(), theme.px(18)), Qt.AlignmentFlag.AlignCenter, words)
         signs.focus_ring(p, theme, self)
 
+    def _mm(self, at: QPointF) -> QPointF:
+        scale, x, y = self._frame(*(self._openings.face() or (1.0, 1.0)))
+        return QPointF((at.x() - x) / scale, (y - at.y()) / scale)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        piece = self.piece
-        if piece is None or not isinstance(piece.shape, WALLED):
-            return
-        scale, x, y = self._frame(piece.shape)
         at = event.position()
-        for i, o in reversed(list(enumerate(piece.shape.openings))):
-            box = self.box_of(piece.shape, o)
+        for i, o in reversed(list(enumerate(self._openings.now()))):
+            box = self.box_of(o)
             corner = (at - box.topRight()).manhattanLength() < 2 * GRAB
             if corner or box.contains(at):
-                self._rows.opening = i
-                self._hold = _Hold(i, o, QPointF((at.x() - x) / scale, (y - at.y()) / scale), corner)
+                self._openings.at = i
+                self._hold = _Hold(i, o, self._mm(at), corner)
                 self._session.begin_drag()
                 self._session.selection_changed.emit()
                 return
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        piece, hold = self.piece, self._hold
-        if hold is None or piece is None or not isinstance(piece.shape, WALLED):
+        hold = self._hold
+        if hold is None:
             return
-        scale, x, y = self._frame(piece.shape)
-        dx, dz = (event.position().x() - x) / scale - hold.at.x(), (y - event.position().y()) / scale - hold.at.y()
-        start = hold.start
+        way, start = self._mm(event.position()) - hold.at, hold.start
         new = (
-            start.but(width=max(1.0, round(start.width + dx, 1)), height=max(1.0, round(start.height + dz, 1)))
+            start.but(width=max(1.0, round(start.width + way.x(), 1)), height=max(1.0, round(start.height + way.y(), 1)))
             if hold.corner
-            else start.but(x=round(start.x + dx, 1), z=max(0.0, round(start.z + dz, 1)))
+            else start.but(x=round(start.x + way.x(), 1), z=max(0.0, round(start.z + way.y(), 1)))
         )
-        self._put(piece, hold.index, new)
+        self._openings.replace(hold.index, new, "opening")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._hold is not None:
@@ -131,15 +114,10 @@ class Face(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-        way, piece = ways.get(Qt.Key(event.key())), self.piece
-        if way is None or piece is None or not isinstance(piece.shape, WALLED) or self._rows.opening >= len(piece.shape.openings):
+        way, now = ways.get(Qt.Key(event.key())), self._openings.now()
+        if way is None or self._openings.at >= len(now):
             super().keyPressEvent(event)
             return
         step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-        o = piece.shape.openings[self._rows.opening]
-        self._put(piece, self._rows.opening, o.but(x=o.x + way[0] * step, z=max(0.0, o.z + way[1] * step)))
-
-    def _put(self, piece: Piece, index: int, new: sh.Opening) -> None:
-        assert isinstance(piece.shape, WALLED)
-        openings = tuple(new if i == index else o for i, o in enumerate(piece.shape.openings))
-        self._session.do(openings_put(piece, openings, "Opening", f"opening {piece.id}"))
+        o = now[self._openings.at]
+        self._openings.replace(self._openings.at, o.but(x=o.x + way[0] * step, z=max(0.0, o.z + way[1] * step)), "opening")

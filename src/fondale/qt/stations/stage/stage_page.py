@@ -1,0 +1,299 @@
+"""Where everything stands, and who sees what from where: plan and section, and the view from a seat."""
+
+from functools import partial
+from typing import Any
+
+import numpy as np
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout
+
+from fondale.core.derived import READINGS, STAGE, VIEWS
+from fondale.core.edits import remove
+from fondale.core.edits.new_things import add_piece, add_seat
+from fondale.core.model import PIECES, SEATS, Piece, Seat
+from fondale.core.shapes import KINDS, ShapeKind
+from fondale.core.stage.cases import cells_on, storeys
+from fondale.core.stage.clearance import room_of
+from fondale.core.stage.scene import rest_places
+from fondale.core.views.sight import eyes_told, seen_told
+from fondale.core.words import clipped, digits, percent
+from fondale.qt.furniture.again import Again
+from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.how import HowButton
+from fondale.qt.furniture.pages import Page
+from fondale.qt.furniture.prose import Line, literal
+from fondale.qt.furniture.rows import ShortAction, clear, heading, hold, menu_button, pick
+from fondale.qt.furniture.seat_picture import SeatPicture
+from fondale.qt.furniture.ticket import Row, Ticket
+from fondale.qt.session import Session
+from fondale.qt.stations.stage.drawing import Drawing
+from fondale.qt.stations.stage.face import Face
+from fondale.qt.stations.stage.openings import DEEDS
+from fondale.qt.stations.stage.rows import StageRows
+from fondale.qt.stations.stage.seen import SeenTable
+
+SEEN_LEAST = 96  # the table's head and some rows, at 100 %
+
+
+class SeatView(SeatPicture):
+    """The view under work light; a click chooses what is seen there; the chosen piece is ringed."""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        stage = self._session.results[STAGE]
+        if stage is None or self._image is None:
+            return
+        box, height = self.box(), stage.owners.shape[0]
+        x = int((event.position().x() - box.left()) / box.width() * stage.owners.shape[1])
+        y = int((event.position().y() - box.top()) / box.height() * height)
+        if 0 <= x < stage.owners.shape[1] and 0 <= y < height and 0 <= stage.owners[y, x] < len(self._session.project.pieces):
+            self._session.select(PIECES, self._session.project.pieces[stage.owners[y, x]].id)
+
+    def draw_over(self, p: QPainter) -> None:
+        stage, project = self._session.results[STAGE], self._session.project
+        chosen = self._session.chosen(PIECES)
+        index = next((i for i, piece in enumerate(project.pieces) if piece.id == chosen), -1)
+        if stage is None or index < 0:
+            return
+        ys, xs = np.nonzero(stage.owners == index)
+        piece = project.pieces[index]
+        if not len(xs) or piece.role == "scenery":
+            return
+        box = self.box()
+        sx, sy = box.width() / stage.owners.shape[1], box.height() / stage.owners.shape[0]
+        left, top = box.left() + xs.min() * sx - 3, box.top() + ys.min() * sy - 3
+        right, bottom = box.left() + xs.max() * sx + 4, box.top() + ys.max() * sy + 4
+        p.setPen(QPen(self._session.theme.color("lamp"), 1.3))
+        for x, dx in ((left, 8), (right, -8)):
+            for y, dy in ((top, 8), (bottom, -8)):
+                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
+                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
+        reading = self._session.results.one(READINGS, piece.id)
+        views = self._session.results[VIEWS] or ()
+        view = next((v for v in views if v.piece == piece.id and v.seat == stage.seat), None)
+        lines = [clipped(piece.name, 30)]
+        if reading is not None:
+            lines.append(f"reads as {reading.words}")
+        if view is not None:
+            lines.append(f"{percent(view.seen)} seen")
+        self.ticket(p, QPointF((left + right) / 2, top), 2, lines)
+
+
+class StagePage(Page):
+    """Plan and section on the left, the view from the chosen seat on the right, the ticket below."""
+
+    title, shows = "The scene", (PIECES, SEATS)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self._rows = StageRows(session)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(16)
+        left = QVBoxLayout()
+        left.setSpacing(4)
+        head, _note = heading("Plan")
+        self._storeys = QHBoxLayout()
+        self._storeys.setSpacing(2)
+        head.insertLayout(1, self._storeys)
+        offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words]
+        head.addWidget(menu_button("Add a piece…", offers))
+        left.addLayout(head)
+        self.plan = Drawing(session, "plan")
+        left.addWidget(self.plan, 5)
+        head, self._section_note = heading("Section")
+        self._group = QButtonGroup(self)
+        self._picks = [pick(t, partial(self._show_drawing, k), self._group) for k, t in enumerate(("section", "its face"))]
+        self._picks[0].setChecked(True)
+        for button in self._picks:
+            head.addWidget(button)
+        left.addLayout(head)
+        self.section = Drawing(session, "section")
+        self.face = Face(session, self._rows.openings)
+        self._drawings = QStackedWidget()
+        self._drawings.addWidget(self.section)
+        self._drawings.addWidget(self.face)
+        left.addWidget(self._drawings, 4)
+        row.addLayout(left, 9)
+        right = QVBoxLayout()
+        right.setSpacing(6)
+        right.addWidget(self._seat_bar())
+        self.view = SeatView(session)
+        right.addWidget(self.view, 4)
+        self._editing, self._last_piece = "pieces", ""
+        self._seat_state: list[tuple[str, str, bool]] | None = None
+        self._storey_state: list[tuple[str, float, bool]] = []
+        self.ticket = Ticket(4)
+        self.ticket.removed.connect(self._remove_chosen)
+        self.seen = HowButton()
+        self.ticket.line.addWidget(self.seen)
+        self.openings = menu_button("Openings…", [(said, partial(self._change_openings, how)) for how, said in DEEDS.items()])
+        self.again = Again(session, lambda: (PIECES, session.chosen(PIECES)))
+        for button in (self.openings, self.again.button):
+            self.ticket.line.addWidget(button)
+        right.addWidget(self.ticket)
+        self.seen_table = SeenTable(session)
+        self.seen_table.chosen.connect(lambda i: session.select(PIECES, i))
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        hold(scroll, self.seen_table)
+        self._seen_scroll = scroll
+        right.addWidget(scroll, 1)
+        row.addLayout(right, 11)
+
+    def _seat_bar(self) -> Columns:
+        bar = QHBoxLayout()
+        bar.setSpacing(4)
+        label = Line("soft", "From")
+        bar.addWidget(label)
+        self._seats = QHBoxLayout()
+        self._seats.setSpacing(2)
+        bar.addLayout(self._seats)
+        bar.addStretch(1)
+        entries = [("Add a seat", self._add_seat), ("Edit this seat", lambda: self._choose("seats"))]
+        return Columns(4, (bar, 1), (menu_button("Seats…", entries), 0))
+
+    def _show_drawing(self, which: int, _checked: bool = False) -> None:
+        self._picks[which].setChecked(True)
+        self._drawings.setCurrentIndex(which)
+
+    def _change_openings(self, how: str) -> None:
+        piece = self.session.project.find(PIECES, self.session.chosen(PIECES))
+        if piece is not None:
+            self._rows.openings.change(how)
+            self._show_drawing(1)
+            self.refresh()
+
+    def _choose(self, what: str) -> None:
+        self._editing = what
+        self.refresh()
+
+    def _add(self, kind: ShapeKind[Any]) -> None:
+        on_show = cells_on(self.session.project.case, self.plan.storey)
+        edit, ident = add_piece(self.session.project, kind, room=on_show[0].ident if on_show else "")
+        if self.session.do(edit):
+            self.session.select(PIECES, ident)
+            self._choose("pieces")
+
+    def _add_seat(self) -> None:
+        edit, ident = add_seat(self.session.project)
+        if self.session.do(edit):
+            self.session.choose_seat(ident)
+            self._choose("seats")
+
+    def _remove_chosen(self) -> None:
+        project = self.session.project
+        seat, piece = project.find(SEATS, self.session.results.look.seat_of(project)), project.find(PIECES, self.session.chosen(PIECES))
+        if self._editing == "seats" and seat is not None:
+            self.session.do(remove(SEATS, seat))
+        elif self._editing == "pieces" and piece is not None:
+            self.session.do(remove(PIECES, piece))
+
+    def refresh(self) -> None:
+        """Follow the project, the seat and the results."""
+        piece = self.session.selected.get(PIECES, "")
+        if piece and piece != self._last_piece:
+            self._editing = "pieces"
+            self._to_storey_of(piece)
+        self._last_piece = piece
+        self._fill_seats()
+        self._fill_storeys()
+        stage = self.session.results[STAGE]
+        current = stage if stage is not None and stage.seat == self.session.results.look.seat_of(self.session.project) else None
+        self.view.show_view(current, self.session.results.fresh(STAGE))
+        self.plan.update()
+        self.section.update()
+        self.seen_table.updateGeometry()
+        self.seen_table.update()
+        self._seen_scroll.setMinimumHeight(self.session.theme.px(SEEN_LEAST))
+        self._section_note.setText("front on the left")
+        self._fill_ticket()
+
+    def _fill_seats(self) -> None:
+        project = self.session.project
+        current = self.session.results.look.seat_of(project)
+        state = [(s.id, s.name, s.id == current) for s in project.seats]
+        if state == self._seat_state:
+            return
+        self._seat_state = state
+        clear(self._seats)
+        for ident, name, mine in state:
+            choose = lambda _c=False, i=ident: self.session.choose_seat(i)  # noqa: E731
+            button = ShortAction(name.removeprefix("the "), choose, role="pick")
+            button.setToolTip(literal(f"Look from {name}"))
+            button.setCheckable(True)
+            button.setChecked(mine)
+            self._seats.addWidget(button)
+
+    def _to_storey_of(self, ident: str) -> None:
+        """The plan shows the floor on which the chosen piece stands."""
+        project = self.session.project
+        piece = project.find(PIECES, ident)
+        if piece is not None and piece.place is not None and project.case.rooms:
+            self.plan.storey = float(room_of(project.case, piece.place).low[2])
+
+    def _fill_storeys(self) -> None:
+        """One word for each floor, where there is more than one."""
+        floors = storeys(self.session.project.case)
+        if self.plan.storey not in floors:
+            self.plan.storey = min(floors, key=lambda z: abs(z - self.plan.storey))
+        words = ["ground" if z == 0 else f"at {digits(z, 0)} mm" for z in floors]
+        state = [(w, z, z == self.plan.storey) for w, z in zip(words, floors, strict=True)] if len(floors) > 1 else []
+        if state == self._storey_state:
+            return
+        self._storey_state = state
+        clear(self._storeys)
+        for word, z, mine in state:
+            button = ShortAction(word, partial(self._show_storey, z), role="pick")
+            button.setCheckable(True)
+            button.setChecked(mine)
+            self._storeys.addWidget(button)
+
+    def _show_storey(self, z: float, _checked: bool = False) -> None:
+        self.plan.storey = z
+        self.refresh()
+
+    def _fill_ticket(self) -> None:
+        project = self.session.project
+        piece = project.find(PIECES, self.session.chosen(PIECES))
+        seat = project.find(SEATS, self.session.results.look.seat_of(project))
+        if self._editing == "seats" and seat is not None:
+            what, title = f"seat {seat.id}", seat.name
+        elif piece is not None:
+            openings = getattr(piece.shape, "openings", None)
+            more = (len(openings), self._rows.openings.at) if openings is not None else ()
+            rooms = [r.id for r in project.case.rooms]
+            what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None} {more} {rooms}", piece.name
+        else:
+            what, title = "nothing", "Nothing placed yet: add a piece."
+        removable = what.startswith(("piece", "seat"))
+        walled = what.startswith("piece") and piece is not None and hasattr(piece.shape, "openings")
+        self.openings.setVisible(walled)
+        self.again.button.setVisible(what.startswith("piece"))
+        for button in self._picks:
+            button.setVisible(walled)
+        if not walled:
+            self._show_drawing(0)
+        self.face.update()
+        self.ticket.show_thing(what, title, removable, lambda: self._make_rows(piece, seat))
+        self.ticket.read(project)
+        self._show_seen(piece)
+
+    def _make_rows(self, piece: Piece | None, seat: Seat | None) -> list[Row]:
+        """Fields and how to read their values, for what is being edited."""
+        if self._editing == "seats" and seat is not None:
+            return self._rows.seat(seat)
+        return self._rows.piece(piece) if piece is not None else []
+
+    def _show_seen(self, piece: Piece | None) -> None:
+        project, known = self.session.project, self.session.results[VIEWS] or ()
+        seat = project.find(SEATS, self.session.results.look.seat_of(project))
+        if self._editing == "seats" and seat is not None:
+            self.seen.show_told(eyes_told(project, seat))
+            self.seen.setVisible(True)
+            return
+        view = next((v for v in known if piece and v.piece == piece.id and seat and v.seat == seat.id), None)
+        self.seen.setVisible(view is not None and self._editing == "pieces")
+        if view is not None and piece is not None and seat is not None:
+            place = rest_places(self.session.results.project).get(piece.id)
+            self.seen.show_told(seen_told(view, seat, place.z or 0.0 if place else 0.0))
