@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from fondale.core.stage.clearance import Clash, Outside
     from fondale.core.stage.cutting import CutPlan
     from fondale.core.stage.outlines import Outlines
+    from fondale.core.stage.weights import Weights
     from fondale.core.views.sight import BareLamp, PieceView
 
 
@@ -164,6 +165,11 @@ def _jobs(at: Reckoning) -> "dict[str, PrintJob]":
 JOBS = Result("jobs", "reckoning prints", "quick", _jobs, lambda p, _l: _printing(p))
 
 
+def _heavy(project: Project) -> Key:
+    """What says how heavy each piece is."""
+    return tuple((p.id, p.weight_g, p.material, p.filled, p.measure, p.shape, p.details, p.part_of) for p in project.pieces)
+
+
 def _pulls(at: Reckoning) -> "dict[str, Pull]":
     from fondale.core.fits.magnets import magnet_of
 
@@ -171,9 +177,7 @@ def _pulls(at: Reckoning) -> "dict[str, Pull]":
     return {f.id: pull for f in at.project.fits if (pull := magnet_of(f, at.project, jobs)) is not None}
 
 
-PULLS = Result(
-    "pulls", "weighing magnets", "quick", _pulls, lambda p, _l: (_faces(p), tuple((x.id, x.weight_g, x.shape) for x in p.pieces)), (JOBS,)
-)
+PULLS = Result("pulls", "weighing magnets", "quick", _pulls, lambda p, _l: (_faces(p), _heavy(p)), (JOBS,))
 
 
 def _wears(at: Reckoning) -> "dict[str, Wear]":
@@ -243,6 +247,18 @@ def _cuts(at: Reckoning) -> "CutPlan":
 
 
 CUTS = Result("cuts", "laying out the boards", "quick", _cuts, lambda p, _l: (p.case,))
+
+
+def _weights(at: Reckoning) -> "Weights":
+    from fondale.core.stage.weights import weights
+
+    return weights(at.project, at[JOBS])
+
+
+WEIGHTS = Result(
+    "weights", "weighing everything", "quick", _weights,
+    lambda p, _l: (_scene(p), p.case.boards, _heavy(p), tuple(x.slings for x in p.pieces)), (JOBS,),
+)  # fmt: skip
 
 
 def _views(at: Reckoning) -> "tuple[PieceView, ...]":
@@ -401,7 +417,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, VIEWS, BARE, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, WEIGHTS, VIEWS, BARE, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

@@ -4,14 +4,16 @@ from datetime import date
 from typing import Any
 
 from fondale.core.coat_kinds import usual
-from fondale.core.edits.edit import Add, Put, maker, put
+from fondale.core.edits.edit import Add, EditError, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
-from fondale.core.model import PIECES, ROOMS, SEATS, STEPS, SURFACES, Brief, CaseRoom, Moment, Piece, Project, Seat, Step, Surface
+from fondale.core.model import PIECES, ROOMS, SEATS, STEPS, SURFACES, Brief, CaseRoom, Moment, Piece, Project, Seat, Sling, Step, Surface
 from fondale.core.model.coats import Tool, Work
 from fondale.core.model.shapes import BodyPart
 from fondale.core.shapes import ShapeKind
-from fondale.core.stage.cases import board_mm, cells
+from fondale.core.stage.cases import board_mm, cell_of, cells
+from fondale.core.stage.clearance import footprint
+from fondale.core.stage.scene import rest_places
 from fondale.core.words import as_name
 
 
@@ -51,6 +53,18 @@ def add_room(project: Project) -> tuple[Add[CaseRoom], str]:
     top = float(below.high[2]) + board_mm(project.case.boards)
     room = CaseRoom(id=ident, name=name, x=x, y=y, z=top, width=w, depth=d, height=h, front=front, **paints)
     return Add(f"Add {name.lower()}", ROOMS, room), ident
+
+
+@maker
+def hung(project: Project, piece: Piece) -> tuple[Put[Any], ...]:
+    """The edits that hang a piece on one more line: from the ceiling over it to its top. What stood so far hangs from now on where it is."""
+    if piece.place is None:
+        raise EditError("Put it on the stage first.")
+    place = rest_places(project)[piece.id]
+    cell, high = cell_of(project.case, place.room), footprint(piece, place)[2]
+    sling = Sling(x=place.x, y=place.y, z=max(float(cell.high[2]), high + 10.0), at_z=round(high - (place.z or 0.0), 2))
+    label, at = f"Hang {piece.name}", PIECES.at(piece.id)
+    return put(at.then(lambda p: p.slings), (*piece.slings, sling), label), put(at.then(lambda p: p.place), place, label)
 
 
 @maker

@@ -10,7 +10,8 @@ from fondale.core.arrays import Floats
 from fondale.core.fits.air import TINY_MM, air_of
 from fondale.core.how import How, Told
 from fondale.core.model import SURFACES, Fit, Project
-from fondale.core.prints.jobs import PrintJob, weight_of
+from fondale.core.prints.jobs import PrintJob
+from fondale.core.stage.weights import grams_of
 from fondale.core.words import digits
 from fondale.knowledge import table
 
@@ -92,7 +93,7 @@ def magnet_of(fit: Fit, project: Project | None = None, jobs: Mapping[str, Print
     newton, touching = (pull_n(fit.peg, mag.ring, mag.thick, x, grade["tesla"], steel) for x in (gap, 0.0))
     surface = project.find(SURFACES, fit.peg_on) if project is not None and fit.peg_on else None
     load = (
-        next((weight_of(p, jobs or {}) for p in project.pieces if surface is not None and p.id == surface.piece), 0.0)
+        next((grams_of(p, jobs or {})[0] for p in project.pieces if surface is not None and p.id == surface.piece), 0.0)
         if project is not None
         else 0.0
     )

@@ -1,7 +1,7 @@
 """The project as frozen models: the vocabulary of the house, one module a station."""
 
 from fondale.core.model.base import Model
-from fondale.core.model.bench import Bit, Detail, Fit, Join, Measure, Need, Piece
+from fondale.core.model.bench import Bit, Detail, Fit, Join, Measure, Need, Piece, Sling
 from fondale.core.model.brief import Brief, HouseRules, Machine, Setup
 from fondale.core.model.coats import Step, Surface, Tie
 from fondale.core.model.diary import Page
@@ -91,6 +91,7 @@ __all__ = [
     "Seat",
     "Setup",
     "Shape",
+    "Sling",
     "Spot",
     "Step",
     "String",

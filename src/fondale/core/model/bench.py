@@ -4,7 +4,24 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import LARGEST_MM, SMALLEST, CoatKey, Id, Model, Name, Names, OrNone, PositiveMm, Rgb, Row, Text, key_of
+from fondale.core.model.base import (
+    LARGEST_MM,
+    NAME_MOST,
+    SMALLEST,
+    CoatKey,
+    Id,
+    Mm,
+    Model,
+    Name,
+    Names,
+    OrNone,
+    PositiveMm,
+    Rgb,
+    Row,
+    Share,
+    Text,
+    key_of,
+)
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 
@@ -53,11 +70,28 @@ class Detail(Model):
     error_mm: Error = 0.1
 
 
+class Sling(Model):
+    """A line that a piece hangs on: its hook in the case's axes, and where it is tied, in the piece's own axes from the middle of its foot.
+
+    ``bears_g`` is what line and hook bear as their labels say (0: not told).
+    """
+
+    name: Annotated[str, Field(max_length=NAME_MOST)] = ""
+    x: Mm
+    y: Mm
+    z: Mm
+    at_x: Mm = 0.0
+    at_y: Mm = 0.0
+    at_z: Mm = 0.0
+    bears_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+
 class Piece(Model):
     """Anything placed in the scene, or waiting on the bench for it (``place`` is None). ``part_of``: the piece that it is put on.
 
     ``real_mm`` is how large the thing is in life, as the maker knows it: what was measured of a thing, the shoulder of an animal, the stature of
-    a person; 0: as the tables have it. ``worn`` is what of its dress lies within the measured height.
+    a person; 0: as the tables have it. ``worn`` is what of its dress lies within the measured height. ``weight_g`` is what the scales say; without
+    it ``material`` tells, and ``filled``, the solid share of its volume. It hangs on its ``slings``.
     """
 
     id: Id
@@ -78,6 +112,9 @@ class Piece(Model):
     place: Place | None = None
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    material: Material | Literal[""] = ""
+    filled: Share = 1.0
+    slings: Annotated[tuple[Sling, ...], Field(max_length=24)] = ()
     cost: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     thread: Text = ""
     note: Text = ""

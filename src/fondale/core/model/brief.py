@@ -60,6 +60,7 @@ class Brief(Model):
     currency: Annotated[str, Field(max_length=4)] = "€"
     house_n: Annotated[float, Field(ge=1, le=2000)] = 35.0
     shelf_height_mm: PositiveMm = 1100.0
+    shelf_bears_kg: Annotated[float, Field(ge=0, le=10_000)] = 0.0
     bench_c: Annotated[float, Field(ge=-10, le=45)] = 20.0
     bench_rh: Annotated[float, Field(ge=5, le=100)] = 50.0
     machines: tuple[Machine, ...] = ()

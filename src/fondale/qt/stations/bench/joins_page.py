@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
-from fondale.core.derived import JOBS
+from fondale.core.derived import WEIGHTS
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_join
 from fondale.core.edits.handing import HandJoin
@@ -15,7 +15,6 @@ from fondale.core.fits.pins import pin_for, pin_told
 from fondale.core.model import JOINS, PIECES, Join, Piece
 from fondale.core.model.bench import Material
 from fondale.core.model.shapes import Figure
-from fondale.core.prints.jobs import weight_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, wait_words
 from fondale.knowledge import table
@@ -213,7 +212,8 @@ class JoinsPage(Page):
         self.rod.set_value(self._rod)
         height = measured_height(figure)
         # An unweighed figure is taken as solid resin: volume goes with the cube of the height (7 g at 54 mm, common practice, no source).
-        known = weight_of(figure, self.session.results[JOBS] or {})
+        weighed = self.session.results[WEIGHTS]
+        known = weighed.grams.get(figure.id, 0.0) if weighed is not None else 0.0
         grams = known or 7.0 * (height / 54) ** 3
         pin = pin_for(height, grams, self._lean, own_mm=self._rod)
         self.pin.show_told(pin_told(pin))

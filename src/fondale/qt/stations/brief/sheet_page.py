@@ -49,6 +49,14 @@ class SheetPage(Page):
         self.occasion = Field("occasion", words(), str, self._setter(lambda b: b.occasion, "Occasion")).caption_width(CAPTION)
         self.place = Field("where it stands", words(), str, self._setter(lambda b: b.place, "Where it stands")).caption_width(CAPTION)
         self.shelf = length_field("shelf height", self._setter(lambda b: b.shelf_height_mm, "Shelf height"), house).caption_width(CAPTION)
+        self.bears = Field(
+            "shelf bears",
+            number(0, 10_000, "kg"),
+            lambda v: f"{digits(v, 1)} kg" if v else "",
+            self._setter(lambda b: b.shelf_bears_kg, "What the shelf bears"),
+            90,
+        )
+        self.bears.edit.setPlaceholderText("not told")
         self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), self._setter(lambda b: b.cap, "Cap"), 90).caption_width(CAPTION)
         self.currency = Field("money", words(0, 4), str, self._setter(lambda b: b.currency, "Kind of money"), 56)
         self.warmth = Field(
@@ -87,6 +95,7 @@ class SheetPage(Page):
         )
         self.starts.caption_width(CAPTION).setToolTip("The day from which there are evenings for it")
         grid.addWidget(self.starts, 4, 0)
+        grid.addWidget(self.bears, 4, 1)
         column.addLayout(grid)
         column.addSpacing(10)
         row, _note = heading("What follows")
@@ -196,7 +205,7 @@ class SheetPage(Page):
         project = self.session.project
         brief = project.brief
         for field, value in (
-            (self.piece, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm),
+            (self.piece, project.name), (self.occasion, brief.occasion), (self.place, brief.place), (self.shelf, brief.shelf_height_mm), (self.bears, brief.shelf_bears_kg),
             (self.cap, brief.cap), (self.currency, brief.currency), (self.warmth, brief.bench_c), (self.damp, brief.bench_rh),
             (self.show_day, brief.show_hours), (self.deadline, brief.deadline), (self.starts, brief.start), (self.airbrush, brief.airbrush), (self.spray_can, brief.spray_can), (self.day_off, ()), (self.begins, brief.evening_from),
         ):  # fmt: skip

@@ -23,9 +23,10 @@ from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import ShortAction, action, clear, heading, line_of, menu_button, pick
+from fondale.qt.furniture.table import Table
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
-from fondale.qt.stations.stage.cut_drawings import CutTable, SheetsDrawing
+from fondale.qt.stations.stage.cut_drawings import COLUMNS, SheetsDrawing, cut_entries
 from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.openings import DEEDS, CaseOpenings
 
@@ -86,7 +87,7 @@ class CasePage(Page):
         head, self._sawn = heading("Cut list")
         head.addWidget(action("Write it as a table…", self._write, "The cut list as CSV"))
         column.addLayout(head)
-        self.table = CutTable(self.session)
+        self.table = Table(self.session, "Cut list", COLUMNS)
         column.addWidget(self.table.framed(), 3)
         self._sheets = Prose("soft")
         column.addWidget(self._sheets)
@@ -269,7 +270,7 @@ class CasePage(Page):
         )
         self._glued.setText(glued)
         self._glued.setVisible(bool(glued))
-        self.table.show_plan(plan)
+        self.table.show_entries(cut_entries(plan))
         self.sheets.show_plan(plan)
         if plan is None:
             return

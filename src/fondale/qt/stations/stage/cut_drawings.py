@@ -1,67 +1,21 @@
-"""The cut list as a table, and the sheets with what is sawn out of them."""
+"""The rows of the cut list, and the sheets with what is sawn out of them."""
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QScrollArea, QWidget
+from PySide6.QtWidgets import QWidget
 
-from fondale.core.stage.cutting import CutPlan, Panel, panel_words
+from fondale.core.stage.cutting import CutPlan, panel_words
 from fondale.core.words import digits
-from fondale.qt.furniture.rows import hold
+from fondale.qt.furniture.table import Column, Entry
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
-ROW = 18
-SHARES = (0.42, 0.10, 0.26, 0.22)  # of the width: name, count, size, stuff
-HEADS = ("board", "pieces", "size", "of")
+COLUMNS = (Column("board", 0.42), Column("pieces", 0.12, True), Column("size", 0.25), Column("of", 0.21))
 
 
-class CutTable(QWidget):
-    """One row a panel: its name, how many pieces, its size, and of what."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self._panels: tuple[Panel, ...] = ()
-        self.setAccessibleName("Cut list")
-
-    def framed(self) -> QScrollArea:
-        """The table in a frame that scrolls up and down."""
-        frame = QScrollArea()
-        frame.setWidgetResizable(True)
-        frame.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        frame.setMinimumHeight(96)
-        hold(frame, self)
-        return frame
-
-    def show_plan(self, plan: CutPlan | None) -> None:
-        """Show the panels of a plan."""
-        if plan is not None and plan.panels != self._panels:
-            self._panels = plan.panels
-            self.setAccessibleDescription("; ".join(", ".join(panel_words(p)) for p in self._panels))
-            self.updateGeometry()
-        self.update()
-
-    def sizeHint(self) -> QSize:
-        return QSize(320, self._session.theme.px(ROW) * (len(self._panels) + 1) + 4)
-
-    def minimumSizeHint(self) -> QSize:
-        return self.sizeHint()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        theme, p = self._session.theme, QPainter(self)
-        row = theme.px(ROW)
-        for i, cells in enumerate((HEADS, *(panel_words(panel) for panel in self._panels))):
-            p.setFont(theme.font(11.5 if i else 11))
-            x = 0.0
-            for k, (text, share) in enumerate(zip(cells, SHARES, strict=True)):
-                wide = share * self.width()
-                box = QRectF(x, i * row, wide - 8, row)
-                p.setPen(theme.color("ink") if i and k != 3 else theme.text("soft"))
-                side = Qt.AlignmentFlag.AlignRight if k == 1 else Qt.AlignmentFlag.AlignLeft
-                p.drawText(
-                    box, side | Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(wide - 8))
-                )
-                x += wide + (8 if k == 1 else 0)
+def cut_entries(plan: CutPlan | None) -> list[Entry]:
+    """The rows of the cut list."""
+    return [Entry("", panel_words(p), plan is not None and p.name in plan.too_large) for p in (plan.panels if plan is not None else ())]
 
 
 class SheetsDrawing(QWidget):

@@ -1,0 +1,263 @@
+"""What everything weighs, where its weight lies, and whether it stands: each piece, and the whole on its base."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+import shapely
+
+from fondale.core.arrays import Floats
+from fondale.core.how import PRACTICE, How, Told
+from fondale.core.model import Piece, Place, Project, Sling
+from fondale.core.model.shapes import Shape
+from fondale.core.prints.balance import SAFE_DEG
+from fondale.core.prints.jobs import PrintJob, weight_of
+from fondale.core.shapes import kind_of
+from fondale.core.shapes.solid import Solid, placed
+from fondale.core.stage.cases import floor_over_shelf
+from fondale.core.stage.cutting import cut_list, outer
+from fondale.core.stage.hanging import Hang, hang
+from fondale.core.stage.scene import height_under, placed_solid, rest_places
+from fondale.core.stage.solids import measured_height
+from fondale.core.words import digits
+from fondale.knowledge import table
+
+CONTACT_MM = 0.6  # what lies no higher over its lowest point touches the ground
+Known = Literal["weighed", "printed", "reckoned", ""]
+
+
+@dataclass(frozen=True)
+class Weight:
+    """One piece: its ``grams`` (0: not known) and how they are known, its centre of mass (3,) where it stands, and how far it may lean.
+
+    ``tip_deg`` is None for what hangs or is part of another piece; 0 where its weight is not over its foot. ``overhang_mm`` is how far its
+    weight lies beyond the edge of what carries it. ``hang`` are the pulls of its lines.
+    """
+
+    grams: float
+    known: Known
+    centre: tuple[float, float, float]
+    tip_deg: float | None
+    overhang_mm: float
+    hang: Hang | None
+
+
+@dataclass(frozen=True)
+class Whole:
+    """All together: pieces and case in grams, the centre of mass over the shelf (3,), the angle at which it tips and over which edge.
+
+    ``widen_mm`` is by how much the base must grow on every side to lean 15 degrees; ``feet`` are the loads of four feet in its corners, front
+    left, front right, back left, back right. ``unknown`` are pieces that nobody knows the weight of.
+    """
+
+    grams: float
+    case_grams: float
+    centre: tuple[float, float, float]
+    tip_deg: float
+    edge: str
+    widen_mm: float
+    feet: tuple[float, float, float, float]
+    unknown: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Weights:
+    """The grams of every piece, on the stage or not; every placed piece; and the whole."""
+
+    grams: dict[str, float]
+    pieces: dict[str, Weight]
+    whole: Whole
+
+
+def volume_of(solid: Solid) -> tuple[float, Floats]:
+    """Volume in mm3 and centre (3,) of a closed solid that stands on z = 0, by the divergence theorem; what lies on the ground needs no face."""
+    p, u, v = solid.rects[:, 0], solid.rects[:, 1], solid.rects[:, 2]
+    tris = np.concatenate([np.stack([p, p + u, p + u + v], 1), np.stack([p, p + u + v, p + v], 1), solid.tris])
+    six = np.einsum("ij,ij->i", tris[:, 0], np.cross(tris[:, 1], tris[:, 2]))
+    volume = float(six.sum()) / 6
+    if volume <= 1e-9:
+        low, high = tris.reshape(-1, 3).min(0), tris.reshape(-1, 3).max(0)
+        return 0.0, (low + high) / 2
+    return volume, (tris.sum(1) * six[:, None]).sum(0) / (24 * volume)
+
+
+@lru_cache(maxsize=256)
+def _volume(shape: Shape, height: float) -> tuple[float, tuple[float, float, float]]:
+    volume, centre = volume_of(kind_of(shape).solid(shape, height))
+    x, y, z = centre.tolist()
+    return volume, (x, y, z)
+
+
+def grams_of(piece: Piece, jobs: Mapping[str, PrintJob]) -> tuple[float, Known]:
+    """What a piece weighs and how that is known: weighed, from the print shop, or reckoned from its volume and what it is of."""
+    if piece.weight_g:
+        return piece.weight_g, "weighed"
+    printed = weight_of(piece, jobs)
+    if printed:
+        return printed, "printed"
+    if piece.material:
+        volume, _centre = _volume(piece.shape, measured_height(piece))
+        return volume / 1000 * float(table("weights")["density"][piece.material]) * piece.filled, "reckoned"
+    return 0.0, ""
+
+
+def _centre(piece: Piece, place: Place) -> Floats:
+    _volume_mm3, centre = _volume(piece.shape, measured_height(piece))
+    out: Floats = placed(np.array([centre]), np.array([place.x, place.y, place.z or 0.0]), place.turn_deg)[0]
+    return out
+
+
+def _foot(piece: Piece, place: Place) -> shapely.Geometry:
+    """Where it touches the ground, in plan."""
+    corners = placed_solid(piece, place).corners()
+    low = corners[corners[:, 2] <= corners[:, 2].min() + CONTACT_MM]
+    return shapely.convex_hull(shapely.multipoints(low[:, :2]))
+
+
+def _tip(foot: shapely.Geometry, centre: Floats, floor: float) -> float:
+    """How far it may lean: atan(distance from under its centre to the nearest edge of its foot / height of the centre)."""
+    under = shapely.points(centre[:2])
+    if foot.geom_type != "Polygon" or not foot.covers(under):
+        return 0.0
+    return math.degrees(math.atan2(float(foot.exterior.distance(under)), max(float(centre[2]) - floor, 1e-9)))
+
+
+def lines_of_piece(piece: Piece, place: Place) -> tuple[Floats, Floats]:
+    """Where the lines of a piece are tied to it, and their hooks, (n, 3) each, in the case's axes."""
+    tied = np.array([[s.at_x, s.at_y, s.at_z] for s in piece.slings]).reshape(-1, 3)
+    hooks = np.array([[s.x, s.y, s.z] for s in piece.slings]).reshape(-1, 3)
+    return placed(tied, np.array([place.x, place.y, place.z or 0.0]), place.turn_deg), hooks
+
+
+def weights(project: Project, jobs: Mapping[str, PrintJob]) -> Weights:
+    """Every placed piece and the whole. Takes a tenth of a second where bodies are built for the first time."""
+    places = rest_places(project)
+    out: dict[str, Weight] = {}
+    for piece in project.pieces:
+        if piece.id in places:
+            out[piece.id] = _weigh(project, piece, places, jobs)
+    grams = {p.id: out[p.id].grams if p.id in out else grams_of(p, jobs)[0] for p in project.pieces}
+    return Weights(grams, out, _whole(project, out))
+
+
+def _weigh(project: Project, piece: Piece, places: dict[str, Place], jobs: Mapping[str, PrintJob]) -> Weight:
+    place = places[piece.id]
+    grams, known = grams_of(piece, jobs)
+    centre = _centre(piece, place)
+    x, y, z = centre.tolist()
+    if piece.slings:
+        return Weight(grams, known, (x, y, z), None, 0.0, hang(grams, centre, *lines_of_piece(piece, place)))
+    over = _overhang(project, piece, places, centre)
+    tip = None if piece.part_of else _tip(_foot(piece, place), centre, place.z or 0.0)
+    return Weight(grams, known, (x, y, z), tip, over, None)
+
+
+def _overhang(project: Project, piece: Piece, places: dict[str, Place], centre: Floats) -> float:
+    """How far the weight of a part lies beyond the outline of what it is part of, unless something else is under it."""
+    owner = next((p for p in project.pieces if p.id == piece.part_of), None)
+    if owner is None or owner.id not in places:
+        return 0.0
+    low = places[piece.id].z or 0.0
+    for below in project.pieces:
+        if below.id != piece.id and below.role == "scenery" and below.id in places:
+            height = height_under(below, places[below.id], float(centre[0]), float(centre[1]))
+            if height is not None and abs(height - low) < CONTACT_MM:
+                return 0.0
+    if low <= CONTACT_MM:
+        return 0.0
+    corners = placed_solid(owner, places[owner.id]).corners()
+    outline = shapely.convex_hull(shapely.multipoints(corners[:, :2]))
+    return float(shapely.distance(outline, shapely.points(centre[:2])))
+
+
+def case_mass(project: Project) -> tuple[float, Floats]:
+    """The case's boards and panes in grams, and their centre: the sides about the middle, the base at the foot. A niche weighs nothing here."""
+    case, known = project.case, table("weights")["case"]
+    panels = cut_list(case)
+    total = sum(p.pieces * p.long * p.wide * p.thick / 1000 * float(known[p.stuff]) for p in panels)
+    if not panels:
+        return 0.0, np.zeros(3)
+    low = [p for p in panels if p.name == "base" or p.name.startswith(("box below", "feet", "frame"))]
+    base = sum(p.pieces * p.long * p.wide * p.thick / 1000 * float(known[p.stuff]) for p in low)
+    middle = np.array([case.width / 2, case.depth / 2, 0.0])
+    height = case.height / 2 * (total - base) - floor_over_shelf(case) / 2 * base
+    return total, middle + np.array([0.0, 0.0, height / total])
+
+
+def _whole(project: Project, pieces: dict[str, Weight]) -> Whole:
+    case, out, floor = project.case, outer(project.case), floor_over_shelf(project.case)
+    own, at = case_mass(project)
+    unknown = tuple(p.id for p in project.pieces if p.id in pieces and not pieces[p.id].known)
+    grams = own + sum(w.grams for w in pieces.values())
+    moment = own * at + sum((w.grams * np.array(w.centre) for w in pieces.values()), np.zeros(3))
+    centre = moment / grams if grams > 0 else np.array([case.width / 2, case.depth / 2, 0.0])
+    x0, x1 = -out.sides["left"], out.width - out.sides["left"]
+    y0, y1 = -out.sides["front"], out.depth - out.sides["front"]
+    high = max(float(centre[2]) + floor, 1e-9)
+    edges = {"left": centre[0] - x0, "right": x1 - centre[0], "front": centre[1] - y0, "back": y1 - centre[1]}
+    edge = min(edges, key=lambda k: float(edges[k]))
+    least = float(edges[edge])
+    need = high * math.tan(math.radians(SAFE_DEG))
+    # Four stiff feet: each corner's share is that of a bilinear weight about the centre, the one that adds nothing of itself.
+    sx, sy = float((centre[0] - x0) / (x1 - x0)), float((centre[1] - y0) / (y1 - y0))
+    feet = tuple(grams * (sx if right else 1 - sx) * (sy if back else 1 - sy) for back in (False, True) for right in (False, True))
+    cx, cy, cz = (float(v) for v in centre)
+    tip = math.degrees(math.atan2(max(least, 0.0), high))
+    return Whole(grams, own, (cx, cy, cz), tip, edge, max(0.0, need - least), (feet[0], feet[1], feet[2], feet[3]), unknown)
+
+
+def weight_told(piece: Piece, weight: Weight) -> Told:
+    """What a piece weighs, and from what."""
+    said = f"{digits(weight.grams, 1)} g" if weight.known else "not known"
+    if weight.known == "reckoned":
+        volume, _centre = _volume(piece.shape, measured_height(piece))
+        dense = float(table("weights")["density"][piece.material])
+        formula = f"volume {digits(volume / 1000, 2)} cm³ × {dense} g/cm³ ({piece.material}) × {digits(piece.filled * 100, 0)} % solid"
+        return Told(said, How("Weight", formula, said, "volume of the body by the divergence theorem; densities from memory of handbooks"))
+    how = {"weighed": "as you weighed it", "printed": "material of the print, from the print shop", "": "say what it is of, or weigh it"}
+    return Told(said, How("Weight", how[weight.known], said, "the scales" if weight.known == "weighed" else PRACTICE))
+
+
+def tips_told(whole: Whole) -> Told:
+    """At which angle the whole tips."""
+    said = f"tips at {digits(whole.tip_deg, 0)}° over its {whole.edge} edge"
+    formula = (
+        f"weight {digits(whole.grams, 0)} g, of it the case {digits(whole.case_grams, 0)} g; centre of mass at x {digits(whole.centre[0], 0)}, "
+        f"y {digits(whole.centre[1], 0)} mm, {digits(whole.centre[2], 0)} mm over the floor\ntip angle = atan(distance to the nearest edge of the base ÷ "
+        f"height of the centre over what it stands on); asked: {digits(SAFE_DEG, 0)}°"
+    )
+    return Told(said, How("Does it stand?", formula, said, f"statics of a stiff body; what is asked: {PRACTICE}"))
+
+
+def tied_anew(piece: Piece, weight: Weight) -> tuple[Sling, ...]:
+    """The lines of a piece, moved with their hooks so that it hangs still; as they are where no move does that."""
+    if weight.hang is None or piece.place is None or np.isnan(weight.hang.shift).any():
+        return piece.slings
+    dx, dy = weight.hang.shift.tolist()
+    back = placed(np.array([[dx, dy, 0.0]]), np.zeros(3), -piece.place.turn_deg)[0].tolist()
+    return tuple(s.but(x=s.x + dx, y=s.y + dy, at_x=s.at_x + back[0], at_y=s.at_y + back[1]) for s in piece.slings)
+
+
+def pulls_words(piece: Piece, weight: Weight) -> str:
+    """What each line bears, and what to do where it does not hang still."""
+    if weight.hang is None:
+        return ""
+    if not weight.known:
+        return "Say what it weighs, or what it is of: then each line says what it bears."
+    loads = ", ".join(
+        f"{s.name or f'line {k + 1}'} {digits(float(g), 1)} g" for k, (s, g) in enumerate(zip(piece.slings, weight.hang.pulls, strict=True))
+    )
+    if weight.hang.still:
+        return f"It hangs still: {loads}."
+    dx, dy = weight.hang.shift.tolist()
+    if math.isnan(dx):
+        return "It does not hang still like that: the lines pull it aside. Set the hooks over the points where they are tied."
+    move = " and ".join(
+        f"{digits(abs(v), 1)} mm {word[v > 0]}"
+        for v, word in ((dx, ("left", "right")), (dy, ("to the front", "to the back")))
+        if abs(v) > 0.05
+    )
+    return f"It turns until its weight hangs under the hooks. Tie it with its hooks {move}." if move else "It turns: its lines are too few."
