@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from fondale.core.stage.cutting import CutPlan
     from fondale.core.stage.outlines import Outlines
     from fondale.core.stage.weights import Weights
+    from fondale.core.views.backdrops import BackdropView
     from fondale.core.views.sight import BareLamp, PieceView
 
 
@@ -271,6 +272,15 @@ def _views(at: Reckoning) -> "tuple[PieceView, ...]":
 VIEWS = Result("views", "looking from the seats", "quick", _views, lambda p, _l: (_scene(p), _eyes(p)))
 
 
+def _backdrops(at: Reckoning) -> "tuple[BackdropView, ...]":
+    from fondale.core.views.backdrops import backdrop_views
+
+    return backdrop_views(at.project)
+
+
+BACKDROPS = Result("backdrops", "looking for the backdrop’s edges", "quick", _backdrops, lambda p, _l: (_scene(p), _eyes(p)), slow=True)
+
+
 def _bare(at: Reckoning) -> "tuple[BareLamp, ...]":
     from fondale.core.stage.scene import build_scene
     from fondale.core.views.sight import bare_lamps
@@ -417,7 +427,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, WEIGHTS, VIEWS, BARE, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, PoseKey, PositiveMm
+from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, OrNone, PoseKey, PositiveMm
 
 Of = Annotated[float, Field(ge=-10, le=10)]  # a share of a size, from the middle or from the ground
 Extra = Literal["coat", "long coat", "skirt", "shorts", "apron", "boots", "cap", "hat", "helmet", "pack", "umbrella", "lantern"]
@@ -116,6 +116,15 @@ class Hull(Model):
     depth: PositiveMm
 
 
+class Backdrop(Model):
+    """A painted or printed sheet; ``cove`` is how far its middle lies behind its ends (0: it is flat)."""
+
+    kind: Literal["backdrop"] = "backdrop"
+    width: PositiveMm
+    height: PositiveMm
+    cove: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
+
+
 class Mesh(Model):
     """The body of a file of the print shop. ``points`` are shares of the sizes (x and y from -0.5 to 0.5, z from 0 to 1),
     a simplified skin that is drawn and lit; the file itself is cut and printed. ``person`` and ``pose`` where it is a figure.
@@ -138,4 +147,4 @@ class Mesh(Model):
         return self
 
 
-Shape = Annotated[Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Mesh, Field(discriminator="kind")]
+Shape = Annotated[Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Mesh, Field(discriminator="kind")]

@@ -2,9 +2,10 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derived import CLASHES, OUTSIDE, VIEWS
+from fondale.core.derived import BACKDROPS, CLASHES, OUTSIDE, VIEWS
 from fondale.core.edits import put
 from fondale.core.model import PIECES, SEATS, Project
+from fondale.core.model.shapes import Backdrop
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import digits, percent, show_mm
@@ -72,4 +73,27 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (Rule(touching, CLASHES), Rule(sticking_out, OUTSIDE), Rule(hidden, VIEWS))
+def backdrop_edges(project: Project, derived: Derived) -> Iterator[Finding]:
+    """STAGE-EDGE: a backdrop whose edge is seen. The fix makes it as large as is seen, with a margin."""
+    seats = {s.id: s.name for s in project.seats}
+    for view in derived[BACKDROPS]:
+        piece = project.get(PIECES, view.piece)
+        if not view.edges or view.wants is None or piece.place is None or not isinstance(piece.shape, Backdrop):
+            continue
+        width = 2 * max(-view.wants[0], view.wants[1])
+        larger = piece.shape.but(width=round(max(width, piece.shape.width), 1), height=round(max(view.wants[3], piece.shape.height), 1))
+        edit = put(
+            PIECES.at(piece.id).then(lambda p: p.shape),
+            larger,
+            f"Make {piece.name} {digits(larger.width, 0)} × {digits(larger.height, 0)} mm",
+        )
+        sides = " and ".join(view.edges)
+        seat = next(iter(view.edges.values()))
+        yield Finding(
+            "STAGE-EDGE", "mind", "stage", piece.name, f"From {seats[seat]} its {sides} edge can be seen. Make it larger, or hide the edge behind a return.",
+            f"{digits(piece.shape.width, 0)} × {digits(piece.shape.height, 0)} mm; seen are {digits(view.size[0], 0)} × {digits(view.size[1], 0)} mm",
+            ((PIECES, piece.id), (SEATS, seat)), (Fix(f"Make it {digits(larger.width, 0)} × {digits(larger.height, 0)} mm", (edit,)),) if not piece.shape.cove else (),
+        )  # fmt: skip
+
+
+RULES = (Rule(backdrop_edges, BACKDROPS), Rule(touching, CLASHES), Rule(sticking_out, OUTSIDE), Rule(hidden, VIEWS))

@@ -3,6 +3,7 @@
 from typing import Any
 
 from fondale.core.model.shapes import Shape
+from fondale.core.shapes.backdrops import BackdropKind
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.boats import HullKind
 from fondale.core.shapes.brought import MeshKind
@@ -13,7 +14,7 @@ from fondale.core.shapes.walls import RoomKind, WallKind
 
 # In the order in which they are offered.
 KINDS: tuple[ShapeKind[Any], ...] = (
-    FigureKind(), AnimalKind(), WheelKind(), CylinderKind(), BoxKind(), WallKind(), RoomKind(), StairsKind(), HullKind(), MeshKind(),
+    FigureKind(), AnimalKind(), WheelKind(), CylinderKind(), BoxKind(), WallKind(), RoomKind(), StairsKind(), HullKind(), BackdropKind(), MeshKind(),
 )  # fmt: skip
 _BY_MODEL = {kind.model: kind for kind in KINDS}
 

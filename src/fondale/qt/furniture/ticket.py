@@ -44,6 +44,7 @@ class Ticket(QWidget):
     def show_thing(self, what: str, title: str, removable: bool, make_rows: Callable[[], list[Row]]) -> None:
         """Show the thing known as ``what``; the same one keeps its fields."""
         self._title.setText(title)
+        self._title.setVisible(bool(title))
         self.remove.setVisible(removable)
         if what == self._what:
             return

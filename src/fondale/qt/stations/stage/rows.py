@@ -124,6 +124,8 @@ class StageRows:
             case sh.Cylinder():
                 axes = [("z", "upright"), ("x", "lying across"), ("y", "lying in depth")]
                 return [self._choice("stands", axes, own.then(attrgetter("axis")), f"How {name} stands")]
+            case sh.Backdrop():
+                return [self._or_none("cove", own.then(attrgetter("cove")), "flat", f"Cove of {name}")]
             case sh.Wall() | sh.Room():
                 return self.openings.rows()
             case sh.Figure():

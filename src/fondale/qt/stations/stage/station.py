@@ -5,15 +5,16 @@ from typing import Any
 from fondale.core.model import SEATS, Listing
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.stations.stage.case_page import CasePage
+from fondale.qt.stations.stage.depth_page import DepthPage
 from fondale.qt.stations.stage.stage_page import StagePage
 from fondale.qt.stations.stage.weights_page import WeightsPage
 
 
 class StageStation(PagedStation):
-    """The scene with its seats, the case, and what it all weighs."""
+    """The scene with its seats, the case, its depth, and what it all weighs."""
 
     name = "stage"
-    kinds = (StagePage, CasePage, WeightsPage)
+    kinds = (StagePage, CasePage, DepthPage, WeightsPage)
 
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
         super().show_subject(listing, ident)

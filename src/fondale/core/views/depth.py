@@ -1,0 +1,157 @@
+"""Depth that is not there: forced perspective, facing mirrors, and what a pane throws back."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from fondale.core.how import PRACTICE, How, Told, cite
+from fondale.core.words import digits, percent, show_mm, show_scale
+
+DIMMEST = 0.02  # of the first light: what is dimmer than this is lost in the dark (common practice, no source)
+ARC_MINUTE = math.tan(math.radians(1 / 60))  # what a good eye tells apart
+
+
+def forced_scale(n: float, eye_mm: float, real_mm: float, depth_mm: float) -> float:
+    """The scale 1:N' of a thing meant to stand ``real_mm`` behind the front, but placed ``depth_mm`` behind it, for an eye ``eye_mm`` before it.
+
+    N' = N (D + R/N) / (D + d), by similar triangles. Raises ValueError for a thing at or before the eye.
+    """
+    if not (n > 0 and eye_mm > 0 and eye_mm + depth_mm > 0 and eye_mm + real_mm / n > 0):
+        raise ValueError("it stands before the eye")
+    return n * (eye_mm + real_mm / n) / (eye_mm + depth_mm)
+
+
+def forced_error(n: float, built_n: float, eye_mm: float, real_mm: float, depth_mm: float) -> float:
+    """How much too large (+) or too small (-) a thing built at 1:``built_n`` looks from an eye ``eye_mm`` before the front, as a share."""
+    return forced_scale(n, eye_mm, real_mm, depth_mm) / built_n - 1
+
+
+@dataclass(frozen=True)
+class Images:
+    """``count`` images brighter than the dimmest, the last one ``depth_mm`` behind the front mirror; ``light`` is the share left of each.
+
+    ``breaks_deg`` is the angle from the middle at which the last one leaves the mirrors. ``thin`` says that there is room for few.
+    """
+
+    count: int
+    depth_mm: float
+    light: tuple[float, ...]
+    breaks_deg: float
+
+
+def facing_mirrors(apart_mm: float, front: float, back: float, width_mm: float, through: float = 1.0) -> Images:
+    """Images between two facing mirrors ``apart_mm`` apart that throw back shares ``front`` and ``back``; seen through a front that lets
+    ``through`` pass.
+
+    Image k stands 2 k times the distance further away, with (front x back)^k of the light. Raises ValueError for what is no mirror.
+    """
+    if not (apart_mm > 0 and width_mm > 0 and 0 < front < 1 and 0 < back <= 1 and 0 < through <= 1):
+        raise ValueError("mirrors stand apart, and throw back between 1 and 99 %")
+    each = front * back
+    count = math.floor(math.log(DIMMEST) / math.log(each) + 1e-9)
+    light = tuple(each**k for k in range(1, min(count, 400) + 1))
+    breaks = math.degrees(math.atan2(width_mm / 2, 2 * apart_mm * max(count, 1)))
+    return Images(count, 2 * apart_mm * count, light, breaks)
+
+
+def fresnel(angle_deg: float, n: float = 1.5) -> float:
+    """The share that one face of glass throws back at an angle from its normal, for light of no polarisation [hecht]: 4 % straight on at n = 1.5."""
+    a = math.radians(min(abs(angle_deg), 89.999))
+    sin_in = math.sin(a) / n
+    cos_a, cos_in = math.cos(a), math.sqrt(1 - sin_in**2)
+    across = (cos_a - n * cos_in) / (cos_a + n * cos_in)
+    along = (n * cos_a - cos_in) / (n * cos_a + cos_in)
+    return (across**2 + along**2) / 2
+
+
+def pane_reflects(angle_deg: float, n: float = 1.5) -> float:
+    """The share that a clear pane throws back with both faces, and what goes to and fro between them: 2 R / (1 + R)."""
+    one = fresnel(angle_deg, n)
+    return 2 * one / (1 + one)
+
+
+@dataclass(frozen=True)
+class Veil:
+    """``share`` is the light that the pane throws back, against that of the scene behind it; ``lamps`` by how much the lamps must be
+    brighter, and ``tilt_deg`` how far the top of the pane must lean to the viewer, for a clear view.
+    """
+
+    reflects: float
+    share: float
+    lamps: float
+    tilt_deg: float
+
+
+CLEAR = 0.1  # of the scene's light: less than this of a reflection is overlooked (common practice, no source)
+BLACK = 1.0
+
+
+def veil(
+    room_lx: float, seen_reflectance: float, scene_cd: float, angle_deg: float, eye_mm: float, high_mm: float, over_floor_mm: float
+) -> Veil:
+    """The room in the pane. ``seen_reflectance`` of what stands in the room in front of it (a viewer's clothes) lit by ``room_lx`` gives E rho / pi.
+
+    ``scene_cd`` is the mean luminance behind the pane in cd/m2. Tilted, the pane shows the floor before the viewer: the ray from the eye to its
+    top edge, ``high_mm`` over the pane's foot, must come down where the viewer stands, ``eye_mm`` away and the eyes ``over_floor_mm`` over the
+    floor. Raises ValueError for sizes and light not above zero.
+    """
+    if not (room_lx >= 0 and scene_cd > 0 and eye_mm > 0 and over_floor_mm > 0 and 0 <= seen_reflectance <= 1):
+        raise ValueError("the scene has light, and the eye stands before the pane")
+    reflects = pane_reflects(angle_deg)
+    thrown = room_lx * seen_reflectance / math.pi * reflects
+    share = thrown / scene_cd
+    # Upright, the ray to a point h above the eye comes back 2 h above it; leaning by a it turns down by 2 a.
+    up = math.atan2(high_mm, eye_mm)
+    down = math.atan2(over_floor_mm, eye_mm)
+    tilt = max(0.0, math.degrees(up + down) / 2)
+    return Veil(reflects, share, max(1.0, share / CLEAR), tilt if share > CLEAR else 0.0)
+
+
+def dpi_for(distance_mm: float) -> float:
+    """The resolution at which an eye this near sees no dots: one of them in a minute of arc."""
+    return 25.4 / (distance_mm * ARC_MINUTE)
+
+
+def forced_told(n: float, eye_mm: float, real_mm: float, depth_mm: float) -> Told:
+    """The scale of what stands further back than there is room."""
+    found = forced_scale(n, eye_mm, real_mm, depth_mm)
+    said = show_scale(found)
+    formula = (
+        f"N′ = N (D + R/N) ÷ (D + d) = {digits(n, 2)} × ({digits(eye_mm, 0)} + {digits(real_mm, 0)} ÷ {digits(n, 2)}) ÷ ({digits(eye_mm, 0)} + {digits(depth_mm, 0)})"
+        "\nD from the eye to the front, R the real distance behind the front, d where it stands behind it, in mm"
+    )
+    return Told(f"build it at {said}", How("Forced perspective", formula, said, "similar triangles"))
+
+
+def mirrors_told(images: Images, apart_mm: float, each: float) -> Told:
+    """How far two facing mirrors go."""
+    said = f"{images.count} {'image' if images.count == 1 else 'images'}, {show_mm(images.depth_mm)} deep"
+    first = ", ".join(f"{k + 1}: {percent(x)}" for k, x in enumerate(images.light[:5]))
+    formula = (
+        f"image k stands 2 k × {digits(apart_mm, 0)} mm further away, with {digits(each, 3)}^k of the light: {first}…\n"
+        f"counted while more than {percent(DIMMEST)} is left; the last one leaves the mirrors {digits(images.breaks_deg, 1)}° from the middle"
+    )
+    return Told(said, How("Facing mirrors", formula, said, f"mirror images; what is counted: {PRACTICE}"))
+
+
+def veil_told(found: Veil, angle_deg: float) -> Told:
+    """What the pane throws back."""
+    said = f"the pane throws back {percent(found.reflects)}, {percent(found.share)} of the scene’s own light"
+    formula = (
+        f"a face of glass at {digits(angle_deg, 0)}° throws back {digits(fresnel(angle_deg) * 100, 2)} %, both {digits(found.reflects * 100, 2)} % "
+        "= 2 R ÷ (1 + R)\nthe room’s luminance = lux × reflectance ÷ π, times that, against the mean luminance behind the pane"
+    )
+    return Told(said, How("The room in the pane", formula, said, f"{cite('hecht')}; what is overlooked: {PRACTICE}"))
+
+
+def zones(n: float, eye_mm: float, depth_mm: float, far_mm: float, count: int) -> tuple[tuple[float, float, float], ...]:
+    """``count`` depth zones between the front and ``depth_mm``: where each lies (mm), how far away it is meant (real mm), and its scale.
+
+    The meant distances grow evenly in how small things look, so that no step between two zones is larger than another.
+    """
+    at = (np.arange(count) + 0.5) / count * depth_mm
+    near, far = n, forced_scale(n, eye_mm, far_mm, depth_mm)
+    scales = near * (far / near) ** ((np.arange(count) + 0.5) / count)
+    meant = (scales * (eye_mm + at) / n - eye_mm) * n
+    return tuple((float(d), float(r), float(s)) for d, r, s in zip(at, meant, scales, strict=True))
