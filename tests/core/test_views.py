@@ -1,10 +1,12 @@
 import numpy as np
 import pytest
 
+from fondale.core.emitters import emitter_of
 from fondale.core.model import Lamp, Piece, Place, Seat
 from fondale.core.model.shapes import Box
 from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.scene import build_scene
+from fondale.core.views.places import Target, hidings, look_at
 from fondale.core.views.sight import bare_lamps, eye_height_mm, eye_of, eyes_of, hidden_floor, piece_views
 from tests.conftest import boxed, figure
 
@@ -82,7 +84,7 @@ def test_a_lamp_under_the_ceiling_is_bare_until_the_lip_is_there(empty):
     project = seated(boxed(empty), shelf=1150.0).model_copy(update={"lamps": (lamp,)})
     found = bare_lamps(project, build_scene(project), project.seats[0])
     assert [b.lamp for b in found] == ["l"]
-    lip = found[0].lip_mm
+    lip = hidings(project, {"l"})["l"].lip
     assert lip is not None
     mended = project.model_copy(update={"case": project.case.model_copy(update={"lip_top": lip})})
     assert bare_lamps(mended, build_scene(mended), mended.seats[0]) == ()
@@ -94,7 +96,7 @@ def test_the_lip_by_similar_triangles(empty):
     # Eye 600 mm before the front at height 150, bulb bottom 30 mm behind it at 191.5: the line crosses the front
     # at 150 + 41.5 x 600 / 630 = 189.5, so the lip must reach 10.5 mm down; with its margin, up to 12 mm.
     project = seated(boxed(empty), shelf=1150.0).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=30, z=194),)})
-    lip = bare_lamps(project, build_scene(project), project.seats[0])[0].lip_mm
+    lip = hidings(project, {"l"})["l"].lip
     assert 10.5 <= lip <= 12.5
 
 
@@ -134,3 +136,73 @@ def test_eyes_rise_and_sink_and_a_chair_is_as_high_as_it_is_told(empty):
     sits = seat.but(sitting=True, chair=480)
     assert eye_height_mm(sits) == pytest.approx(480 + 1700 * (0.520 - 0.064))
     assert eye_height_mm(sits.but(chair=0)) == pytest.approx(450 + 1700 * (0.520 - 0.064))
+
+
+# From where a spot is seen, and what hides it.
+
+
+def behind_a_slit(empty):
+    """A bulb 100 mm behind a board with a slit of 20 mm in it, 40 mm behind the front; the eye level with it."""
+    from fondale.core.model.shapes import Opening, Wall
+
+    slit = Wall(length=300, height=200, thickness=0.01, openings=(Opening(x=140, z=60, width=20, height=80),))
+    board = Piece(id="board", name="Board", shape=slit, place=Place(x=150, y=40, z=0), role="scenery")
+    lamp = Lamp(id="l", name="L", x=150, y=140, z=100)
+    seat = FRONT.but(stature_mm=1200 / 0.936, distance=600.0, range=0.0)
+    return seated(boxed(empty, board), seat).but(lamps=(lamp,))
+
+
+def test_the_span_from_which_a_bulb_is_seen_by_similar_triangles(empty):
+    project = behind_a_slit(empty)
+    found = look_at(project, Target("lamp", "l"))
+    points = emitter_of(project.lamps[0]).seen()
+    low = min(x + (140 - x) * (600 + y) / (y - 40) for x, y, _z in points)
+    high = max(x + (160 - x) * (600 + y) / (y - 40) for x, y, _z in points)
+    ((a, b),) = found.sights[0].across
+    assert (a, b) == (pytest.approx(low, abs=0.6), pytest.approx(high, abs=0.6))
+    low, high = (f(z + (e - z) * (600 + y) / (y - 40) for _x, y, z in points) for f, e in ((min, 60), (max, 140)))
+    ((a, b),) = found.sights[0].up
+    assert (a, b) == (pytest.approx(low, abs=0.8), pytest.approx(high, abs=0.8))
+    assert found.sights[0].share == 1.0
+
+
+def test_what_is_nowhere_to_be_seen(empty):
+    project = behind_a_slit(empty)
+    closed = project.but(pieces=(project.pieces[0].but(shape=Box(width=300, depth=4, height=200)),))
+    found = look_at(closed, Target("lamp", "l"))
+    assert [s.across for s in found.sights] == [()]
+    assert found.hiding is None
+    assert look_at(closed, Target("lamp", "gone")) is None
+    assert look_at(closed, Target("face", "board")) is None
+
+
+def test_from_where_the_hidden_one_appears(empty):
+    """A figure behind a board: its places are those from which the line past the board's edge reaches it."""
+    board = Piece(id="board", name="Board", shape=Box(width=150, depth=2, height=200), place=Place(x=75, y=80, z=0), role="scenery")
+    project = seated(boxed(empty, figure("hider", 100, 150), board))
+    found = look_at(project, Target("face", "hider"))
+    (span,) = found.sights[0].across
+    assert span[0] > 150  # only from the right of the board's edge
+    aside = project.but(seats=(FRONT.but(offset=span[0] - 150 + 15),))
+    assert piece_views(aside, build_scene(aside), aside.seats)[0].head_seen > 0
+    before = project.but(seats=(FRONT.but(offset=span[0] - 150 - 15),))
+    assert piece_views(before, build_scene(before), before.seats)[0].head_seen == 0
+
+
+def test_returns_and_shifts_hide_what_they_promise(empty):
+    for x, y, z in ((5.0, 40.0, 90.0), (150.0, 30.0, 194.0), (150.0, 100.0, 150.0)):
+        project = seated(boxed(empty), shelf=1150.0).but(lamps=(Lamp(id="l", name="L", x=x, y=y, z=z),))
+        found = hidings(project, {"l"})["l"]
+        if found.returns is not None:
+            mended = project.but(case=project.case.but(lip_sides=found.returns))
+            assert bare_lamps(mended, build_scene(mended), mended.seats[0]) == ()
+            less = project.but(case=project.case.but(lip_sides=found.returns - 4))
+            assert bare_lamps(less, build_scene(less), less.seats[0]) != ()
+        if found.shift is not None:
+            dx, dy, dz = found.shift
+            moved = project.but(lamps=(project.lamps[0].but(x=x + dx, y=y + dy, z=z + dz),))
+            assert bare_lamps(moved, build_scene(moved), moved.seats[0]) == ()
+    lipped = seated(boxed(empty, lip_top=12.0), shelf=1150.0).but(lamps=(Lamp(id="l", name="L", x=150, y=30, z=185),))
+    shift = hidings(lipped, {"l"})["l"].shift
+    assert shift is not None
+    assert shift[2] > 0 or shift[1] != 0

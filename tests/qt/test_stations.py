@@ -166,6 +166,76 @@ def test_a_case_is_built_from_an_empty_project(desk, empty, tmp_path):
     assert d.project == empty
 
 
+def test_from_where_a_bulb_is_seen_is_drawn_told_and_mended(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    stage = d.station("stage").page
+    entries = dict(stage._targets())
+    assert {"nothing", "Ferryman", "the face of Ferryman"} <= set(entries)
+    lamp = heron.lamps[0]
+    entries[f"the bulb of {lamp.name}"]()
+    d.settle()
+    assert lamp.name in stage.seen_from.words.text()
+    assert stage.plan.sight is not None
+    assert [s.seat for s in stage.plan.sight.sights] == [s.id for s in heron.seats]
+    stage.plan.grab()
+    stage.section.grab()
+    entries["the face of Ferryman"]()
+    d.settle()
+    assert "The face of Ferryman" in stage.seen_from.words.text()
+    before = stage.plan.sight
+    d.session.do(put(PIECES.at("ferryman").then(lambda p: p.place), heron.get(PIECES, "ferryman").place.but(x=60.0), "Move"))
+    d.settle()
+    assert stage.plan.sight != before  # it follows
+    entries["nothing"]()
+    assert stage.plan.sight is None
+    assert not stage.seen_from.isVisible()
+
+
+def test_what_hangs_is_told_from_an_empty_project(desk, empty):
+    """By mouse and keys: a block of 150 g on two davits, 75 g a hook."""
+    d = desk(empty)
+    d.station("stage").page._add(BoxKind())
+    d.station("stage").turn_to("Weight")
+    page = d.station("stage").page
+    piece = d.project.pieces[0]
+    d.session.select(PIECES, piece.id)
+    d.settle()
+    field = lambda ticket, name: next(w for w, _r in ticket.rows if getattr(w, "edit", None) and w.edit.accessibleName() == name)  # noqa: E731
+    d.type(field(page.ticket, "weighed").edit, "150 g")
+    for x in (-20, 20):
+        d.click(d.button(page, "Add a line"))
+        d.settle()
+        d.type(field(page.lines, "hook x").edit, str(150 + x))
+        d.type(field(page.lines, "tied x").edit, str(x))
+        d.type(field(page.lines, "bears").edit, "70")
+    d.settle()
+    assert "75 g" in page._pulls.text().replace("\u00a0", " ")
+    assert any(f.code == "WEIGHT-HOOK" and f.severity == "stop" for f in d.session.results.prompts)
+    row = next(e for e in page.table.entries if e.ident == piece.id)
+    assert row.words[3] == "hangs still"
+    page.base.grab()
+
+
+def test_depth_is_reckoned_as_it_is_typed(desk, empty):
+    d = desk(empty)
+    d.station("stage").turn_to("Depth")
+    page = d.station("stage").page
+    d.type(page.fields["real"].edit, "20 m")
+    d.type(page.fields["depth"].edit, "200")
+    assert page.told["forced"].text() == "build it at 1:49.4"  # 35 x (700 + 20000 / 35) / 900
+    d.type(page.fields["apart"].edit, "80")
+    assert "640 mm deep" in page.told["mirrors"].text()
+    d.type(page.fields["room_lx"].edit, "5000 lx")
+    assert "looks black" in page.said["pane"].text()
+    d.station("stage").turn_to("The scene")
+    d.station("stage").page._add(next(k for k in KINDS if k.words == "Backdrop"))
+    d.station("stage").turn_to("Depth")
+    d.settle()
+    assert page.needed.text().startswith("print it")
+    page.drawing.grab()
+
+
 def test_a_scene_grows_from_an_empty_project(desk, empty):
     d = desk(empty)
     stage = d.station("stage").page

@@ -23,6 +23,7 @@ from fondale.core.prompts import Finding
 from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
 from fondale.core.troubles import Trouble
+from fondale.core.views.places import Found, Target, look_at
 from fondale.core.words import digits
 from fondale.storage import disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
@@ -222,6 +223,11 @@ def ways_task(progress: Progress, project: Project, look: Look, findings: tuple[
     return misleading(project, look, findings, progress)
 
 
+def sight_task(progress: Progress, project: Project, target: Target) -> Found | None:
+    """From where something can be seen."""
+    return look_at(project, target)
+
+
 @dataclass(frozen=True)
 class Errand:
     """One thing to be done once: its name, what is said meanwhile (nothing of what nobody asked for), its function (progress, ...) -> find,
@@ -242,4 +248,5 @@ PHOTO = Errand("photo", "reading the photograph", photo_task)
 WAYS = Errand("ways", "", ways_task)
 COUNT = Errand("count", "counting who goes in", count_task)
 TABLE = Errand("table", "reading the table", table_task)
-BY_NAME = {e.name: e for e in (MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}
+SIGHT = Errand("sight", "looking from where it is seen", sight_task)
+BY_NAME = {e.name: e for e in (SIGHT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}

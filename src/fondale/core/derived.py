@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from fondale.core.stage.outlines import Outlines
     from fondale.core.stage.weights import Weights
     from fondale.core.views.backdrops import BackdropView
+    from fondale.core.views.places import Hiding
     from fondale.core.views.sight import BareLamp, PieceView
 
 
@@ -292,6 +293,23 @@ def _bare(at: Reckoning) -> "tuple[BareLamp, ...]":
 BARE = Result("bare", "looking for bare bulbs", "quick", _bare, lambda p, _l: (_scene(p), _eyes(p), _lamps(p)))
 
 
+def _hidings(at: Reckoning) -> "dict[str, Hiding]":
+    from fondale.core.views.places import hidings
+
+    return hidings(at.project, {b.lamp for b in at[BARE]})
+
+
+HIDINGS = Result(
+    "hidings",
+    "looking for what hides bulbs",
+    "quick",
+    _hidings,
+    lambda p, _l: (tuple(m.meant_to_be_seen for m in p.lamps),),
+    (BARE,),
+    slow=True,
+)
+
+
 def _stage(at: Reckoning) -> "StageView | None":
     from fondale.core.light.views import stage_view
 
@@ -427,7 +445,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

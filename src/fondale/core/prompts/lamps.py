@@ -1,20 +1,21 @@
 """Lamps: bulbs in sight, and motion that flashes."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
-from fondale.core.derived import BARE
+from fondale.core.derived import BARE, HIDINGS
 from fondale.core.edits import put
-from fondale.core.model import LAMPS, PROJECT, SEATS, Project
+from fondale.core.model import LAMPS, PROJECT, SEATS, Lamp, Project
 from fondale.core.motion.generators import most_flashes
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
+from fondale.core.views.places import Hiding
 from fondale.core.views.sight import BareLamp
 from fondale.core.words import digits
 from fondale.knowledge import table
 
 
 def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
-    """LAMP-BARE: a bulb that can be seen. One prompt a lamp, with the lip that hides it from every seat."""
+    """LAMP-BARE: a bulb that can be seen. One prompt a lamp, with what hides it from every seat."""
     seats = {s.id: s for s in project.seats}
     by_lamp: dict[str, list[BareLamp]] = {}
     for bare in derived[BARE]:
@@ -24,15 +25,7 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
     for ident, bares in by_lamp.items():
         lamp = project.get(LAMPS, ident)
         worst = max(bares, key=lambda b: (b.along_mm, b.seat))
-        lips = [b.lip_mm for b in bares]
-        fixes: tuple[Fix, ...] = ()
-        if all(lips):
-            lip = max(x for x in lips if x)
-            fixes = (
-                Fix(
-                    f"Add a {digits(lip, 0)} mm lip", (put(PROJECT.then(lambda p: p.case.lip_top), lip, f"Add a {digits(lip, 0)} mm lip"),)
-                ),
-            )
+        fixes = _ways_to_hide(lamp, derived[HIDINGS].get(ident))
         meant = put(LAMPS.at(ident).then(lambda m: m.meant_to_be_seen), True, f"{lamp.name} is meant to be seen")
         fixes = (*fixes, Fix("It is meant to be seen", (meant,)))
         where = seats[worst.seat]
@@ -41,6 +34,31 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
             "LAMP-BARE", "mind", "lamps", lamp.name, f"Its bulb can be seen from {where.name}. A lip, a shade or another place hides it.",
             f"seen {along}; from {len(bares)} of {len(seats)} seats", ((LAMPS, ident), (SEATS, worst.seat)), fixes, "bright",
         )  # fmt: skip
+
+
+def _ways_to_hide(lamp: Lamp, hiding: Hiding | None) -> tuple[Fix, ...]:
+    """A lip, a shift of the lamp, returns: at most two, the gentlest first."""
+    if hiding is None:
+        return ()
+    case, at = PROJECT.then(lambda p: p.case), LAMPS.at(lamp.id)
+    fixes = []
+    if hiding.lip is not None:
+        fixes.append(Fix(words := f"Add a {digits(hiding.lip, 0)} mm lip", (put(case.then(lambda c: c.lip_top), hiding.lip, words),)))
+    if hiding.shift is not None:
+        k = next(i for i, d in enumerate(hiding.shift) if d)
+        way = (("left", "right"), ("forward", "back"), ("down", "up"))[k][hiding.shift[k] > 0]
+        words = f"Move it {digits(abs(hiding.shift[k]), 0)} mm {way}"
+        moves = tuple(
+            put(at.then(get), now + d, words) for get, now, d in zip(_XYZ, (lamp.x, lamp.y, lamp.z), hiding.shift, strict=True) if d
+        )
+        fixes.append(Fix(words, moves))
+    if hiding.returns is not None:
+        words = f"Add returns of {digits(hiding.returns, 0)} mm"
+        fixes.append(Fix(words, (put(case.then(lambda c: c.lip_sides), hiding.returns, words),)))
+    return tuple(fixes[:2])
+
+
+_XYZ: tuple[Callable[[Lamp], float], ...] = (lambda m: m.x, lambda m: m.y, lambda m: m.z)
 
 
 def flashing(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -57,4 +75,4 @@ def flashing(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-RULES = (Rule(bare_bulbs, BARE), Rule(flashing))
+RULES = (Rule(bare_bulbs, BARE, HIDINGS), Rule(flashing))

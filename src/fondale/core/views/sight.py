@@ -11,7 +11,7 @@ from fondale.core.how import How, Told, cite
 from fondale.core.model import Case, Project, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.shapes.figures import body_of
-from fondale.core.stage.cases import cells, dome_over, floor_over_shelf, lipped
+from fondale.core.stage.cases import cells, dome_over, floor_over_shelf
 from fondale.core.stage.scene import Scene
 from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
@@ -21,7 +21,6 @@ RISE_STEPS = 3  # up and down
 BARE_STEPS = 17  # sideways, where bulbs are looked for
 GRID_MM = 10.0
 SAMPLES = 120
-LIP_MARGIN_MM = 1.0
 _SURFACE_MM = 0.4
 
 
@@ -43,12 +42,11 @@ class PieceView:
 
 @dataclass(frozen=True)
 class BareLamp:
-    """A lamp whose bulb is seen from a seat: along how many mm of the range, and the lip that would hide it."""
+    """A lamp whose bulb is seen from a seat: along how many mm of the range."""
 
     seat: str
     lamp: str
     along_mm: float
-    lip_mm: float | None
 
 
 def eye_height_mm(seat: Seat) -> float:
@@ -78,7 +76,7 @@ def eyes_of(project: Project, seat: Seat, across: int = EYE_STEPS) -> Floats:
     return np.stack([eye_of(project, seat, a, u) for u in heights for a in sides])
 
 
-def _samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
+def samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
     """Area-weighted points and normals (count, 3) on triangles."""
     rng = np.random.default_rng(seed)
     cross = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
@@ -131,10 +129,10 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
         tris = scene.all_tris[scene.owner == i]
         if piece.id not in scene.places or piece.role == "scenery" or not len(tris):
             continue
-        parts.append((i, False, *_samples(tris, SAMPLES, 5)))
+        parts.append((i, False, *samples(tris, SAMPLES, 5)))
         head = head_triangles(project, scene, i)
         if len(head):
-            parts.append((i, True, *_samples(head, SAMPLES // 2, 6)))
+            parts.append((i, True, *samples(head, SAMPLES // 2, 6)))
     if not parts:
         return ()
     points, normals = np.concatenate([p[2] for p in parts]), np.concatenate([p[3] for p in parts])
@@ -167,20 +165,8 @@ def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ..
         by_eye = seen.reshape(len(eyes), -1).any(1)
         if by_eye.any():
             along = float(seat.range * by_eye.reshape(-1, BARE_STEPS if seat.range > 0 else 1).any(0).mean())
-            out.append(BareLamp(seat.id, lamp.id, along, _lip(project, eyes, points)))
+            out.append(BareLamp(seat.id, lamp.id, along))
     return tuple(out)
-
-
-def _lip(project: Project, eyes: Floats, points: Floats) -> float | None:
-    """The least lip hanging from the top front edge that hides all ``points``; None where none up to a quarter does."""
-    case = project.case
-    if not lipped(case):
-        return None
-    origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
-    share = -origin[:, 1] / (target[:, 1] - origin[:, 1])
-    crossing = origin[:, 2] + (target[:, 2] - origin[:, 2]) * share
-    lip = float(np.ceil(case.height - crossing.min() + LIP_MARGIN_MM))
-    return lip if case.lip_top < lip <= case.height / 4 else None
 
 
 def floor_grid(case: Case) -> Floats:

@@ -12,13 +12,14 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.arrays import Floats
 from fondale.core.derived import OUTLINES, STAGE
 from fondale.core.edits import put
-from fondale.core.model import PIECES, Case, Piece, Place
+from fondale.core.model import PIECES, SEATS, Case, Piece, Place
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import placed
 from fondale.core.stage.cases import cells, cells_on, dome_over, extent, storeys
 from fondale.core.stage.clearance import room_of
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
+from fondale.core.views.places import Found
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
@@ -75,6 +76,7 @@ class Drawing(QWidget):
         self._hatch: tuple[object, QPixmap] | None = None
         self._frame_value = (1.0, 0.0, 0.0)
         self.storey = 0.0
+        self.sight: Found | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Plan" if axis == "plan" else "Section")
@@ -141,6 +143,7 @@ class Drawing(QWidget):
         box = QRectF(self.to_screen(x0, y1), self.to_screen(x1, y0))
         if self._axis == "plan":
             self._hidden(p)
+        self._fans(p, box)
         self._sight(p, box)
         chosen = self._session.chosen(PIECES)
         outlines = self._outlines()
@@ -240,6 +243,30 @@ class Drawing(QWidget):
             if self._axis == "plan":
                 x = min(max(float(eye_of(project, seat)[0]), x0), x1)
                 self._eye(p, QPointF(self.to_screen(x, y0).x(), box.bottom() + 6), mine)
+
+    def _fans(self, p: QPainter, box: QRectF) -> None:
+        """Where a spot is seen from: the part inside the case of every way that leads from it to an eye at the chosen seat's distance."""
+        found, project = self.sight, self._session.project
+        seat = project.find(SEATS, self._session.results.look.seat_of(project))
+        sight = next((s for s in found.sights if seat is not None and s.seat == seat.id), None) if found is not None else None
+        if found is None or seat is None or sight is None:
+            return
+        theme, (x, y, z) = self._session.theme, found.at
+        spot = self.to_screen(x, y) if self._axis == "plan" else self.to_screen(y, z)
+        (x0, y0), _high = self._bounds()
+        front = y0 if self._axis == "plan" else x0
+        share = (y - front) / max(y + seat.distance, 1e-6)
+        p.setClipRect(box)
+        for a, b in sight.across if self._axis == "plan" else sight.up:
+            ends = [(x if self._axis == "plan" else z) * (1 - share) + e * share for e in (a, b)]
+            corners = [self.to_screen(e, front) if self._axis == "plan" else self.to_screen(front, e) for e in ends]
+            p.setPen(QPen(theme.color("lamp"), 1))
+            p.setBrush(theme.color("lamp", 0.22))
+            p.drawPolygon(QPolygonF([spot, *corners]))
+        p.setClipping(False)
+        p.setPen(QPen(theme.color("lamp"), 1.6))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawEllipse(spot, 7, 7)
 
     def _ray(self, aside: float, before: float, at: float, front: float, back: float, box: QRectF) -> tuple[QPointF, QPointF]:
         """The part inside the case of the line from an eye, ``aside`` and ``before`` it, through a corner ``at`` of the front."""

@@ -1,5 +1,6 @@
 """Where everything stands, and who sees what from where: plan and section, and the view from a seat."""
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -12,10 +13,12 @@ from fondale.core.derived import READINGS, STAGE, VIEWS
 from fondale.core.edits import remove
 from fondale.core.edits.new_things import add_piece, add_seat
 from fondale.core.model import PIECES, SEATS, Piece, Seat
+from fondale.core.model.shapes import Figure
 from fondale.core.shapes import KINDS, ShapeKind
 from fondale.core.stage.cases import cells_on, storeys
 from fondale.core.stage.clearance import room_of
 from fondale.core.stage.scene import rest_places
+from fondale.core.views.places import Found, Target
 from fondale.core.views.sight import eyes_told, seen_told
 from fondale.core.words import clipped, digits, percent
 from fondale.qt.furniture.again import Again
@@ -32,6 +35,7 @@ from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.openings import DEEDS
 from fondale.qt.stations.stage.rows import StageRows
 from fondale.qt.stations.stage.seen import SeenTable
+from fondale.qt.stations.stage.seen_from import SeenFrom
 
 SEEN_LEAST = 96  # the table's head and some rows, at 100 %
 
@@ -97,6 +101,7 @@ class StagePage(Page):
         self._storeys.setSpacing(2)
         head.insertLayout(1, self._storeys)
         offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words]
+        head.addWidget(menu_button("Seen from where…", self._targets))
         head.addWidget(menu_button("Add a piece…", offers))
         left.addLayout(head)
         self.plan = Drawing(session, "plan")
@@ -114,6 +119,9 @@ class StagePage(Page):
         self._drawings.addWidget(self.section)
         self._drawings.addWidget(self.face)
         left.addWidget(self._drawings, 4)
+        self.seen_from = SeenFrom(session)
+        self.seen_from.found.connect(self._show_sight)
+        left.addWidget(self.seen_from)
         row.addLayout(left, 9)
         right = QVBoxLayout()
         right.setSpacing(6)
@@ -152,6 +160,22 @@ class StagePage(Page):
         bar.addStretch(1)
         entries = [("Add a seat", self._add_seat), ("Edit this seat", lambda: self._choose("seats"))]
         return Columns(4, (bar, 1), (menu_button("Seats…", entries), 0))
+
+    def _targets(self) -> list[tuple[str, Callable[[], object]]]:
+        """What can be looked for: the chosen piece, its face, every lamp; and nothing."""
+        project, look = self.session.project, self.seen_from.look_for
+        piece = project.find(PIECES, self.session.chosen(PIECES))
+        out: list[tuple[str, Callable[[], object]]] = [("nothing", lambda: look(None))]
+        if piece is not None and piece.place is not None:
+            out.append((piece.name, lambda: look(Target("piece", piece.id))))
+            if isinstance(piece.shape, Figure):
+                out.append((f"the face of {piece.name}", lambda: look(Target("face", piece.id))))
+        return [*out, *((f"the bulb of {m.name}", partial(look, Target("lamp", m.id))) for m in project.lamps)]
+
+    def _show_sight(self, found: Found | None) -> None:
+        self.plan.sight = self.section.sight = found
+        self.plan.update()
+        self.section.update()
 
     def _show_drawing(self, which: int, _checked: bool = False) -> None:
         self._picks[which].setChecked(True)
@@ -198,6 +222,7 @@ class StagePage(Page):
         self._last_piece = piece
         self._fill_seats()
         self._fill_storeys()
+        self.seen_from.refresh()
         stage = self.session.results[STAGE]
         current = stage if stage is not None and stage.seat == self.session.results.look.seat_of(self.session.project) else None
         self.view.show_view(current, self.session.results.fresh(STAGE))

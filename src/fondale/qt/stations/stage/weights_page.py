@@ -271,7 +271,8 @@ class WeightsPage(Page):
         self.weighs.setVisible(weight is not None)
         if weight is not None and piece is not None:
             self.weighs.show_told(weight_told(piece, weight))
-        self._pulls.setText(pulls_words(piece, weight) if piece is not None and weight is not None else "")
+        fresh = piece is not None and weight is not None and (weight.hang is None or len(weight.hang.pulls) == len(piece.slings))
+        self._pulls.setText(pulls_words(piece, weight) if fresh and piece is not None and weight is not None else "")
         self._say_whole(found)
 
     def _say_whole(self, found: Weights | None) -> None:

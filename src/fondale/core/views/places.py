@@ -1,0 +1,201 @@
+"""From where a chosen spot can be seen at all, and the least that hides it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from typing import Literal
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats
+from fondale.core.emitters import emitter_of
+from fondale.core.model import LAMPS, SEATS, Project, Seat
+from fondale.core.stage.cases import lipped
+from fondale.core.stage.scene import Scene, build_scene
+from fondale.core.views.sight import BARE_STEPS, eye_of, eyes_of, head_triangles, samples
+from fondale.core.words import digits
+
+STEP_MM, HALVINGS = 10.0, 7  # of eyes along a line, and how often an end between two of them is halved
+LIP_MARGIN_MM = 1.0
+LOOK = 60  # points of a piece that are looked at
+SHIFT_STEP_MM, SHIFT_MOST_MM = 2.0, 60.0
+MOST_SHARE = 0.25  # of a case's height or width that a lip or a return may take
+Kind = Literal["piece", "face", "lamp"]
+Span = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Target:
+    """What is looked at: a piece, a figure's face, or a lamp's bulb."""
+
+    kind: Kind
+    ident: str
+
+
+@dataclass(frozen=True)
+class Sight:
+    """From one seat's distance: the spans of x, at the height of its eyes, from which something of the target is seen, and the spans of height
+    over the case's floor, where the seat stands; ``share`` of the seat's own places see it.
+    """
+
+    seat: str
+    across: tuple[Span, ...]
+    up: tuple[Span, ...]
+    share: float
+
+
+@dataclass(frozen=True)
+class Hiding:
+    """The least in mm that hides the target from every seat: a lip at the top, returns at both sides, a shift of a lamp; None where none does."""
+
+    lip: float | None
+    returns: float | None
+    shift: tuple[float, float, float] | None
+
+
+@dataclass(frozen=True)
+class Found:
+    """Where a target is (3,), from where it is seen, and what hides it (None where no seat sees it)."""
+
+    target: Target
+    at: tuple[float, float, float]
+    sights: tuple[Sight, ...]
+    hiding: Hiding | None
+
+
+def look_at(project: Project, target: Target) -> Found | None:
+    """From where a target is seen; None where it is not in the scene."""
+    scene = build_scene(project)
+    points = points_of(project, scene, target)
+    if not len(points):
+        return None
+    x, y, z = points.mean(0).tolist()
+    sights = tuple(_sight(project, scene, seat, points) for seat in project.seats)
+    seen = any(s.share > 0 for s in sights)
+    return Found(target, (x, y, z), sights, hiding(project, scene, target, points) if seen else None)
+
+
+def points_of(project: Project, scene: Scene, target: Target) -> Floats:
+    """Points (k, 3) of a target: of a bulb those that dazzle, of a piece or a face some spread over its surface by area."""
+    if target.kind == "lamp":
+        lamp = project.find(LAMPS, target.ident)
+        return emitter_of(lamp).seen() if lamp is not None else np.zeros((0, 3))
+    index = next((i for i, p in enumerate(project.pieces) if p.id == target.ident), -1)
+    tris = scene.all_tris[scene.owner == index] if target.kind == "piece" else head_triangles(project, scene, index)
+    if index < 0 or not len(tris):
+        return np.zeros((0, 3))
+    points, normals = samples(tris, LOOK, 7)
+    return points + 0.05 * normals
+
+
+def _seen(scene: Scene, eyes: Floats, points: Floats) -> Bools:
+    """Which of the points (k,) each eye (e, 3) sees, (e, k)."""
+    origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
+    out: Bools = ~scene.rays.blocked(origin, target).reshape(len(eyes), len(points))
+    return out
+
+
+def _sight(project: Project, scene: Scene, seat: Seat, points: Floats) -> Sight:
+    middle, far = eye_of(project, seat), max(2.0 * seat.distance, seat.range / 2 + abs(seat.offset) + STEP_MM)
+    wide = project.case.width / 2
+
+    def sees(axis: int, at: Floats) -> Bools:
+        eyes = np.tile(middle, (len(at), 1))
+        eyes[:, axis] = at
+        return np.asarray(_seen(scene, eyes, points).any(axis=1))
+
+    own = _seen(scene, eyes_of(project, seat, BARE_STEPS), points).any(1)
+    high = max(seat.distance, project.case.height)
+    low = -float(project.brief.shelf_height_mm)
+    return Sight(
+        seat.id,
+        _spans(partial(sees, 0), wide - far, wide + far),
+        _spans(partial(sees, 2), low, high + project.case.height),
+        float(own.mean()),
+    )
+
+
+def _spans(sees: Callable[[Floats], Bools], low: float, high: float) -> tuple[Span, ...]:
+    """The spans between ``low`` and ``high`` in which ``sees`` holds: by steps, their ends by halving."""
+    at = np.linspace(low, high, max(3, int((high - low) / STEP_MM) + 1))
+    found = sees(at)
+    edges = np.flatnonzero(np.diff(found.astype(int)))
+    a, b, inner = at[edges], at[edges + 1], found[edges + 1]
+    for _k in range(HALVINGS if len(edges) else 0):
+        middle = (a + b) / 2
+        same = sees(middle) == inner
+        a, b = np.where(same, a, middle), np.where(same, middle, b)
+    ends = list(((a + b) / 2).tolist())
+    if found[0]:
+        ends.insert(0, float(low))
+    if found[-1]:
+        ends.append(float(high))
+    return tuple(zip(ends[::2], ends[1::2], strict=True))
+
+
+def hiding(project: Project, scene: Scene, target: Target, points: Floats) -> Hiding:
+    """What hides a target from all seats: each way alone, the least of it."""
+    case = project.case
+    eyes = np.concatenate([eyes_of(project, s, BARE_STEPS) for s in project.seats])
+    seen = _seen(scene, eyes, points)
+    e, k = np.nonzero(seen)
+    shift = _shift(project, scene, eyes, points) if target.kind == "lamp" else None
+    if not len(e) or not lipped(case):
+        return Hiding(None, None, shift)
+    origin, goal = eyes[e], points[k]
+    at = origin + (goal - origin) * (-origin[:, 1] / (goal[:, 1] - origin[:, 1]))[:, None]
+    lip = float(np.ceil(case.height - at[:, 2].min() + LIP_MARGIN_MM))
+    returns = float(np.ceil(np.minimum(at[:, 0], case.width - at[:, 0]).max() + LIP_MARGIN_MM))
+    return Hiding(
+        lip if case.lip_top < lip <= case.height * MOST_SHARE else None,
+        returns if case.lip_sides < returns <= case.width * MOST_SHARE else None,
+        shift,
+    )
+
+
+def hidings(project: Project, lamps: set[str]) -> dict[str, Hiding]:
+    """What hides each of these lamps that is not meant to be seen."""
+    scene = build_scene(project)
+    out = {}
+    for lamp in project.lamps:
+        if lamp.id in lamps and not lamp.meant_to_be_seen:
+            out[lamp.id] = hiding(project, scene, Target("lamp", lamp.id), emitter_of(lamp).seen())
+    return out
+
+
+def _shift(project: Project, scene: Scene, eyes: Floats, points: Floats) -> tuple[float, float, float] | None:
+    """The shortest way along one of the axes after which no eye sees any of the points; it ends inside the case."""
+    case = project.case
+    inside = np.array([case.width, case.depth, case.height])
+    for far in np.arange(SHIFT_STEP_MM, SHIFT_MOST_MM + 1e-9, SHIFT_STEP_MM):
+        for way in (np.eye(3)[2], np.eye(3)[1], np.eye(3)[0], -np.eye(3)[0], -np.eye(3)[2], -np.eye(3)[1]):
+            moved = points + way * far
+            if (moved < 0).any() or (moved > inside).any():
+                continue
+            # Where it goes there must be air, and the way to it free.
+            if scene.rays.blocked(points, moved).any() or _seen(scene, eyes, moved).any():
+                continue
+            x, y, z = (way * far).tolist()
+            return x, y, z
+    return None
+
+
+def told(project: Project, found: Found) -> str:
+    """From where it is seen, in words."""
+    lines = []
+    middle = project.case.width / 2
+    for sight in found.sights:
+        seat = project.find(SEATS, sight.seat)
+        if seat is None:
+            continue
+        spans = [f"{_aside(a - middle)} to {_aside(b - middle)}" for a, b in sight.across]
+        if not spans:
+            lines.append(f"{seat.name}: from nowhere as far away.")
+            continue
+        whole = "all of it" if sight.share >= 1 else "none of it" if sight.share <= 0 else f"{digits(sight.share * 100, 0)} % of it"
+        lines.append(f"{seat.name}: {whole}; as far away, {' and '.join(spans)}.")
+    return "\n".join(lines)
+
+
+def _aside(mm: float) -> str:
+    return "the middle" if abs(mm) < 0.5 else f"{digits(abs(mm), 0)} mm {'right' if mm > 0 else 'left'}"
