@@ -31,6 +31,7 @@ from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.stations.bench.shelf_page import ShelfPage
 from fondale.qt.stations.brief.sheet_page import SheetPage, parse_clock, parse_day
 from fondale.qt.stations.coats.samples import SAMPLE
+from fondale.qt.stations.stage.drawing import SNAP_PX
 from tests.conftest import TODAY
 
 
@@ -43,8 +44,9 @@ def test_dragging_a_figure_in_the_plan_is_one_step_and_the_view_follows(desk, he
     first = d.session.results[STAGE].image
     d.drag(plan, plan.to_screen(woman.x, woman.y), plan.to_screen(woman.x + 260, woman.y + 78), steps=8)
     moved = d.project.find(PIECES, "woman").place
-    assert moved.x == pytest.approx(woman.x + 260, abs=2)
-    assert moved.y == pytest.approx(woman.y + 78, abs=2)
+    reach = 2 + SNAP_PX / plan._frame()[0]  # it may have snapped to what is near
+    assert moved.x == pytest.approx(woman.x + 260, abs=reach)
+    assert moved.y == pytest.approx(woman.y + 78, abs=reach)
     d.settle("quick", "stage")
     assert [v.seen for v in d.session.results[VIEWS] if v.piece == "woman"] != seen
     assert d.session.results[STAGE].image.shape != first.shape or (d.session.results[STAGE].image != first).any()
@@ -87,7 +89,29 @@ def test_dragging_in_the_section_moves_in_depth_only(desk, heron):
     d.drag(section, at, section.to_screen(winch.y - 12, 44))
     place = d.project.find(PIECES, grabbed.id).place
     assert place.x == start.x
-    assert place.y == pytest.approx(start.y - 12, abs=2)
+    assert place.y == pytest.approx(start.y - 12, abs=2 + SNAP_PX / section._frame()[0])
+
+
+def test_a_piece_snaps_to_the_wall_turns_by_keys_and_is_held(desk, empty):
+    d = desk(empty)
+    stage = d.station("stage").page
+    stage._add(BoxKind())  # 60 x 40
+    ident = d.project.pieces[0].id
+    d.settle()
+    place = d.project.get(PIECES, ident).place
+    plan = stage.plan
+    near = SNAP_PX / plan._frame()[0] * 0.6
+    d.drag(plan, plan.to_screen(place.x, place.y), plan.to_screen(30 + near, place.y))
+    assert d.project.get(PIECES, ident).place.x == pytest.approx(30.0, abs=0.01)  # its side against the wall
+    plan.setFocus()
+    d.key(Qt.Key.Key_BracketLeft, on=plan)
+    assert d.project.get(PIECES, ident).place.turn_deg == 5
+    held = next(w for w, _r in stage.ticket.rows if isinstance(w, Choice) and w.box.count() == 2 and "is fixed" in w.box.itemText(1))
+    held.box.activated.emit(1)
+    before = d.project.get(PIECES, ident).place
+    d.drag(plan, plan.to_screen(before.x, before.y), plan.to_screen(before.x + 40, before.y))
+    d.key(Qt.Key.Key_Right, on=plan)
+    assert d.project.get(PIECES, ident).place == before
 
 
 def test_the_seat_is_chosen_and_the_view_clicked(desk, heron):

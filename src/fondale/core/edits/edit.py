@@ -100,6 +100,18 @@ def put(spot: Spot[T], value: T, label: str, gesture: str = "") -> Put[T]:
 
 
 @dataclass(frozen=True)
+class Together(Edit):
+    """Several edits that are one: nobody asks what follows from them before all are done."""
+
+    edits: tuple[Edit, ...]
+
+    def done(self, project: Project) -> Project:
+        for edit in self.edits:
+            project = edit.done(project)
+        return project
+
+
+@dataclass(frozen=True)
 class Add(Edit, Generic[M]):
     """Append to one of the lists."""
 

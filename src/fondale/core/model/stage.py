@@ -18,7 +18,8 @@ Some = Annotated[float, Field(ge=0, le=1000), OrNone]  # 0: there is none
 
 
 class Place(Model):
-    """Centre of the footprint and turn about the vertical. ``z`` None: it stands on what is beneath it.
+    """Centre of the footprint and turn about the vertical. ``z`` None: it stands on what is beneath it. ``tilt_deg`` leans its top away from
+    its front, and it rests on its lowest point.
 
     ``room``: the room of the case on whose floor it stands; none is the case's own.
     """
@@ -27,6 +28,7 @@ class Place(Model):
     y: Mm
     z: Mm | None = None
     turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     room: Annotated[str, Names("rooms")] = ""
 
 

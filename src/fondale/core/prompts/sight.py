@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derived import BACKDROPS, CLASHES, OUTSIDE, VIEWS
 from fondale.core.edits import put
+from fondale.core.edits.moving import move
 from fondale.core.model import PIECES, SEATS, Project
 from fondale.core.model.shapes import Backdrop
 from fondale.core.prompts.finding import Finding, Fix, Rule
@@ -33,10 +34,9 @@ def sticking_out(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-OUT: a piece that does not fit into the case."""
     for out in derived[OUTSIDE]:
         piece, fixes = project.get(PIECES, out.piece), []
-        if out.move is not None and piece.place is not None:
+        if out.move is not None and piece.place is not None and not piece.fixed:
             moved = piece.place.but(x=piece.place.x + out.move[0], y=piece.place.y + out.move[1])
-            label = f"Move {piece.name} into the case"
-            fixes.append(Fix("Move it inside", (put(PIECES.at(piece.id).then(lambda p: p.place), moved, label),)))
+            fixes.append(Fix("Move it inside", (move(project, piece.id, moved),)))
         yield Finding(
             "STAGE-OUT", "stop", "stage", piece.name, f"It sticks out of the case at the {out.side} by {show_mm(out.by_mm)}.",
             f"inside {digits(project.case.width, 0)} × {digits(project.case.depth, 0)} × {digits(project.case.height, 0)} mm",

@@ -20,6 +20,21 @@ def placed(points: Floats, shift: Floats, turn_deg: float) -> Floats:
     return out
 
 
+def tilted(points: Floats, tilt_deg: float) -> Floats:
+    """Points (..., 3) about the x axis: their tops lean to +y."""
+    if not tilt_deg:
+        return points
+    a = np.radians(tilt_deg)
+    turn = np.array([[1.0, 0.0, 0.0], [0.0, np.cos(a), np.sin(a)], [0.0, -np.sin(a), np.cos(a)]])
+    out: Floats = points @ turn.T
+    return out
+
+
+def lift_of(points: Floats, tilt_deg: float) -> float:
+    """How far a body of these points (k, 3), standing on z = 0, must be raised when it is tilted, so that its lowest point is on the ground."""
+    return -float(tilted(points, tilt_deg)[..., 2].min()) if tilt_deg and points.size else 0.0
+
+
 @dataclass(frozen=True)
 class Solid:
     """``rects`` (r, 3, 3): corner and two edges each, outward normal = edge x edge.
@@ -33,12 +48,13 @@ class Solid:
     groups: Ints
     smooth: Floats | None = None
 
-    def moved(self, shift: Floats, turn_deg: float) -> "Solid":
-        """Turned about the vertical, then shifted."""
-        rects = placed(self.rects, np.zeros(3), turn_deg)
+    def moved(self, shift: Floats, turn_deg: float, tilt_deg: float = 0.0) -> "Solid":
+        """Tilted on to its lowest point, turned about the vertical, then shifted."""
+        shift = shift + np.array([0.0, 0.0, lift_of(self.corners(), tilt_deg) if tilt_deg else 0.0])
+        rects = placed(tilted(self.rects, tilt_deg), np.zeros(3), turn_deg)
         rects[:, 0] += shift
-        smooth = None if self.smooth is None else placed(self.smooth, np.zeros(3), turn_deg)
-        return Solid(rects, placed(self.tris, shift, turn_deg), self.groups, smooth)
+        smooth = None if self.smooth is None else placed(tilted(self.smooth, tilt_deg), np.zeros(3), turn_deg)
+        return Solid(rects, placed(tilted(self.tris, tilt_deg), shift, turn_deg), self.groups, smooth)
 
     def area(self) -> float:
         """Area of all faces in mm²."""

@@ -8,7 +8,7 @@ import numpy as np
 from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.rays import Prims, Rays, Stills
-from fondale.core.shapes.solid import Solid, creased, facing_groups
+from fondale.core.shapes.solid import Solid, creased, facing_groups, lift_of, placed, tilted
 from fondale.core.stage.cases import INSET_MM, case_faces, cell_of
 from fondale.core.stage.paints import figure_paints, paints_of
 from fondale.core.stage.solids import solid_of, top_at
@@ -131,6 +131,8 @@ def rest_places(project: Project) -> dict[str, Place]:
 
 def height_under(below: Piece, at: Place, x: float, y: float) -> float | None:
     """Height in the case at which ``below`` carries something at (x, y), or None beside it."""
+    if at.tilt_deg:
+        return None  # nothing stands on what leans
     a = np.radians(-at.turn_deg)
     dx, dy = x - at.x, y - at.y
     top = top_at(below, dx * np.cos(a) - dy * np.sin(a), dx * np.sin(a) + dy * np.cos(a))
@@ -139,7 +141,7 @@ def height_under(below: Piece, at: Place, x: float, y: float) -> float | None:
 
 def placed_solid(piece: Piece, place: Place) -> Solid:
     """The piece's solid where it stands, in the case's axes."""
-    return solid_of(piece).moved(np.array([place.x, place.y, place.z or 0.0]), place.turn_deg)
+    return solid_of(piece).moved(np.array([place.x, place.y, place.z or 0.0]), place.turn_deg, place.tilt_deg)
 
 
 def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
@@ -229,3 +231,9 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
         given=np.concatenate(given) if tris else np.zeros((0, 3, 3)),
         places=places,
     )
+
+
+def on_piece(piece: Piece, place: Place, points: Floats) -> Floats:
+    """Points (k, 3) of a piece's own axes where it stands, in the case's axes."""
+    lift = lift_of(solid_of(piece).corners(), place.tilt_deg) if place.tilt_deg else 0.0
+    return placed(tilted(points, place.tilt_deg), np.array([place.x, place.y, (place.z or 0.0) + lift]), place.turn_deg)

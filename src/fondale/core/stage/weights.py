@@ -20,7 +20,7 @@ from fondale.core.shapes.solid import Solid, placed
 from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.cutting import cut_list, outer
 from fondale.core.stage.hanging import Hang, hang
-from fondale.core.stage.scene import height_under, placed_solid, rest_places
+from fondale.core.stage.scene import height_under, on_piece, placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits
 from fondale.knowledge import table
@@ -106,7 +106,7 @@ def grams_of(piece: Piece, jobs: Mapping[str, PrintJob]) -> tuple[float, Known]:
 
 def _centre(piece: Piece, place: Place) -> Floats:
     _volume_mm3, centre = _volume(piece.shape, measured_height(piece))
-    out: Floats = placed(np.array([centre]), np.array([place.x, place.y, place.z or 0.0]), place.turn_deg)[0]
+    out: Floats = on_piece(piece, place, np.array([centre]))[0]
     return out
 
 
@@ -129,7 +129,7 @@ def lines_of_piece(piece: Piece, place: Place) -> tuple[Floats, Floats]:
     """Where the lines of a piece are tied to it, and their hooks, (n, 3) each, in the case's axes."""
     tied = np.array([[s.at_x, s.at_y, s.at_z] for s in piece.slings]).reshape(-1, 3)
     hooks = np.array([[s.x, s.y, s.z] for s in piece.slings]).reshape(-1, 3)
-    return placed(tied, np.array([place.x, place.y, place.z or 0.0]), place.turn_deg), hooks
+    return on_piece(piece, place, tied), hooks
 
 
 def weights(project: Project, jobs: Mapping[str, PrintJob]) -> Weights:

@@ -11,12 +11,13 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.arrays import Floats
 from fondale.core.derived import OUTLINES, STAGE
-from fondale.core.edits import put
+from fondale.core.edits.moving import move, with_parts
 from fondale.core.model import PIECES, SEATS, Case, Piece, Place
 from fondale.core.shapes import kind_of
-from fondale.core.shapes.solid import placed
+from fondale.core.shapes.solid import lift_of, placed, tilted
 from fondale.core.stage.cases import cells, cells_on, dome_over, extent, storeys
 from fondale.core.stage.clearance import room_of
+from fondale.core.stage.gaps import Box, box_of, gaps, snap
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
 from fondale.core.views.places import Found
@@ -33,6 +34,8 @@ def _convex(axis: Axis, corners: np.ndarray) -> np.ndarray:
         hull = hull.buffer(0.3)
     return np.asarray(hull.exterior.coords)
 
+
+SNAP_PX = 5.0  # how near an edge must come to snap
 
 _POST = np.array([[x, y, z] for x in (-0.12, 0.12) for y in (-0.12, 0.12) for z in (0.0, 1.0)])
 
@@ -51,7 +54,8 @@ def outline_in(session: Session, axis: Axis, piece: Piece, place: Place) -> np.n
         return _scenery_in(axis, piece, place)
     outlines, tall = session.results[OUTLINES], measured_height(piece)
     hull = outlines.hulls.get(piece.id, _POST) if outlines is not None else _POST
-    return _convex(axis, placed(hull * tall, np.array([place.x, place.y, place.z or 0.0]), place.turn_deg))
+    up = (place.z or 0.0) + lift_of(hull * tall, place.tilt_deg)
+    return _convex(axis, placed(tilted(hull * tall, place.tilt_deg), np.array([place.x, place.y, up]), place.turn_deg))
 
 
 @dataclass
@@ -65,7 +69,9 @@ class _Grip:
 
 
 class Drawing(QWidget):
-    """One of the two drawings. Drag with the mouse; arrow keys move the chosen piece by 1 mm, with Shift by 10."""
+    """One of the two drawings. Drag with the mouse: it snaps to what is near, with Shift it does not; arrow keys move the chosen piece by 1 mm,
+    with Shift by 10, [ and ] turn it by 5 degrees.
+    """
 
     def __init__(self, session: Session, axis: Axis) -> None:
         super().__init__()
@@ -297,6 +303,7 @@ class Drawing(QWidget):
         piece = self._session.project.find(PIECES, grip.piece)
         if piece is None or piece.place is None:
             return
+        self._draw_gaps(p, piece)
         text = f"x {digits(piece.place.x, 0)}, y {digits(piece.place.y, 0)} mm"
         z = rest_places(self._session.results.project)[piece.id].z or 0.0
         text += f", {digits(z, 0)} up"
@@ -306,6 +313,17 @@ class Drawing(QWidget):
         p.fillRect(box, theme.color("card"))
         p.setPen(theme.text("slate"))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _draw_gaps(self, p: QPainter, piece: Piece) -> None:
+        """The air beside what is dragged, in mm and as the real length that it stands for."""
+        theme, house = self._session.theme, self._session.project.brief.house_n
+        place = rest_places(self._session.project)[piece.id]
+        others, room = self._boxes(piece.id)
+        for gap in gaps(box_of(outline_in(self._session, self._axis, piece, place)), others, room):
+            a, b = self.to_screen(*gap.start), self.to_screen(*gap.end)
+            if (a - b).manhattanLength() > theme.px(26):
+                real = gap.mm * house / 1000
+                signs.dimension(p, theme, a, b, f"{digits(gap.mm, 0)} mm, {digits(real, 2)} m", gap.side != "low")
 
     def piece_at(self, at: QPointF) -> Piece | None:
         """The piece under a point of the widget: small things before scenery, the last drawn first."""
@@ -326,6 +344,8 @@ class Drawing(QWidget):
         if piece is None or piece.place is None:
             return
         self._session.select(PIECES, piece.id)
+        if piece.fixed:
+            return
         self._grip = _Grip(piece.id, piece.place, self.to_mm(event.position()))
         self._session.begin_drag()
 
@@ -343,7 +363,27 @@ class Drawing(QWidget):
         else:
             place = start.but(y=round(start.y + delta.x(), 1), z=None if start.z is None else round(start.z + delta.y(), 1))
         self._grip.moved = True
-        self._move(self._grip.piece, place)
+        free = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._move(self._grip.piece, place if free else self._snapped(self._grip.piece, place))
+
+    def _boxes(self, ident: str) -> tuple[list[Box], Box]:
+        """The boxes of all other pieces in this drawing, and that of the room that the piece stands in."""
+        project = self._session.project
+        piece = project.get(PIECES, ident)
+        parts = {ident, *(p.id for p in with_parts(project, ident))}
+        others = [box_of(ring) for p, ring in self._outlines() if p.id not in parts and not kind_of(p.shape).open_above]
+        cell = room_of(project.case, piece.place or Place(x=0, y=0))
+        return others, (*self._flat(cell.low), *self._flat(cell.high))
+
+    def _snapped(self, ident: str, place: Place) -> Place:
+        """A place near by where the piece stands against something or in line with it, if there is one."""
+        piece = self._session.project.get(PIECES, ident)
+        high = place.z if place.z is not None else rest_places(self._session.project)[ident].z
+        box = box_of(outline_in(self._session, self._axis, piece, place.but(z=high)))
+        da, db = snap(box, *self._boxes(ident), SNAP_PX / self._frame()[0])
+        if self._axis == "plan":
+            return place.but(x=round(place.x + da, 2), y=round(place.y + db, 2))
+        return place.but(y=round(place.y + da, 2), z=None if place.z is None else round(place.z + db, 2))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._lamps.release()
@@ -356,6 +396,10 @@ class Drawing(QWidget):
         ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
         way = ways.get(Qt.Key(event.key()))
         piece = self._session.project.find(PIECES, self._session.chosen(PIECES))
+        turn = {Qt.Key.Key_BracketLeft: 1, Qt.Key.Key_BracketRight: -1}.get(Qt.Key(event.key()))
+        if piece is not None and piece.place is not None and turn is not None:
+            self._move(piece.id, piece.place.but(turn_deg=(piece.place.turn_deg + 5 * turn + 180) % 360 - 180))
+            return
         if way is None or piece is None or piece.place is None:
             super().keyPressEvent(event)
             return
@@ -371,5 +415,6 @@ class Drawing(QWidget):
         self._move(piece.id, place)
 
     def _move(self, ident: str, place: Place) -> None:
-        name = self._session.project.get(PIECES, ident).name
-        self._session.do(put(PIECES.at(ident).then(lambda p: p.place), place, f"Move {name}", f"move {ident}"))
+        edit = self._session.make(move, ident, place, f"move {ident}")
+        if edit is not None:
+            self._session.do(edit)

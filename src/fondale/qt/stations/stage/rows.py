@@ -1,11 +1,13 @@
 """What the ticket of Stage shows of a seat and of a piece."""
 
+from collections.abc import Callable
 from functools import partial
 from operator import attrgetter
 from typing import Any, get_args
 
 from fondale.core.edits import put
 from fondale.core.edits.measuring import sizes_of
+from fondale.core.edits.moving import move
 from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES, SEATS, Piece, Place, Seat, Spot
 from fondale.core.model import shapes as sh
@@ -86,12 +88,21 @@ class StageRows:
             show_up = lambda v: STANDS if v is None else f"{digits(v, 1)} mm"  # noqa: E731
             turn = place.then(lambda p: p.turn_deg)
             rows += [
-                self._spot("x", place.then(lambda p: p.x), f"Move {name}"),
-                self._spot("y", place.then(lambda p: p.y), f"Move {name}"),
-                (Field("up", parse_up, show_up, self.session.setter(up, f"Height of {name}"), WIDE).caption_width(CAPTION), up.find),
+                (place_field("x", self._mover(piece.id, "x"), WIDE).caption_width(CAPTION), place.then(lambda p: p.x).find),
+                (place_field("y", self._mover(piece.id, "y"), WIDE).caption_width(CAPTION), place.then(lambda p: p.y).find),
+                (Field("up", parse_up, show_up, self._mover(piece.id, "z"), WIDE).caption_width(CAPTION), up.find),
                 *self._room(piece, place),
-                (Field("turn", number(-360, 360, "°"), lambda v: f"{digits(v, 1)}°", self.session.setter(turn, f"Turn {name}"), 84).caption_width(CAPTION), turn.find),
+                (Field("turn", number(-360, 360, "°"), lambda v: f"{digits(v, 1)}°", self._mover(piece.id, "turn_deg"), 84).caption_width(CAPTION), turn.find),
             ]  # fmt: skip
+            tilt = place.then(lambda p: p.tilt_deg)
+            rows.append(
+                (
+                    Field(
+                        "tilt", number(-90, 90, "°"), lambda v: f"{digits(v or 0, 1)}°", self.session.setter(tilt, f"Tilt {name}"), 84
+                    ).caption_width(CAPTION),
+                    tilt.find,
+                )
+            )
         rows += [self._length(SHORT.get(size, size), spot, f"Size of {name}") for size, spot in sizes_of(piece).items()]
         rows += self._kind(piece)
         others = [("", "nothing"), *((p.id, p.name) for p in self.session.project.pieces if p.id != piece.id)]
@@ -99,10 +110,23 @@ class StageRows:
         rows += [
             self._colour("paint", at.then(lambda p: p.paint), f"Paint of {name}"),
             self._choice("part of", others, at.then(lambda p: p.part_of), f"What {name} is part of"),
+            self._choice("it", [(False, "may be moved"), (True, "is fixed")], at.then(lambda p: p.fixed), f"Hold {name}"),
             self._choice("it is", roles, at.then(lambda p: p.role), f"Role of {name}"),
             self._name(at.then(lambda p: p.name)),
         ]
         return rows
+
+    def _mover(self, ident: str, name: str) -> Callable[[Any], object]:
+        """What a field calls to move a piece, and all that goes with it."""
+
+        def moved(value: Any) -> None:
+            piece = self.session.project.find(PIECES, ident)
+            if piece is not None and piece.place is not None:
+                edit = self.session.make(move, ident, piece.place.but(**{name: value}))
+                if edit is not None:
+                    self.session.do(edit)
+
+        return moved
 
     def _room(self, piece: Piece, place: Spot[Place]) -> list[Row]:
         """On the floor of which room it stands, where the case has several."""

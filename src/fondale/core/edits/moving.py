@@ -1,0 +1,75 @@
+"""Moving pieces: what is part of a piece goes with it, and so do its lines and the lamps that are built into it."""
+
+from typing import Any
+
+import numpy as np
+
+from fondale.core.edits.edit import Edit, EditError, Put, Together, maker, put
+from fondale.core.model import LAMPS, PIECES, Lamp, Piece, Place, Project
+from fondale.core.shapes.solid import placed
+from fondale.core.stage.scene import rest_places
+
+
+def with_parts(project: Project, ident: str) -> tuple[Piece, ...]:
+    """The pieces that are part of a piece, and of those again."""
+    out: list[Piece] = []
+    wanted = {ident}
+    while wanted:
+        found = [p for p in project.pieces if p.part_of in wanted and p.id != ident and p not in out]
+        out += found
+        wanted = {p.id for p in found}
+    return tuple(out)
+
+
+@maker
+def move(project: Project, ident: str, place: Place, gesture: str = "") -> Together:
+    """The edit that brings a piece to another place, and all that goes with it. Raises EditError for one that is fixed."""
+    piece = project.get(PIECES, ident)
+    if piece.fixed:
+        raise EditError(f"{piece.name} is fixed. Let it go in its ticket first.")
+    label, before = f"Move {piece.name}", piece.place
+    edits: list[Edit] = [Put(label, PIECES.at(ident).then(lambda p: p.place), place)]
+    if before is None or (before == place.but(room=before.room) and before.room == place.room):
+        return Together(label, tuple(edits), gesture=gesture)
+    was, lift = rest_places(project)[ident], 0.0
+    if place.z is not None:
+        lift = place.z - (was.z or 0.0)
+    turn = place.turn_deg - before.turn_deg
+
+    def carried(points: Any) -> Any:
+        """Points (k, 3) that are stiffly tied to the piece."""
+        about = np.array([before.x, before.y, 0.0])
+        return placed(np.asarray(points, float) - about, np.array([place.x, place.y, lift]), turn)
+
+    for part in with_parts(project, ident):
+        if part.place is not None:
+            edits.append(_carry_piece(part, part.place, carried, turn, place.room, label))
+    for one in (piece, *with_parts(project, ident)):
+        if one.slings:
+            hooks = carried([[s.x, s.y, s.z] for s in one.slings]).round(3).tolist()
+            slings = tuple(s.but(x=x, y=y, z=z) for s, (x, y, z) in zip(one.slings, hooks, strict=True))
+            edits.append(Put(label, PIECES.at(one.id).then(lambda p: p.slings), slings))
+    inside = {ident, *(p.id for p in with_parts(project, ident))}
+    for lamp in project.lamps:
+        if lamp.piece in inside:
+            edits += _carry_lamp(lamp, carried, turn, label)
+    return Together(label, tuple(edits), gesture=gesture)
+
+
+def _carry_piece(part: Piece, at: Place, carried: Any, turn: float, room: str, label: str) -> Put[Any]:
+    (x, y, z), = carried([[at.x, at.y, at.z or 0.0]]).round(3).tolist()  # fmt: skip
+    turned = (at.turn_deg + turn + 180) % 360 - 180
+    new = at.but(x=x, y=y, z=None if at.z is None else z, turn_deg=at.turn_deg if not turn else turned, room=room)
+    return Put(label, PIECES.at(part.id).then(lambda p: p.place), new)
+
+
+def _carry_lamp(lamp: Lamp, carried: Any, turn: float, label: str) -> list[Edit]:
+    (x, y, z), = carried([[lamp.x, lamp.y, lamp.z]]).round(3).tolist()  # fmt: skip
+    at, out = LAMPS.at(lamp.id), []
+    for get, value in ((lambda m: m.x, x), (lambda m: m.y, y), (lambda m: m.z, z)):
+        out.append(put(at.then(get), value, label))
+    if turn:
+        aim = placed(np.array([[lamp.ax, lamp.ay, lamp.az]]), np.zeros(3), turn)[0].round(6).tolist()
+        for get, value in ((lambda m: m.ax, aim[0]), (lambda m: m.ay, aim[1])):
+            out.append(put(at.then(get), value, label))
+    return list(out)
