@@ -2,6 +2,7 @@ import traceback
 from datetime import datetime
 
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtTest import QTest
@@ -12,9 +13,9 @@ from fondale.core.bodies import animals, figure
 from fondale.core.bodies.figure import measures
 from fondale.core.derived import CUTS, LIGHT, PLAN, RIBBON, STAGE, VIEWS
 from fondale.core.edits import apply, put
-from fondale.core.edits.new_things import add_step
+from fondale.core.edits.new_things import SEAT_KINDS, add_step
 from fondale.core.light.desk import levels_of
-from fondale.core.model import LAMPS, PIECES, STEPS, STRINGS, Lamp, Piece, Place, Step, Surface
+from fondale.core.model import LAMPS, PIECES, SEATS, STEPS, STRINGS, Lamp, Piece, Place, Step, Surface
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.prints import supports
 from fondale.core.scale.reading import read_piece
@@ -25,6 +26,7 @@ from fondale.core.stage import clearance, scene, solids
 from fondale.core.stage.paints import figure_paints
 from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
+from fondale.core.views.sight import eye_of
 from fondale.qt.frame.footlights import STATIONS
 from fondale.qt.furniture.fields import Choice
 from fondale.qt.furniture.pages import PagedStation
@@ -200,19 +202,19 @@ def test_from_where_a_bulb_is_seen_is_drawn_told_and_mended(desk, heron):
     entries[f"the bulb of {lamp.name}"]()
     d.settle()
     assert lamp.name in stage.seen_from.words.text()
-    assert stage.plan.sight is not None
-    assert [s.seat for s in stage.plan.sight.sights] == [s.id for s in heron.seats]
+    assert stage.plan._sight.found is not None
+    assert [s.seat for s in stage.plan._sight.found.sights] == [s.id for s in heron.seats]
     stage.plan.grab()
     stage.section.grab()
     entries["the face of Ferryman"]()
     d.settle()
     assert "The face of Ferryman" in stage.seen_from.words.text()
-    before = stage.plan.sight
+    before = stage.plan._sight.found
     d.session.do(put(PIECES.at("ferryman").then(lambda p: p.place), heron.get(PIECES, "ferryman").place.but(x=60.0), "Move"))
     d.settle()
-    assert stage.plan.sight != before  # it follows
+    assert stage.plan._sight.found != before  # it follows
     entries["nothing"]()
-    assert stage.plan.sight is None
+    assert stage.plan._sight.found is None
     assert not stage.seen_from.isVisible()
 
 
@@ -239,6 +241,63 @@ def test_what_hangs_is_told_from_an_empty_project(desk, empty):
     row = next(e for e in page.table.entries if e.ident == piece.id)
     assert row.words[3] == "hangs still"
     page.base.grab()
+
+
+def test_the_head_walks_the_view_is_saved_and_pieces_are_dragged_in_it(desk, heron, tmp_path):
+    d = desk(heron)
+    d.refresh()
+    stage = d.station("stage").page
+    d.session.choose_seat("visitor")
+    d.settle()
+    first = d.session.results[STAGE].image
+    stage.view.setFocus()
+    for _k in range(3):
+        d.key(Qt.Key.Key_Right, on=stage.view)
+    d.settle()
+    assert d.session.results.look.head == (0.3, 0.0)
+    assert (d.session.results[STAGE].image != first).any()
+    # What is drawn over the view follows the head.
+    seat = heron.get(SEATS, "visitor")
+    assert stage.view.eye(seat)[0] == pytest.approx(eye_of(heron, seat)[0] + 0.3 * seat.range)
+    assert stage.save_view(tmp_path / "view.png")
+    with Image.open(tmp_path / "view.png") as saved:
+        assert saved.size == (first.shape[1], first.shape[0])
+    woman = d.project.get(PIECES, "woman").place
+    up = scene.rest_places(d.project)["woman"].z
+    result = d.session.results[STAGE]
+    index = next(i for i, p in enumerate(d.project.pieces) if p.id == "woman")
+    ys, xs = (result.owners == index).nonzero()
+    low = ys.max()
+    box = stage.view.box()
+    at = QPointF(
+        box.left() + (xs[ys == low].mean() + 0.5) * box.width() / result.owners.shape[1],
+        box.top() + (low + 0.5) * box.height() / result.owners.shape[0],
+    )
+    grabbed = stage.view.on_level(at, up)
+    to = stage.view.project_point(grabbed[0] + 25, grabbed[1] - 10, up)
+    d.drag(stage.view, at, to, steps=6)
+    moved = d.project.get(PIECES, "woman").place
+    scale = 25 / abs(to.x() - at.x())  # mm a pixel
+    assert (moved.x, moved.y) == (pytest.approx(woman.x + 25, abs=2 + 2 * scale), pytest.approx(woman.y - 10, abs=4 + 8 * scale))
+    d.session.choose_seat("child")
+    assert d.session.results.look.head == (0.0, 0.0)
+
+
+def test_seats_of_every_kind_are_added(desk, empty):
+    d = desk(empty)
+    stage = d.station("stage").page
+    for kind in SEAT_KINDS:
+        stage._add_seat(kind)
+    camera = d.project.seats[-1]
+    assert (camera.lens_mm, camera.eyes_mm) == (50.0, 1400.0)
+    # 36 mm at 50 mm and 600 mm away: 432 mm wide.
+    d.session.choose_seat(camera.id)
+    d.settle()
+    x0, x1, z0, z1 = d.session.results[STAGE].window
+    assert x1 - x0 == pytest.approx(600 * 36 / 50)
+    assert z1 - z0 == pytest.approx(600 * 24 / 50)
+    child = next(s for s in d.project.seats if "Child" in s.name)
+    assert child.stature_mm == 1160
 
 
 def test_depth_is_reckoned_as_it_is_typed(desk, empty):

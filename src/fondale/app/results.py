@@ -97,9 +97,10 @@ class Results:
             self._keys.clear()
         return self._sure
 
-    def look_from(self, seat: str = "", width: int = 0) -> None:
-        """Look from another seat, or at pictures of another width."""
-        self.look = replace(self.look, seat=seat or self.look.seat, width=width or self.look.width)
+    def look_from(self, seat: str = "", width: int = 0, head: tuple[float, float] | None = None) -> None:
+        """Look from another seat, its head in the middle, or with the head elsewhere, or at pictures of another width."""
+        moved = head if head is not None else (0.0, 0.0) if seat else self.look.head
+        self.look = replace(self.look, seat=seat or self.look.seat, width=width or self.look.width, head=moved)
         self._keys.clear()
 
     def __getitem__(self, result: Result[T]) -> T | None:

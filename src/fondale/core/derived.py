@@ -313,11 +313,15 @@ HIDINGS = Result(
 def _stage(at: Reckoning) -> "StageView | None":
     from fondale.core.light.views import stage_view
 
-    return stage_view(at.project, at.look.seat_of(at.project), at.look.width)
+    return stage_view(at.project, at.look.seat_of(at.project), at.look.width, at.look.head)
 
 
 STAGE = Result(
-    "stage", "looking from the seat", "view", _stage, lambda p, look: (_painted(p), _eyes(p), look.seat_of(p), look.width, _indices(p))
+    "stage",
+    "looking from the seat",
+    "view",
+    _stage,
+    lambda p, look: (_painted(p), _eyes(p), look.seat_of(p), look.width, look.head, _indices(p)),
 )
 
 

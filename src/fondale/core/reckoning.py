@@ -24,11 +24,14 @@ Key = tuple[Any, ...]
 
 @dataclass(frozen=True)
 class Look:
-    """What is looked at besides the project: the day, the seat (empty: the first), and how wide pictures are, in pixels."""
+    """What is looked at besides the project: the day, the seat (empty: the first), how wide pictures are, in pixels, and where in its range
+    and rise the head is, from -0.5 to 0.5.
+    """
 
     today: date
     seat: str = ""
     width: int = 640
+    head: tuple[float, float] = (0.0, 0.0)
 
     def seat_of(self, project: Project) -> str:
         """The seat looked from, or an empty text where there is none."""

@@ -120,6 +120,12 @@ class Session(QObject):
         self.results.refresh()
         self.selection_changed.emit()
 
+    def move_head(self, head: tuple[float, float]) -> None:
+        """Look with the head elsewhere in the seat's range and rise."""
+        self.results.look_from(head=head)
+        self.results.refresh()
+        self.selection_changed.emit()
+
     def begin_drag(self) -> None:
         """While something is dragged only the quick results follow."""
         self.results.dragging = True

@@ -67,11 +67,22 @@ def hung(project: Project, piece: Piece) -> tuple[Put[Any], ...]:
     return put(at.then(lambda p: p.slings), (*piece.slings, sling), label), put(at.then(lambda p: p.place), place, label)
 
 
+SEAT_KINDS: dict[str, dict[str, Any]] = {
+    "visitor, standing": {},
+    "visitor, sitting": {"sitting": True, "distance": 600.0},
+    "child of 6": {"stature_mm": 1160.0, "distance": 500.0},
+    "wheelchair user": {"sitting": True, "chair": 480.0},
+    "queue along the front": {"range": 2000.0, "rise": 400.0, "stature_mm": 1550.0},
+    "camera": {"eyes_mm": 1400.0, "lens_mm": 50.0, "range": 0.0, "distance": 600.0},
+}
+
+
 @maker
-def add_seat(project: Project) -> tuple[Add[Seat], str]:
-    """A standing visitor."""
-    ident, name = named_anew(project.seats, "Seat")
-    return Add(f"Add {name.lower()}", SEATS, Seat(id=ident, name=name)), ident
+def add_seat(project: Project, kind: str = "visitor, standing") -> tuple[Add[Seat], str]:
+    """A seat of one of the kinds. Sizes are common practice, no source; a child of 6 is 1.16 m tall (a growth chart, from memory)."""
+    stem = "Seat" if kind == "visitor, standing" else kind[0].upper() + kind[1:]
+    ident, name = named_anew(project.seats, stem)
+    return Add(f"Add {name.lower()}", SEATS, Seat(id=ident, name=name, **SEAT_KINDS[kind])), ident
 
 
 @maker

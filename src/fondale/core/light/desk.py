@@ -10,7 +10,7 @@ from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.light.evenness import AreaLight, areas
-from fondale.core.light.picture import Picture, exposure_of, look
+from fondale.core.light.picture import Picture, exposure_of, look, seat_window
 from fondale.core.light.solver import Lit, gather, prepare, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project
@@ -118,12 +118,12 @@ class LightDesk:
             raise LookupError(f"there is no seat “{seat}”")
         lit = self.lit(project, progress)
         eye = eye_of(project, chosen)
-        key = (tuple(eye), width)
+        key = (tuple(eye), width, chosen.lens_mm, chosen.sensor_mm)
         if key not in self._pictures:
             (progress or Quiet()).step(0.95, "drawing the view")
             if len(self._pictures) > 8:
                 self._pictures.clear()
-            self._pictures[key] = Picture(lit, look(lit.scene, eye, width))
+            self._pictures[key] = Picture(lit, look(lit.scene, eye, width, seat_window(lit.scene, eye, chosen)))
         return self._pictures[key]
 
     def luminance(

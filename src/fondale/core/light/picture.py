@@ -11,7 +11,7 @@ from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
-from fondale.core.model import Case
+from fondale.core.model import Case, Seat
 from fondale.core.rays import Prims
 from fondale.core.stage.cases import extent, fronted
 from fondale.core.stage.scene import CASE, Scene
@@ -88,6 +88,18 @@ def window(scene: Scene, eye: Floats) -> Window:
     across = np.clip([seen[:, 0].min() - mx, seen[:, 0].max() + mx], *most[0]) if len(seen) else (x0, x1)
     high = np.clip([seen[:, 2].min() - mz, seen[:, 2].max() + mz], *most[1]) if len(seen) else (z0, z1)
     return float(across[0]), float(across[1]), float(high[0]), float(high[1])
+
+
+def seat_window(scene: Scene, eye: Floats, seat: Seat) -> Window:
+    """What a picture from a seat shows: all of it for an eye; for a camera, what its lens throws on its sensor, three wide and two high,
+    about the middle of the case. The sensor stays upright, so that uprights stay parallel.
+    """
+    if not seat.lens_mm:
+        return window(scene, eye)
+    (x0, _y0, z0), (x1, _y1, z1) = (corner.tolist() for corner in extent(scene.case))
+    wide = seat.sensor_mm / seat.lens_mm * -float(eye[1]) / 2
+    x, z = (x0 + x1) / 2, (z0 + z1) / 2
+    return x - wide, x + wide, z - wide * 2 / 3, z + wide * 2 / 3
 
 
 def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None) -> Frame:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.light.desk import LightDesk
-from fondale.core.light.picture import Window, develop, look, work_light
+from fondale.core.light.picture import Window, develop, look, seat_window, work_light
 from fondale.core.model import SEATS, Project
 from fondale.core.progress import Progress
 from fondale.core.stage.scene import build_scene
@@ -41,13 +41,14 @@ class LitView:
     exposure: float
 
 
-def stage_view(project: Project, seat: str, width: int) -> StageView | None:
-    """The view from a seat under work light; None where there is no such seat."""
+def stage_view(project: Project, seat: str, width: int, head: tuple[float, float] = (0.0, 0.0)) -> StageView | None:
+    """The view from a seat under work light, the head at shares of its range and rise; None where there is no such seat."""
     chosen = project.find(SEATS, seat)
     if chosen is None:
         return None
     scene = build_scene(project)
-    frame = look(scene, eye_of(project, chosen), width)
+    eye = eye_of(project, chosen, *head)
+    frame = look(scene, eye, width, seat_window(scene, eye, chosen))
     owner = np.where(frame.middle >= 0, scene.owner[np.maximum(frame.middle, 0)], -2)
     points, hidden = hidden_floor(project, scene, chosen)
     return StageView(seat, frame.window, develop(work_light(scene, frame), STAGE_EXPOSURE), owner.astype(np.int16), points[hidden])

@@ -103,7 +103,8 @@ class Case(Hollow):
 
 class Seat(Model):
     """A viewer's eyes: stature, standing or sitting and how high (``chair`` 0: as usual for the stature), distance before the front, and how
-    far the head moves: ``range`` sideways, ``rise`` up and down, over all.
+    far the head moves: ``range`` sideways, ``rise`` up and down, over all. ``eyes_mm`` is how high the eyes are over the floor of the room where
+    that is known (0: as stature and chair have it). A camera has a lens of ``lens_mm`` (0: it is no camera) before a sensor ``sensor_mm`` wide.
     """
 
     id: Id
@@ -115,3 +116,6 @@ class Seat(Model):
     range: Annotated[float, Field(ge=0, le=5000)] = 300.0
     rise: Annotated[float, Field(ge=0, le=2000), OrNone] = 0.0
     chair: Annotated[float, Field(ge=0, le=1500), OrNone] = 0.0
+    eyes_mm: Annotated[float, Field(ge=0, le=4000), OrNone] = 0.0
+    lens_mm: Annotated[float, Field(ge=0, le=2000), OrNone] = 0.0
+    sensor_mm: Annotated[float, Field(ge=1, le=100)] = 36.0

@@ -18,6 +18,7 @@ from fondale.knowledge import table
 
 EYE_STEPS = 5  # sideways
 RISE_STEPS = 3  # up and down
+EYES_APART_MM = 250.0
 BARE_STEPS = 17  # sideways, where bulbs are looked for
 GRID_MM = 10.0
 SAMPLES = 120
@@ -56,6 +57,8 @@ def eye_height_mm(seat: Seat) -> float:
     Sitting eye = sitting height less the crown-to-eye part ([drillis1966]: 0.520 and 0.936).
     """
     seg = table("body")["segments"]
+    if seat.eyes_mm:
+        return seat.eyes_mm
     if not seat.sitting:
         return float(seat.stature_mm * seg["eye"])
     usual = float(table("scales")["things"]["seat"]["real_mm"]) * min(1.0, seat.stature_mm / 1600.0)
@@ -69,8 +72,14 @@ def eye_of(project: Project, seat: Seat, along: float = 0.0, up: float = 0.0) ->
     return np.array([x, -seat.distance, eye_height_mm(seat) - over + up * seat.rise])
 
 
-def eyes_of(project: Project, seat: Seat, across: int = EYE_STEPS) -> Floats:
-    """Eye positions (k, 3) through the range, ``across`` of them at each height."""
+def steps_across(seat: Seat, least: int = EYE_STEPS) -> int:
+    """How many eyes stand for a seat's range: along the front of a show they are no further apart than shoulders."""
+    return max(least, int(seat.range // EYES_APART_MM) + 1) if seat.range > 0 else 1
+
+
+def eyes_of(project: Project, seat: Seat, least: int = EYE_STEPS) -> Floats:
+    """Eye positions (k, 3) through the range, at ``least`` so many at each height."""
+    across = steps_across(seat, least)
     sides = np.linspace(-0.5, 0.5, across) if seat.range > 0 else [0.0]
     heights = np.linspace(-0.5, 0.5, RISE_STEPS) if seat.rise > 0 else [0.0]
     return np.stack([eye_of(project, seat, a, u) for u in heights for a in sides])
@@ -164,7 +173,7 @@ def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ..
         seen = ~scene.rays.blocked(origin, target)
         by_eye = seen.reshape(len(eyes), -1).any(1)
         if by_eye.any():
-            along = float(seat.range * by_eye.reshape(-1, BARE_STEPS if seat.range > 0 else 1).any(0).mean())
+            along = float(seat.range * by_eye.reshape(-1, steps_across(seat, BARE_STEPS)).any(0).mean())
             out.append(BareLamp(seat.id, lamp.id, along))
     return tuple(out)
 
@@ -205,7 +214,8 @@ def eyes_told(project: Project, seat: Seat) -> Told:
     standing = f"stature {digits(seat.stature_mm, 0)} × {seg['eye']}"
     sitting = f"{chair} + stature {digits(seat.stature_mm, 0)} × ({seg['sitting_height']} − {digits(1 - seg['eye'], 3)})"
     said = f"{digits(abs(over), 0)} mm"
-    formula = f"eyes over the floor of the room: {sitting if seat.sitting else standing} = {digits(height, 0)} mm\nless the shelf’s height, {digits(shelf, 0)} mm, and that of the case’s floor over it, {digits(floor, 0)} mm"
+    told = "as you told it" if seat.eyes_mm else sitting if seat.sitting else standing
+    formula = f"eyes over the floor of the room: {told} = {digits(height, 0)} mm\nless the shelf’s height, {digits(shelf, 0)} mm, and that of the case’s floor over it, {digits(floor, 0)} mm"
     return Told(
         f"eyes {said} {'over' if over >= 0 else 'under'} the case’s floor", How("Eyes of this seat", formula, said, cite("drillis1966"))
     )
@@ -215,7 +225,7 @@ def seen_told(view: PieceView, seat: Seat, stands_mm: float) -> Told:
     """How much of a piece is seen from a seat."""
     head = f", head {percent(view.head_seen)}" if view.head_seen is not None else ""
     formula = (
-        f"Rays from {(EYE_STEPS if seat.range else 1) * (RISE_STEPS if seat.rise else 1)} eye positions along the seat’s {digits(seat.range, 0)} mm"
+        f"Rays from {steps_across(seat) * (RISE_STEPS if seat.rise else 1)} eye positions along the seat’s {digits(seat.range, 0)} mm"
         f"{f' and {digits(seat.rise, 0)} mm up and down' if seat.rise else ''} to {SAMPLES} points spread over the surface"
         " by area; counted are points that face the eye and are not hidden by the piece itself."
         f"\nIt stands {digits(stands_mm, 1)} mm over the floor, on what is beneath it. The worst position sees {percent(view.worst)}, their mean"

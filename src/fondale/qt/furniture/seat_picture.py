@@ -7,8 +7,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.arrays import Floats
 from fondale.core.light.picture import front_window
-from fondale.core.model import SEATS
+from fondale.core.model import SEATS, Seat
 from fondale.core.views.sight import eye_of
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -69,13 +70,31 @@ class SeatPicture(QWidget):
         box.moveCenter(QRectF(self.rect()).center())
         return box
 
+    def eye(self, seat: Seat) -> Floats:
+        """The eye (3,) that the picture is seen from."""
+        return eye_of(self._session.project, seat)
+
+    def on_level(self, at: QPointF, z: float) -> tuple[float, float] | None:
+        """x and y in the case of what is seen at a point of the widget, if it lies ``z`` mm up; None where no such point is before the eye."""
+        project = self._session.project
+        seat = project.find(SEATS, self._session.results.look.seat_of(project))
+        if seat is None or self._image is None:
+            return None
+        eye, box, (x0, x1, z0, z1) = self.eye(seat), self.box(), self._window
+        front = x0 + (at.x() - box.left()) / box.width() * (x1 - x0), z0 + (box.bottom() - at.y()) / box.height() * (z1 - z0)
+        down = front[1] - float(eye[2])
+        if abs(down) < 1e-6 or (z - float(eye[2])) / down <= 0:
+            return None
+        t = (z - float(eye[2])) / down
+        return float(eye[0]) + (front[0] - float(eye[0])) * t, float(eye[1]) * (1 - t)
+
     def project_point(self, x: float, y: float, z: float) -> QPointF | None:
         """Where a point of the case is seen, or None when there is no seat."""
         project = self._session.project
         seat = project.find(SEATS, self._session.results.look.seat_of(project))
         if seat is None:
             return None
-        eye = eye_of(project, seat)
+        eye = self.eye(seat)
         share = (0.0 - eye[1]) / max(y - eye[1], 1e-6)
         px, pz = eye[0] + (x - eye[0]) * share, eye[2] + (z - eye[2]) * share
         x0, x1, z0, z1 = self._window

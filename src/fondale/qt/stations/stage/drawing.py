@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.arrays import Floats
 from fondale.core.derived import OUTLINES, STAGE
 from fondale.core.edits.moving import move, with_parts
-from fondale.core.model import PIECES, SEATS, Case, Piece, Place
+from fondale.core.model import PIECES, Case, Piece, Place
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import lift_of, placed, tilted
 from fondale.core.stage.cases import cells, cells_on, dome_over, extent, storeys
@@ -21,10 +21,10 @@ from fondale.core.stage.gaps import Box, box_of, gaps, snap
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
 from fondale.core.views.places import Found
-from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
+from fondale.qt.stations.stage.sight_lines import SightLines
 from fondale.qt.theme import signs
 
 
@@ -82,11 +82,16 @@ class Drawing(QWidget):
         self._hatch: tuple[object, QPixmap] | None = None
         self._frame_value = (1.0, 0.0, 0.0)
         self.storey = 0.0
-        self.sight: Found | None = None
+        self._sight = SightLines(session, axis, self.to_screen)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Plan" if axis == "plan" else "Section")
         self.setMinimumSize(QSize(200, 130))
+
+    def show_sight(self, found: Found | None) -> None:
+        """Show from where something is seen, or nothing of the kind."""
+        self._sight.found = found
+        self.update()
 
     def _frame(self) -> tuple[float, float, float]:
         """Pixels a millimetre, and where the case's origin lies."""
@@ -149,8 +154,7 @@ class Drawing(QWidget):
         box = QRectF(self.to_screen(x0, y1), self.to_screen(x1, y0))
         if self._axis == "plan":
             self._hidden(p)
-        self._fans(p, box)
-        self._sight(p, box)
+        self._sight.draw(p, box, self._bounds())
         chosen = self._session.chosen(PIECES)
         outlines = self._outlines()
         for scenery in (True, False):
@@ -229,73 +233,6 @@ class Drawing(QWidget):
             painter.end()
             self._hatch = (key, layer)
         p.drawPixmap(0, 0, self._hatch[1])
-
-    def _sight(self, p: QPainter, box: QRectF) -> None:
-        """The chosen seat's fan in plan; its line of sight in section. All seats as small eyes along the front."""
-        theme, project = self._session.theme, self._session.project
-        current = self._session.results.look.seat_of(project)
-        (x0, y0), (x1, y1) = self._bounds()
-        for seat in project.seats:
-            mine = seat.id == current
-            p.setPen(QPen(theme.color("curtain" if mine else "soft", 0.9 if mine else 0.5), 1.2 if mine else 0.8))
-            for end in (-0.5, 0.5):
-                a, b = self._flat(eye_of(project, seat, end, end))
-                if mine and self._axis == "plan":
-                    for x in (x0, x1):
-                        p.drawLine(*self._ray(a, b, x, y0, y1, box))
-                elif mine:
-                    for z in (y0, y1):
-                        p.drawLine(*self._ray(b, a, z, x0, x1, box))
-            if self._axis == "plan":
-                x = min(max(float(eye_of(project, seat)[0]), x0), x1)
-                self._eye(p, QPointF(self.to_screen(x, y0).x(), box.bottom() + 6), mine)
-
-    def _fans(self, p: QPainter, box: QRectF) -> None:
-        """Where a spot is seen from: the part inside the case of every way that leads from it to an eye at the chosen seat's distance."""
-        found, project = self.sight, self._session.project
-        seat = project.find(SEATS, self._session.results.look.seat_of(project))
-        sight = next((s for s in found.sights if seat is not None and s.seat == seat.id), None) if found is not None else None
-        if found is None or seat is None or sight is None:
-            return
-        theme, (x, y, z) = self._session.theme, found.at
-        spot = self.to_screen(x, y) if self._axis == "plan" else self.to_screen(y, z)
-        (x0, y0), _high = self._bounds()
-        front = y0 if self._axis == "plan" else x0
-        share = (y - front) / max(y + seat.distance, 1e-6)
-        p.setClipRect(box)
-        for a, b in sight.across if self._axis == "plan" else sight.up:
-            ends = [(x if self._axis == "plan" else z) * (1 - share) + e * share for e in (a, b)]
-            corners = [self.to_screen(e, front) if self._axis == "plan" else self.to_screen(front, e) for e in ends]
-            p.setPen(QPen(theme.color("lamp"), 1))
-            p.setBrush(theme.color("lamp", 0.22))
-            p.drawPolygon(QPolygonF([spot, *corners]))
-        p.setClipping(False)
-        p.setPen(QPen(theme.color("lamp"), 1.6))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawEllipse(spot, 7, 7)
-
-    def _ray(self, aside: float, before: float, at: float, front: float, back: float, box: QRectF) -> tuple[QPointF, QPointF]:
-        """The part inside the case of the line from an eye, ``aside`` and ``before`` it, through a corner ``at`` of the front."""
-        share = (back - before) / max(front - before, 1e-6)
-        end = aside + (at - aside) * share
-        ends = ((at, front), (end, back)) if self._axis == "plan" else ((front, at), (back, end))
-        start, stop = self.to_screen(*ends[0]), self.to_screen(*ends[1])
-        way, t = stop - start, 1.0
-        for step, low, high in (
-            (way.x(), box.left() - start.x(), box.right() - start.x()),
-            (way.y(), box.top() - start.y(), box.bottom() - start.y()),
-        ):
-            if step:
-                t = min(t, (high if step > 0 else low) / step)
-        return start, start + way * max(0.0, t)
-
-    def _eye(self, p: QPainter, at: QPointF, mine: bool) -> None:
-        theme = self._session.theme
-        p.setBrush(theme.color("card"))
-        p.setPen(QPen(theme.color("curtain" if mine else "soft"), 1.4 if mine else 1))
-        p.drawEllipse(at, 7, 4)
-        p.setBrush(theme.color("curtain" if mine else "soft"))
-        p.drawEllipse(at, 2, 2)
 
     def _live(self, p: QPainter) -> None:
         theme, grip = self._session.theme, self._grip

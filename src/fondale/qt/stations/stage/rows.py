@@ -73,10 +73,13 @@ class StageRows:
             self._length("stature", at.then(lambda s: s.stature_mm), f"Stature at {name}"),
             self._choice("eyes", [(False, "standing"), (True, "sitting")], at.then(lambda s: s.sitting), f"Posture at {name}"),
             self._or_none("chair", at.then(lambda s: s.chair), "as usual", f"Chair at {name}"),
+            self._or_none("eyes at", at.then(lambda s: s.eyes_mm), "reckoned", f"Height of the eyes at {name}"),
             self._length("distance", at.then(lambda s: s.distance), f"Distance of {name}"),
             self._spot("aside", at.then(lambda s: s.offset), f"Place of {name}"),
             self._spot("range", at.then(lambda s: s.range), f"Range of {name}"),
             self._or_none("rise", at.then(lambda s: s.rise), "", f"Rise of {name}"),
+            self._or_none("lens", at.then(lambda s: s.lens_mm), "an eye", f"Lens at {name}"),
+            self._length("sensor", at.then(lambda s: s.sensor_mm), f"Sensor at {name}"),
         ]
 
     def piece(self, piece: Piece) -> list[Row]:

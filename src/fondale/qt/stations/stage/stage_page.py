@@ -2,16 +2,14 @@
 
 from collections.abc import Callable
 from functools import partial
+from pathlib import Path
 from typing import Any
 
-import numpy as np
-from PySide6.QtCore import QPointF
-from PySide6.QtGui import QMouseEvent, QPainter, QPen
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout
 
-from fondale.core.derived import READINGS, STAGE, VIEWS
+from fondale.core.derived import STAGE, VIEWS
 from fondale.core.edits import remove
-from fondale.core.edits.new_things import add_piece, add_seat
+from fondale.core.edits.new_things import SEAT_KINDS, add_piece, add_seat
 from fondale.core.model import PIECES, SEATS, Piece, Seat
 from fondale.core.model.shapes import Figure
 from fondale.core.shapes import KINDS, ShapeKind
@@ -20,67 +18,25 @@ from fondale.core.stage.clearance import room_of
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.places import Found, Target
 from fondale.core.views.sight import eyes_told, seen_told
-from fondale.core.words import clipped, digits, percent
+from fondale.core.words import digits
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.dialogs import write_file
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, literal
 from fondale.qt.furniture.rows import ShortAction, clear, heading, hold, menu_button, pick
-from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.openings import DEEDS
 from fondale.qt.stations.stage.rows import StageRows
+from fondale.qt.stations.stage.seat_view import SeatView
 from fondale.qt.stations.stage.seen import SeenTable
 from fondale.qt.stations.stage.seen_from import SeenFrom
 
 SEEN_LEAST = 96  # the table's head and some rows, at 100 %
-
-
-class SeatView(SeatPicture):
-    """The view under work light; a click chooses what is seen there; the chosen piece is ringed."""
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        stage = self._session.results[STAGE]
-        if stage is None or self._image is None:
-            return
-        box, height = self.box(), stage.owners.shape[0]
-        x = int((event.position().x() - box.left()) / box.width() * stage.owners.shape[1])
-        y = int((event.position().y() - box.top()) / box.height() * height)
-        if 0 <= x < stage.owners.shape[1] and 0 <= y < height and 0 <= stage.owners[y, x] < len(self._session.project.pieces):
-            self._session.select(PIECES, self._session.project.pieces[stage.owners[y, x]].id)
-
-    def draw_over(self, p: QPainter) -> None:
-        stage, project = self._session.results[STAGE], self._session.project
-        chosen = self._session.chosen(PIECES)
-        index = next((i for i, piece in enumerate(project.pieces) if piece.id == chosen), -1)
-        if stage is None or index < 0:
-            return
-        ys, xs = np.nonzero(stage.owners == index)
-        piece = project.pieces[index]
-        if not len(xs) or piece.role == "scenery":
-            return
-        box = self.box()
-        sx, sy = box.width() / stage.owners.shape[1], box.height() / stage.owners.shape[0]
-        left, top = box.left() + xs.min() * sx - 3, box.top() + ys.min() * sy - 3
-        right, bottom = box.left() + xs.max() * sx + 4, box.top() + ys.max() * sy + 4
-        p.setPen(QPen(self._session.theme.color("lamp"), 1.3))
-        for x, dx in ((left, 8), (right, -8)):
-            for y, dy in ((top, 8), (bottom, -8)):
-                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
-                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
-        reading = self._session.results.one(READINGS, piece.id)
-        views = self._session.results[VIEWS] or ()
-        view = next((v for v in views if v.piece == piece.id and v.seat == stage.seat), None)
-        lines = [clipped(piece.name, 30)]
-        if reading is not None:
-            lines.append(f"reads as {reading.words}")
-        if view is not None:
-            lines.append(f"{percent(view.seen)} seen")
-        self.ticket(p, QPointF((left + right) / 2, top), 2, lines)
 
 
 class StagePage(Page):
@@ -158,7 +114,11 @@ class StagePage(Page):
         self._seats.setSpacing(2)
         bar.addLayout(self._seats)
         bar.addStretch(1)
-        entries = [("Add a seat", self._add_seat), ("Edit this seat", lambda: self._choose("seats"))]
+        entries: list[tuple[str, Callable[[], object]]] = [
+            *((f"Add a {kind}", partial(self._add_seat, kind)) for kind in SEAT_KINDS),
+            ("Edit this seat", lambda: self._choose("seats")),
+            ("Save this view as a picture…", self._save_view),
+        ]
         return Columns(4, (bar, 1), (menu_button("Seats…", entries), 0))
 
     def _targets(self) -> list[tuple[str, Callable[[], object]]]:
@@ -173,9 +133,8 @@ class StagePage(Page):
         return [*out, *((f"the bulb of {m.name}", partial(look, Target("lamp", m.id))) for m in project.lamps)]
 
     def _show_sight(self, found: Found | None) -> None:
-        self.plan.sight = self.section.sight = found
-        self.plan.update()
-        self.section.update()
+        for drawing in (self.plan, self.section):
+            drawing.show_sight(found)
 
     def _show_drawing(self, which: int, _checked: bool = False) -> None:
         self._picks[which].setChecked(True)
@@ -199,8 +158,21 @@ class StagePage(Page):
             self.session.select(PIECES, ident)
             self._choose("pieces")
 
-    def _add_seat(self) -> None:
-        edit, ident = add_seat(self.session.project)
+    def _save_view(self) -> None:
+        name, _filter = QFileDialog.getSaveFileName(self, "Save this view", "view.png", "Pictures (*.png)")
+        if name:
+            self.save_view(Path(name))
+
+    def save_view(self, path: Path) -> bool:
+        """Write the view as a picture."""
+        data = self.view.png()
+        if data is None:
+            self.session.said.emit("There is no view yet: add a seat first.")
+            return False
+        return write_file(self, self.session, path, data)
+
+    def _add_seat(self, kind: str = "visitor, standing") -> None:
+        edit, ident = add_seat(self.session.project, kind)
         if self.session.do(edit):
             self.session.choose_seat(ident)
             self._choose("seats")
