@@ -27,6 +27,7 @@ from fondale.core.stage.paints import figure_paints
 from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
 from fondale.core.views.sight import eye_of
+from fondale.qt.frame import exchange
 from fondale.qt.frame.footlights import STATIONS
 from fondale.qt.furniture.fields import Choice
 from fondale.qt.furniture.pages import PagedStation
@@ -281,6 +282,30 @@ def test_the_head_walks_the_view_is_saved_and_pieces_are_dragged_in_it(desk, her
     assert (moved.x, moved.y) == (pytest.approx(woman.x + 25, abs=2 + 2 * scale), pytest.approx(woman.y - 10, abs=4 + 8 * scale))
     d.session.choose_seat("child")
     assert d.session.results.look.head == (0.0, 0.0)
+
+
+def test_the_scene_goes_out_and_a_floor_plan_comes_in(desk, empty, tmp_path, monkeypatch):
+    d = desk(empty)
+    d.station("stage").page._add(BoxKind())
+    for name in ("a.glb", "a.svg", "a.dxf"):
+        d.window.exchange.write(tmp_path / name)
+        d.settle()
+        assert (tmp_path / name).stat().st_size > 300
+    (tmp_path / "room.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100"><rect x="5" y="5" width="180" height="90"/></svg>'
+    )
+    monkeypatch.setattr(exchange, "ask_which", lambda _parent, _title, _text, choices: choices[0])
+    d.window.exchange.read(tmp_path / "room.svg")
+    d.settle()
+    assert [p.shape.kind for p in d.project.pieces] == ["box", *["wall"] * 4]
+    d.session.document.undo()
+    assert len(d.project.pieces) == 1
+    (tmp_path / "bad.dxf").write_text("nonsense")
+    told = []
+    monkeypatch.setattr(exchange, "warn", lambda _parent, _title, text: told.append(text))
+    d.window.exchange.read(tmp_path / "bad.dxf")
+    d.settle()
+    assert "bad.dxf" in told[0]
 
 
 def test_seats_of_every_kind_are_added(desk, empty):

@@ -35,6 +35,8 @@ DEEDS = (
     Deed("Project", "save", "Save", "Ctrl+S"),
     Deed("Project", "save_as", "Save as…", "Ctrl+Shift+S"),
     Deed("Project", "papers", "Print the build sheet…", "Ctrl+P"),
+    Deed("Project", "export", "Write the scene…"),
+    Deed("Project", "floor", "Bring a floor plan…"),
     Deed("Project", "line2", ""),
     Deed("Project", "quit", "Quit", "Ctrl+Q"),
     Deed("Edit", "undo", "Undo", "Ctrl+Z", lambda h: bool(h.results.document.undo_label)),

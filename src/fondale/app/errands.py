@@ -22,11 +22,13 @@ from fondale.core.progress import Progress
 from fondale.core.prompts import Finding
 from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
+from fondale.core.stage.drawn import View
 from fondale.core.troubles import Trouble
 from fondale.core.views.places import Found, Target, look_at
 from fondale.core.words import digits
 from fondale.storage import disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
+from fondale.storage.floor_plans import FloorPlan, PlanTrouble, read_plan
 from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, write_mesh
 from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
 
@@ -223,6 +225,33 @@ def ways_task(progress: Progress, project: Project, look: Look, findings: tuple[
     return misleading(project, look, findings, progress)
 
 
+@dataclass(frozen=True)
+class PlanImport:
+    """A floor plan that was asked for, or the trouble with it."""
+
+    path: str
+    plan: FloorPlan | None
+    trouble: str = ""
+
+
+def plan_task(progress: Progress, path: str, unit: str) -> PlanImport:
+    """Read a floor plan."""
+    try:
+        return PlanImport(path, read_plan(Path(path), unit))
+    except PlanTrouble as error:
+        return PlanImport(path, None, str(error))
+
+
+def export_task(progress: Progress, project: Project, ending: str, view: View) -> bytes:
+    """The scene as a mesh, or its plan or section as a drawing, as the ending says."""
+    from fondale.papers.drawings import drawing_dxf, drawing_svg
+    from fondale.storage.scenes import write_scene
+
+    if ending in (".svg", ".dxf"):
+        return (drawing_svg if ending == ".svg" else drawing_dxf)(project, view)
+    return write_scene(project, ending)
+
+
 def sight_task(progress: Progress, project: Project, target: Target) -> Found | None:
     """From where something can be seen."""
     return look_at(project, target)
@@ -249,4 +278,6 @@ WAYS = Errand("ways", "", ways_task)
 COUNT = Errand("count", "counting who goes in", count_task)
 TABLE = Errand("table", "reading the table", table_task)
 SIGHT = Errand("sight", "looking from where it is seen", sight_task)
-BY_NAME = {e.name: e for e in (SIGHT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}
+FLOOR = Errand("floor", "reading the floor plan", plan_task)
+EXPORT = Errand("export", "writing the scene", export_task)
+BY_NAME = {e.name: e for e in (SIGHT, FLOOR, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}

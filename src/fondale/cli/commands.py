@@ -8,22 +8,28 @@ import click
 from rich.console import Console
 from rich.progress import Progress
 
+from fondale.app.errands import export_task
 from fondale.cli import json_shapes
 from fondale.cli.inout import FILE, Given, out_json, write_file
 from fondale.core.bodies.poses import parse_pose, poses
 from fondale.core.derived import SUPPLIES_SOLVED, derive
+from fondale.core.edits import apply
+from fondale.core.edits.floor_plans import walls_from
 from fondale.core.lengths import parse_length, parse_scale
 from fondale.core.light.desk import LightDesk, levels_of
 from fondale.core.light.picture import develop
 from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
+from fondale.core.progress import Quiet
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
 from fondale.knowledge import table
-from fondale.storage import load
+from fondale.storage import load, save
+from fondale.storage.files import load_all
+from fondale.storage.floor_plans import read_plan
 
 
 class _Watch:
@@ -213,10 +219,40 @@ def papers(obj: Given, file: Path, out: Path) -> int:
 
 
 @click.command()
+@click.argument("file", type=FILE)
+@click.option("--out", type=FILE, required=True, help="Where: .glb or .obj for the scene, .svg or .dxf for a drawing of it.")
+@click.option("--section", is_flag=True, help="Draw the section instead of the plan.")
+def scene(file: Path, out: Path, section: bool) -> int:
+    """Write the scene as a mesh with its names, or its plan or section as a drawing, in millimetres."""
+    ending = out.suffix.lower()
+    if ending not in (".glb", ".obj", ".svg", ".dxf"):
+        raise Trouble("Write .glb or .obj for the scene, .svg or .dxf for a drawing of it.")
+    write_file(out, export_task(Quiet(), load(file), ending, "section" if section else "plan"))
+    click.echo(str(out))
+    return 0
+
+
+@click.command()
+@click.argument("drawing", type=FILE)
+@click.argument("file", type=FILE)
+@click.option("--unit", type=click.Choice(["mm", "cm", "m", "in", "ft"]), help="What the numbers of a DXF are that states no unit.")
+@click.option("--real", is_flag=True, help="It is drawn in life size: bring it to the house scale.")
+def floor(drawing: Path, file: Path, unit: str | None, real: bool) -> int:
+    """Stand a wall on every straight line of DRAWING (SVG or DXF) in the project FILE."""
+    opened, found = load_all(file), read_plan(drawing, unit or "")
+    if found.asks_unit:
+        raise Trouble("The drawing states no unit: say --unit mm, cm, m, in or ft.")
+    edit = walls_from(opened.project, found.lines, 1 / opened.project.brief.house_n if real else 1.0)
+    save(apply(opened.project, edit), file, opened.assets)
+    click.echo(f"{len(edit.edits)} walls" + (f"; {found.curves} curves left out" if found.curves else ""))
+    return 0
+
+
+@click.command()
 def schema() -> int:
     """The JSON Schema of project.json inside a .fondale file."""
     out_json(Project.model_json_schema())
     return 0
 
 
-COMMANDS = (check, scale, light, circuit, plan, papers, schema)
+COMMANDS = (check, scale, light, circuit, plan, papers, scene, floor, schema)

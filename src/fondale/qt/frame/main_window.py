@@ -16,6 +16,7 @@ from fondale.demo import SAMPLES
 from fondale.qt.frame.caliper_window import CaliperWindow
 from fondale.qt.frame.corner import PromptCorner
 from fondale.qt.frame.drops import Drops
+from fondale.qt.frame.exchange import Exchange
 from fondale.qt.frame.footlights import STATIONS, Footlights
 from fondale.qt.frame.hands import Hands
 from fondale.qt.frame.places import MAKERS
@@ -70,6 +71,7 @@ class MainWindow(QMainWindow):
         self._lay_out()
         self.caliper_window = CaliperWindow(session, self.caliper, self)
         self.hands = Hands(self)
+        self.exchange = Exchange(self, session)
         self._actions: dict[str, QAction] = {}
         self._make_menus()
         self.drops = Drops(self, self)
@@ -107,7 +109,7 @@ class MainWindow(QMainWindow):
     def _make_menus(self) -> None:
         slots: dict[str, Callable[[], object]] = {
             "new": self.projects.new, "open": self.projects.open, "save": self.projects.save, "save_as": self.projects.save_as,
-            "papers": self.projects.print_sheet, "unsaved": self.projects.unsaved, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
+            "papers": self.projects.print_sheet, "export": self.exchange.export, "floor": self.exchange.bring, "unsaved": self.projects.unsaved, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
             "caliper": self.hands.take_reading, "caliper_window": self.hands.show_caliper, "zero": self.hands.zero_caliper, "lux": self.hands.take_lux, "timer": self.hands.toggle_timer, "earlier": partial(self.hands.shift_step, -1), "later": partial(self.hands.shift_step, 1),
             "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,

@@ -1,0 +1,83 @@
+"""What goes to other programs and comes from them: the scene, its drawings, floor plans."""
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from fondale.app.errands import EXPORT, FLOOR, PlanImport
+from fondale.app.workers import Report
+from fondale.core.edits.floor_plans import walls_from
+from fondale.core.stage.drawn import View
+from fondale.core.words import show_scale
+from fondale.qt.furniture.dialogs import ask_which, warn, write_file
+from fondale.qt.session import Session
+
+KINDS = {
+    "Scene (*.glb)": (".glb", "plan"), "Scene (*.obj)": (".obj", "plan"),
+    "Plan (*.svg)": (".svg", "plan"), "Plan (*.dxf)": (".dxf", "plan"),
+    "Section (*.svg)": (".svg", "section"), "Section (*.dxf)": (".dxf", "section"),
+}  # fmt: skip
+UNITS = {"millimetres": "mm", "centimetres": "cm", "metres": "m", "inches": "in", "feet": "ft"}
+BUSY = "That is still being done; try again in a moment."
+
+
+class Exchange:
+    """Asks for files, and leaves the work to the background."""
+
+    def __init__(self, window: QWidget, session: Session) -> None:
+        self.window, self._session = window, session
+
+    def export(self) -> None:
+        """Ask what to write and where."""
+        name, kind = QFileDialog.getSaveFileName(self.window, "Write the scene", "scene.glb", ";;".join(KINDS))
+        if name:
+            ending, view = KINDS.get(kind, (Path(name).suffix.lower(), "plan"))
+            path = Path(name)
+            self.write(
+                path if path.suffix.lower() == ending else path.with_name(path.name + ending), "section" if view == "section" else "plan"
+            )
+
+    def write(self, path: Path, view: View = "plan") -> None:
+        """Write the scene, or a drawing of it, as the ending of the file says."""
+
+        def done(report: Report) -> None:
+            if report.good:
+                write_file(self.window, self._session, path, report.found)
+
+        if not self._session.results.errands.ask(EXPORT, (self._session.project, path.suffix.lower(), view), done):
+            self._session.said.emit(BUSY)
+
+    def bring(self) -> None:
+        """Ask for a floor plan."""
+        name, _filter = QFileDialog.getOpenFileName(self.window, "Bring a floor plan", "", "Floor plans (*.svg *.dxf)")
+        if name:
+            self.read(Path(name))
+
+    def read(self, path: Path, unit: str = "") -> None:
+        """Read a floor plan; its lines become walls as one step of undo."""
+        if not self._session.results.errands.ask(FLOOR, (str(path), unit), self._brought):
+            self._session.said.emit(BUSY)
+
+    def _brought(self, report: Report) -> None:
+        if not report.good:
+            return
+        found: PlanImport = report.found
+        if found.plan is None:
+            warn(self.window, "It cannot be read", found.trouble)
+            return
+        if found.plan.asks_unit:
+            unit = ask_which(self.window, "Bring a floor plan", "The drawing states no unit. What are its numbers?", list(UNITS))
+            if unit is not None:
+                self.read(Path(found.path), UNITS[unit])
+            return
+        house = self._session.project.brief.house_n
+        sizes = {"as the model will be": 1.0, f"as it is in life: bring it to {show_scale(house)}": 1 / house}
+        size = ask_which(self.window, "Bring a floor plan", "How large is it drawn?", list(sizes))
+        if size is None:
+            self._session.said.emit("Nothing was brought.")
+            return
+        edit = self._session.make(walls_from, found.plan.lines, sizes[size])
+        if edit is not None and self._session.do(edit):
+            count = len(edit.edits)
+            left = f" {found.plan.curves} curves were left out: walls are straight." if found.plan.curves else ""
+            self._session.said.emit(f"{count} {'wall stands' if count == 1 else 'walls stand'} on the stage.{left}")

@@ -1,0 +1,186 @@
+"""The scene for other programs, and floor plans from them: read back with other readers than ours, or written by hand."""
+
+import io
+import subprocess
+import sys
+from xml.etree import ElementTree as Xml
+
+import ezdxf
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fondale.core.edits import EditError, apply, new_project
+from fondale.core.edits.floor_plans import walls_from
+from fondale.core.model import Piece, Place
+from fondale.core.model.shapes import Box
+from fondale.core.stage.scene import placed_solid, rest_places
+from fondale.papers.drawings import drawing_dxf, drawing_svg
+from fondale.storage.floor_plans import PlanTrouble, parse_plan, read_plan
+from fondale.storage.scenes import write_scene
+from tests.conftest import TODAY
+
+
+def block(empty):
+    piece = Piece(id="a", name="Block <1> & co", shape=Box(width=40, depth=20, height=10), place=Place(x=100, y=60, turn_deg=90))
+    return empty.but(pieces=(piece,))
+
+
+def test_a_glb_has_its_names_and_true_sizes(empty):
+    """Read by trimesh: metres and y up, as the standard of the format has it."""
+    read = trimesh.load(io.BytesIO(write_scene(block(empty), ".glb")), file_type="glb")
+    assert set(read.graph.nodes_geometry) == {"Case", "Block <1> & co"}
+    matrix, name = read.graph["Block <1> & co"]
+    low, high = trimesh.transform_points(read.geometry[name].bounds, matrix)
+    assert np.sort(np.abs(high - low)) == pytest.approx([0.010, 0.020, 0.040], abs=2e-4)
+    assert abs((high - low)[1]) == pytest.approx(0.010, abs=1e-5)  # it is 10 mm high
+    # What is stored is in millimetres: the root node shrinks it.
+    assert np.ptp(read.geometry[name].vertices, axis=0).max() == pytest.approx(40, abs=0.2)
+
+
+def test_an_obj_is_in_millimetres_with_its_names(empty):
+    text = write_scene(block(empty), ".obj").decode()
+    assert "o Block" in text
+    points = np.array([[float(x) for x in row.split()[1:4]] for row in text.splitlines() if row.startswith("v ")])
+    assert points.max(0) == pytest.approx([300, 200, 200], abs=0.1)
+    with pytest.raises(KeyError):
+        write_scene(block(empty), ".xyz")
+
+
+def test_a_plan_as_svg_is_at_true_size(empty):
+    root = Xml.fromstring(drawing_svg(block(empty), "plan"))
+    space = "{http://www.w3.org/2000/svg}"
+    assert root.get("width") == "320.000mm"  # 300 and two margins of 10
+    groups = {g.get("id"): g for g in root.findall(f"{space}g")}
+    assert set(groups) == {"case", "scenery", "pieces", "lamps"}
+    (outline,) = groups["pieces"].findall(f"{space}polygon")
+    points = np.array([[float(v) for v in p.split(",")] for p in outline.get("points").split()])
+    assert np.ptp(points, axis=0) == pytest.approx([20, 40])
+    assert points.mean(0) == pytest.approx([100, -60])
+    assert outline.find(f"{space}title").text == "Block <1> & co"
+
+
+@pytest.mark.parametrize(("view", "size"), [("plan", (20, 40)), ("section", (40, 10))])
+def test_a_drawing_as_dxf_lies_on_layers_in_millimetres(empty, view, size, tmp_path):
+    path = tmp_path / "a.dxf"
+    path.write_bytes(drawing_dxf(block(empty), view))
+    read = ezdxf.readfile(path)
+    assert read.header["$INSUNITS"] == 4
+    (line,) = [e for e in read.modelspace() if e.dxftype() == "LWPOLYLINE" and e.dxf.layer == "pieces"]
+    points = np.array([(x, y) for x, y in line.get_points("xy")])
+    assert np.ptp(points, axis=0) == pytest.approx(size)
+    assert any(e.dxftype() == "TEXT" and "Block" in e.dxf.text for e in read.modelspace())
+
+
+# Floor plans.
+
+
+ROOM = """<svg xmlns="http://www.w3.org/2000/svg" width="300mm" height="200mm" viewBox="0 0 300 200">
+<g transform="translate(10 0)"><rect x="0" y="0" width="200" height="150"/></g><line x1="110" y1="0" x2="110" y2="150"/>
+<circle cx="20" cy="20" r="5"/></svg>"""
+
+
+def test_a_room_of_an_svg_becomes_walls(empty):
+    plan = parse_plan(ROOM.encode(), ".svg")
+    project = apply(empty, walls_from(empty, plan.lines))
+    walls = {(round(p.shape.length), round(p.place.x), round(p.place.y)) for p in project.pieces}
+    assert walls == {(200, 100, 150), (150, 200, 75), (200, 100, 0), (150, 0, 75), (150, 100, 75)}
+    assert plan.curves > 0
+    assert {p.shape.height for p in project.pieces} == {200.0}
+    corners = np.concatenate([placed_solid(p, rest_places(project)[p.id]).corners() for p in project.pieces])
+    assert np.ptp(corners, axis=0)[:2] == pytest.approx([206, 156], abs=0.1)  # walls of 6 mm about their lines
+
+
+def dxf_room(units):
+    document = ezdxf.new("R2010")
+    document.header["$INSUNITS"] = units
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (5, 0), (5, 4), (0, 4)], close=True)
+    space.add_line((2, 0), (2, 4))
+    space.add_circle((1, 1), 0.3)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def test_a_dxf_in_metres_comes_to_the_house_scale(empty):
+    plan = parse_plan(dxf_room(6), ".dxf")
+    assert not plan.asks_unit
+    project = apply(empty, walls_from(empty, plan.lines, 1 / 35))
+    assert max(p.shape.length for p in project.pieces) == pytest.approx(5000 / 35, abs=0.01)
+    assert len(project.pieces) == 5
+    assert plan.curves == 1
+
+
+def test_a_dxf_without_a_unit_asks_and_takes_it():
+    assert parse_plan(dxf_room(0), ".dxf").asks_unit
+    told = parse_plan(dxf_room(0), ".dxf", "cm")
+    assert not told.asks_unit
+    assert told.lines.max() == pytest.approx(50)
+
+
+def test_lines_upon_each_other_are_one_wall_and_crumbs_none(empty):
+    lines = np.array([[[0.0, 0], [50, 0]], [[50.0, 0], [0, 0]], [[0.0, 0], [1, 0]], [[0.0, 0], [0, 30]]])
+    assert len(walls_from(empty, lines).edits) == 2
+    with pytest.raises(EditError, match="no line"):
+        walls_from(empty, lines[2:3])
+    with pytest.raises(EditError, match="at most"):
+        walls_from(empty, np.array([[[0.0, k * 5.0], [50, k * 5.0]] for k in range(400)]))
+
+
+@pytest.mark.parametrize(
+    ("data", "ending", "says"),
+    [
+        (b"", ".svg", "SVG"), (b"<svg", ".svg", "SVG"), (b"\x00" * 500, ".dxf", "DXF|straight"), (b"not a drawing", ".dxf", "DXF|straight"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg"/>', ".svg", "no straight lines"), (b"x", ".png", "SVG or a DXF"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg"><line x1="0" y1="0" x2="1e30" y2="5"/></svg>', ".svg", "beyond any room"),
+    ],
+)  # fmt: skip
+def test_what_is_no_floor_plan_is_told(data, ending, says):
+    with pytest.raises(PlanTrouble, match=says):
+        parse_plan(data, ending)
+
+
+def test_a_plan_that_is_not_there(tmp_path):
+    with pytest.raises(PlanTrouble, match="cannot be read"):
+        read_plan(tmp_path / "no.svg")
+
+
+DRAWINGS = (ROOM.encode(), dxf_room(4))
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.data())
+def test_bytes_that_were_shuffled_are_read_or_told(data):
+    source = data.draw(st.sampled_from(DRAWINGS))
+    ending = ".svg" if source.startswith(b"<svg") else ".dxf"
+    broken = bytearray(source)
+    for _k in range(data.draw(st.integers(1, 8))):
+        at = data.draw(st.integers(0, len(broken) - 1))
+        broken[at] = data.draw(st.integers(0, 255))
+    try:
+        plan = parse_plan(bytes(broken), ending, "mm")
+        walls_from(new_project("E", TODAY), plan.lines)
+    except (PlanTrouble, EditError):
+        pass
+
+
+@pytest.mark.slow
+def test_by_the_command_line(tmp_path, heron):
+    from fondale.storage import load, save
+
+    file = tmp_path / "a.fondale"
+    save(heron, file, {})
+    run = lambda *args: subprocess.run([sys.executable, "-m", "fondale", *args], capture_output=True, text=True, check=False, timeout=120)  # noqa: E731
+    for name in ("a.glb", "a.obj", "a.svg", "a.dxf"):
+        done = run("scene", str(file), "--out", str(tmp_path / name))
+        assert done.returncode == 0, done.stderr
+        assert (tmp_path / name).stat().st_size > 1000
+    bad = run("scene", str(file), "--out", str(tmp_path / "a.xyz"))
+    assert bad.returncode == 2
+    (tmp_path / "room.svg").write_text(ROOM)
+    done = run("floor", str(tmp_path / "room.svg"), str(file))
+    assert done.stdout == "5 walls; 4 curves left out\n", done.stderr
+    assert len(load(file).pieces) == len(heron.pieces) + 5
