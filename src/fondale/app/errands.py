@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from fondale.core.arrays import Floats
+from fondale.core.edits.rescaling import consequences
 from fondale.core.fits.capacity import Capacity, Entrant, Facing, capacity
 from fondale.core.fits.hatches import Hatch, ways_out
 from fondale.core.model import Cut, PrintFile, Project
@@ -252,6 +253,14 @@ def export_task(progress: Progress, project: Project, ending: str, view: View) -
     return write_scene(project, ending)
 
 
+def rescale_task(progress: Progress, project: Project, n: float, case_too: bool) -> tuple[str, ...]:
+    """What follows from another house scale."""
+    try:
+        return consequences(project, n, case_too)
+    except Trouble as error:
+        return (str(error),)
+
+
 def sight_task(progress: Progress, project: Project, target: Target) -> Found | None:
     """From where something can be seen."""
     return look_at(project, target)
@@ -280,4 +289,5 @@ TABLE = Errand("table", "reading the table", table_task)
 SIGHT = Errand("sight", "looking from where it is seen", sight_task)
 FLOOR = Errand("floor", "reading the floor plan", plan_task)
 EXPORT = Errand("export", "writing the scene", export_task)
-BY_NAME = {e.name: e for e in (SIGHT, FLOOR, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}
+RESCALE = Errand("rescale", "trying another scale", rescale_task)
+BY_NAME = {e.name: e for e in (RESCALE, SIGHT, FLOOR, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}

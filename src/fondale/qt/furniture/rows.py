@@ -69,6 +69,14 @@ class ShortAction(QPushButton):
         self.setToolTip(literal(text))
         self.clicked.connect(slot)
 
+    def say(self, text: str) -> None:
+        """Other words."""
+        if text != self._whole:
+            self._whole = text
+            self.setToolTip(literal(text))
+            self.setText(on_a_button(text))
+            self.updateGeometry()
+
     def _around(self) -> int:
         """What stands beside the words."""
         return super().sizeHint().width() - self.fontMetrics().horizontalAdvance(self.text())
