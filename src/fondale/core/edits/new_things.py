@@ -36,7 +36,7 @@ def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True, room:
     What is added on the bench is a piece that lies on the shelf; in the case, kinds of scenery are scenery.
     """
     ident, name = named_anew(project.pieces, kind.words)
-    piece = Piece(id=ident, name=name, shape=kind.new(), role="scenery" if placed and kind.scenery else "piece")
+    piece = Piece(id=ident, name=name, shape=kind.at(project.brief.house_n), role="scenery" if placed and kind.scenery else "piece")
     if placed:
         piece = piece.but(place=free_place(project, piece, room))
     return Add(f"Add {name.lower()}", PIECES, piece), ident

@@ -4,7 +4,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, OrNone, PoseKey, PositiveMm
+from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, OrNone, PoseKey, PositiveMm, key_of
 
 Of = Annotated[float, Field(ge=-10, le=10)]  # a share of a size, from the middle or from the ground
 Extra = Literal["coat", "long coat", "skirt", "shorts", "apron", "boots", "cap", "hat", "helmet", "pack", "umbrella", "lantern"]
@@ -116,6 +116,16 @@ class Hull(Model):
     depth: PositiveMm
 
 
+class Furniture(Model):
+    """Furniture of a scene: which, and its sizes."""
+
+    kind: Literal["furniture"] = "furniture"
+    what: Annotated[str, key_of("furniture")] = "crate"
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm
+
+
 class Backdrop(Model):
     """A painted or printed sheet; ``cove`` is how far its middle lies behind its ends (0: it is flat)."""
 
@@ -147,4 +157,6 @@ class Mesh(Model):
         return self
 
 
-Shape = Annotated[Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Mesh, Field(discriminator="kind")]
+Shape = Annotated[
+    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Furniture | Mesh, Field(discriminator="kind")
+]

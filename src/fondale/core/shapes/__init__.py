@@ -8,6 +8,7 @@ from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.boats import HullKind
 from fondale.core.shapes.brought import MeshKind
 from fondale.core.shapes.figures import AnimalKind, FigureKind
+from fondale.core.shapes.furniture import BUILDERS, FurnitureKind
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.round_things import CylinderKind, WheelKind
 from fondale.core.shapes.walls import RoomKind, WallKind
@@ -16,7 +17,8 @@ from fondale.core.shapes.walls import RoomKind, WallKind
 KINDS: tuple[ShapeKind[Any], ...] = (
     FigureKind(), AnimalKind(), WheelKind(), CylinderKind(), BoxKind(), WallKind(), RoomKind(), StairsKind(), HullKind(), BackdropKind(), MeshKind(),
 )  # fmt: skip
-_BY_MODEL = {kind.model: kind for kind in KINDS}
+FURNITURE: tuple[ShapeKind[Any], ...] = tuple(FurnitureKind(what) for what in BUILDERS)
+_BY_MODEL = {kind.model: kind for kind in (*FURNITURE, *KINDS)}
 
 
 def kind_of(shape: Shape) -> ShapeKind[Any]:
@@ -24,4 +26,4 @@ def kind_of(shape: Shape) -> ShapeKind[Any]:
     return _BY_MODEL[type(shape)]
 
 
-__all__ = ["KINDS", "ShapeKind", "kind_of"]
+__all__ = ["FURNITURE", "KINDS", "ShapeKind", "kind_of"]

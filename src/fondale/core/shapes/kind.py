@@ -29,6 +29,10 @@ class ShapeKind(ABC, Generic[S]):
     def new(self) -> S:
         """What a maker gets who adds one."""
 
+    def at(self, house_n: float) -> S:
+        """What a maker gets at a house scale of 1:``house_n``: the same for what has no size in life."""
+        return self.new()
+
     @abstractmethod
     def solid(self, shape: S, height: float) -> Solid:
         """The shape as faces."""

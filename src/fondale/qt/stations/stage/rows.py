@@ -12,6 +12,7 @@ from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES, SEATS, Piece, Place, Seat, Spot
 from fondale.core.model import shapes as sh
 from fondale.core.words import digits
+from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, number, place_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
@@ -151,6 +152,9 @@ class StageRows:
             case sh.Cylinder():
                 axes = [("z", "upright"), ("x", "lying across"), ("y", "lying in depth")]
                 return [self._choice("stands", axes, own.then(attrgetter("axis")), f"How {name} stands")]
+            case sh.Furniture():
+                kinds: list[tuple[Any, str]] = [(what, str(row["words"])) for what, row in table("furniture").items()]
+                return [self._choice("is a", kinds, own.then(attrgetter("what")), f"What {name} is")]
             case sh.Backdrop():
                 return [self._or_none("cove", own.then(attrgetter("cove")), "flat", f"Cove of {name}")]
             case sh.Wall() | sh.Room():

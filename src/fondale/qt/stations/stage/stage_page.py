@@ -12,7 +12,7 @@ from fondale.core.edits import remove
 from fondale.core.edits.new_things import SEAT_KINDS, add_piece, add_seat
 from fondale.core.model import PIECES, SEATS, Piece, Seat
 from fondale.core.model.shapes import Figure
-from fondale.core.shapes import KINDS, ShapeKind
+from fondale.core.shapes import FURNITURE, KINDS, ShapeKind
 from fondale.core.stage.cases import cells_on, storeys
 from fondale.core.stage.clearance import room_of
 from fondale.core.stage.scene import rest_places
@@ -58,6 +58,8 @@ class StagePage(Page):
         head.insertLayout(1, self._storeys)
         offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words]
         head.addWidget(menu_button("Seen from where…", self._targets))
+        furniture = [(k.words, lambda k=k: self._add(k)) for k in FURNITURE]
+        head.addWidget(menu_button("Furniture…", furniture))
         head.addWidget(menu_button("Add a piece…", offers))
         left.addLayout(head)
         self.plan = Drawing(session, "plan")
