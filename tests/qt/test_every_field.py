@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QRadioButton, QSlider, QWidget
 
 from fondale.core.edits import apply
+from fondale.core.edits.layouts import keep_layout
 from fondale.core.edits.new_things import add_piece
 from fondale.core.model import (
     FITS,
@@ -75,6 +76,9 @@ EXCEPTIONS = {
     ("Machine", "row"): "chosen when it is added",
     ("Need", "bit"): "the bit that was used for it: “Use it”",
     **dict.fromkeys((("Need", "thread"), ("Piece", "thread")), "the thread that it was made of: test_photographs"),
+    ("Layout", "stands"): "kept by “Keep the present layout”: test_stations",
+    **dict.fromkeys((("Stood", "piece"), ("Stood", "place")), "kept by “Keep the present layout”: test_stations"),
+    ("Piece", "slings"): "“Add a line” on the page of weights: test_stations",
     ("Piece", "lost"): "“It is lost” and “It is found” on the shelf: test_bench",
     ("PrintFile", "thin"): BROUGHT,
     **dict.fromkeys((("Thin", n) for n in ("at", "mm")), BROUGHT),
@@ -87,7 +91,7 @@ EXCEPTIONS = {
 
 
 BELONGS = {
-    "brief": ("photos", "machines"), "bench": ("pieces", "bits", "needs", "fits", "joins", "prints"), "stage": ("pieces", "seats", "rooms"),
+    "brief": ("photos", "machines"), "bench": ("pieces", "bits", "needs", "fits", "joins", "prints"), "stage": ("pieces", "seats", "rooms", "layouts"),
     "lamps": ("lamps", "strings", "supplies", "meters", "moments"), "coats": ("surfaces", "steps"), "diary": ("pages",),
 }  # fmt: skip
 
@@ -130,6 +134,8 @@ def furnished(heron: Project) -> Project:
     hole = CaseOpening(side="front", x=20, width=30, height=40)
     room = CaseRoom(id="upper", name="Upper room", z=300.0, front="board", openings=(hole,))
     heron = heron.but(case=heron.case.but(rooms=(room,), openings=(hole.but(side="back"),)))
+    kept, _ident = keep_layout(heron)
+    heron = apply(heron, kept)
     return heron.but(lamps=tuple(m.but(motion="candle") if i == 0 else m for i, m in enumerate(heron.lamps)))
 
 

@@ -109,7 +109,7 @@ def test_a_piece_snaps_to_the_wall_turns_by_keys_and_is_held(desk, empty):
     plan.setFocus()
     d.key(Qt.Key.Key_BracketLeft, on=plan)
     assert d.project.get(PIECES, ident).place.turn_deg == 5
-    held = next(w for w, _r in stage.ticket.rows if isinstance(w, Choice) and w.box.count() == 2 and "is fixed" in w.box.itemText(1))
+    held = next(w for w, _r in stage.ticket.rows if isinstance(w, Choice) and w.box.count() == 2 and "fixed" in w.box.itemText(1))
     held.box.activated.emit(1)
     before = d.project.get(PIECES, ident).place
     d.drag(plan, plan.to_screen(before.x, before.y), plan.to_screen(before.x + 40, before.y))
@@ -306,6 +306,59 @@ def test_the_scene_goes_out_and_a_floor_plan_comes_in(desk, empty, tmp_path, mon
     d.window.exchange.read(tmp_path / "bad.dxf")
     d.settle()
     assert "bad.dxf" in told[0]
+
+
+def test_layouts_stand_side_by_side(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.station("stage").turn_to("Layouts")
+    page = d.station("stage").page
+    assert "Nothing is kept yet" in page.words.text()
+    d.click(d.button(page, "Keep the present layout"))
+    d.settle()
+    assert "It stands so now" in page.words.text()
+    place = heron.get(PIECES, "ferryman").place
+    d.session.do(put(PIECES.at("ferryman").then(lambda p: p.place), place.but(x=60.0), "Move"))
+    d.settle()
+    assert page._found is not None
+    assert (page._found.view.image != d.session.results[STAGE].image).any()
+    assert page.table.entries[0].words[0]
+    d.click(page.do_it)
+    assert d.project.get(PIECES, "ferryman").place == place
+    d.session.document.undo()
+    assert d.project.get(PIECES, "ferryman").place.x == 60.0
+    d.click(page.ticket.remove)
+    assert d.project.layouts == ()
+
+
+def test_how_a_view_is_composed_is_told_and_drawn(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    stage = d.station("stage").page
+    stage.composed.switch()
+    d.settle()
+    assert stage.composed.words.text().startswith("1. ")
+    assert len(stage.view.hints) == stage.composed.words.text().count("\n") + 1
+    stage.view.grab()
+    stage.composed.switch()
+    assert stage.view.hints == ()
+
+
+def test_another_scale_says_what_follows_and_is_one_step(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.station("stage").turn_to("Another scale")
+    page = d.station("stage").page
+    d.type(page.scale.edit, "1:32")
+    d.settle()
+    assert "grows to 109.4 %" in page.words.text().replace("\u00a0", " ")
+    # The ribbon of the Brief says the same of that scale.
+    there = next(c for c in d.session.results[RIBBON].candidates if c.n == 32)
+    assert f"{there.serve} of {there.measured} measured pieces serve" in page.words.text().replace("\u00a0", " ")
+    d.click(page.do_it)
+    assert d.project.brief.house_n == 32
+    d.session.document.undo()
+    assert d.project == heron
 
 
 def test_seats_of_every_kind_are_added(desk, empty):

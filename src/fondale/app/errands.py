@@ -7,10 +7,14 @@ from pathlib import Path
 from typing import Any
 
 from fondale.core.arrays import Floats
+from fondale.core.edits import apply
+from fondale.core.edits.layouts import lay_out
 from fondale.core.edits.rescaling import consequences
 from fondale.core.fits.capacity import Capacity, Entrant, Facing, capacity
 from fondale.core.fits.hatches import Hatch, ways_out
-from fondale.core.model import Cut, PrintFile, Project
+from fondale.core.light.composition import Hint, hints
+from fondale.core.light.views import StageView, stage_view
+from fondale.core.model import Cut, Layout, PrintFile, Project
 from fondale.core.model.prints import Thin
 from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
@@ -24,8 +28,10 @@ from fondale.core.prompts import Finding
 from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
 from fondale.core.stage.drawn import View
+from fondale.core.stage.scene import build_scene
 from fondale.core.troubles import Trouble
 from fondale.core.views.places import Found, Target, look_at
+from fondale.core.views.sight import PieceView, piece_views
 from fondale.core.words import digits
 from fondale.storage import disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
@@ -253,6 +259,25 @@ def export_task(progress: Progress, project: Project, ending: str, view: View) -
     return write_scene(project, ending)
 
 
+def compose_task(progress: Progress, project: Project, seat: str, head: tuple[float, float]) -> tuple[Hint, ...]:
+    """What the picture from a seat says of its composition."""
+    return hints(project, seat, head)
+
+
+@dataclass(frozen=True)
+class Compared:
+    """A layout as it would be: its view from a seat, and what every seat would see."""
+
+    view: StageView | None
+    views: tuple[PieceView, ...]
+
+
+def compare_task(progress: Progress, project: Project, layout: Layout, seat: str, width: int) -> Compared:
+    """How another layout looks."""
+    other = apply(project, lay_out(project, layout))
+    return Compared(stage_view(other, seat, width), piece_views(other, build_scene(other), other.seats))
+
+
 def rescale_task(progress: Progress, project: Project, n: float, case_too: bool) -> tuple[str, ...]:
     """What follows from another house scale."""
     try:
@@ -290,4 +315,6 @@ SIGHT = Errand("sight", "looking from where it is seen", sight_task)
 FLOOR = Errand("floor", "reading the floor plan", plan_task)
 EXPORT = Errand("export", "writing the scene", export_task)
 RESCALE = Errand("rescale", "trying another scale", rescale_task)
-BY_NAME = {e.name: e for e in (RESCALE, SIGHT, FLOOR, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}
+COMPOSE = Errand("compose", "looking at the composition", compose_task)
+COMPARE = Errand("compare", "looking at another layout", compare_task)
+BY_NAME = {e.name: e for e in (COMPARE, COMPOSE, RESCALE, SIGHT, FLOOR, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}

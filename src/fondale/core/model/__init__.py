@@ -13,6 +13,7 @@ from fondale.core.model.project import (
     FITS,
     JOINS,
     LAMPS,
+    LAYOUTS,
     LISTS,
     MACHINES,
     METERS,
@@ -35,13 +36,14 @@ from fondale.core.model.project import (
 )
 from fondale.core.model.shapes import Shape
 from fondale.core.model.spots import Gone, Listing, Spot
-from fondale.core.model.stage import Boards, Case, CaseOpening, CaseRoom, Place, Seat
+from fondale.core.model.stage import Boards, Case, CaseOpening, CaseRoom, Layout, Place, Seat, Stood
 
 __all__ = [
     "BITS",
     "FITS",
     "JOINS",
     "LAMPS",
+    "LAYOUTS",
     "LISTS",
     "MACHINES",
     "METERS",
@@ -75,6 +77,7 @@ __all__ = [
     "HouseRules",
     "Join",
     "Lamp",
+    "Layout",
     "Listing",
     "Machine",
     "Measure",
@@ -94,6 +97,7 @@ __all__ = [
     "Sling",
     "Spot",
     "Step",
+    "Stood",
     "String",
     "Supply",
     "Surface",

@@ -14,7 +14,7 @@ from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Photo
 from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
-from fondale.core.model.stage import Case, CaseRoom, Seat
+from fondale.core.model.stage import Case, CaseRoom, Layout, Seat
 
 SCHEMA_VERSION = 4
 M = TypeVar("M", bound=Model)
@@ -50,6 +50,7 @@ class Project(Model):
     joins: tuple[Join, ...] = ()
     prints: tuple[PrintFile, ...] = ()
     seats: tuple[Seat, ...] = ()
+    layouts: tuple[Layout, ...] = ()
     lamps: tuple[Lamp, ...] = ()
     supplies: tuple[Supply, ...] = ()
     strings: tuple[String, ...] = ()
@@ -90,6 +91,7 @@ FITS = Listing[Fit].of(lambda p: p.fits)
 JOINS = Listing[Join].of(lambda p: p.joins)
 PRINTS = Listing[PrintFile].of(lambda p: p.prints)
 SEATS = Listing[Seat].of(lambda p: p.seats)
+LAYOUTS = Listing[Layout].of(lambda p: p.layouts)
 LAMPS = Listing[Lamp].of(lambda p: p.lamps)
 SUPPLIES = Listing[Supply].of(lambda p: p.supplies)
 STRINGS = Listing[String].of(lambda p: p.strings)
@@ -102,5 +104,5 @@ ROOMS = Listing[CaseRoom].of(lambda p: p.case.rooms)
 MACHINES = Listing[Machine].of(lambda p: p.brief.machines)
 
 LISTS: tuple[Listing[Any], ...] = (
-    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, SURFACES, STEPS, PAGES, ROOMS, MACHINES,
+    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAYOUTS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, SURFACES, STEPS, PAGES, ROOMS, MACHINES,
 )  # fmt: skip

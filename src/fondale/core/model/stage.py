@@ -32,6 +32,21 @@ class Place(Model):
     room: Annotated[str, Names("rooms")] = ""
 
 
+class Stood(Model):
+    """Where a piece stands in a layout."""
+
+    piece: Annotated[Id, Names("pieces", needed=True)]
+    place: Place
+
+
+class Layout(Model):
+    """A way in which everything stood, kept to be compared or gone back to."""
+
+    id: Id
+    name: Name
+    stands: tuple[Stood, ...] = ()
+
+
 class CaseOpening(Opening):
     """A hole in one side of a case or of a room of it, seen from outside; of the top, from above with the front below.
 

@@ -114,7 +114,7 @@ class StageRows:
         rows += [
             self._colour("paint", at.then(lambda p: p.paint), f"Paint of {name}"),
             self._choice("part of", others, at.then(lambda p: p.part_of), f"What {name} is part of"),
-            self._choice("it", [(False, "may be moved"), (True, "is fixed")], at.then(lambda p: p.fixed), f"Hold {name}"),
+            self._choice("held", [(False, "free"), (True, "fixed")], at.then(lambda p: p.fixed), f"Hold {name}"),
             self._choice("it is", roles, at.then(lambda p: p.role), f"Role of {name}"),
             self._name(at.then(lambda p: p.name)),
         ]

@@ -3,18 +3,20 @@
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, Qt
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 
 from fondale.core.arrays import Floats
 from fondale.core.derived import READINGS, STAGE, VIEWS
 from fondale.core.edits.moving import move
+from fondale.core.light.composition import Hint
 from fondale.core.model import PIECES, SEATS, Place, Seat
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, percent
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.session import Session
+from fondale.qt.theme.palette import Theme
 
 HEAD_STEP = 0.1  # of a seat's range, a press of an arrow key
 
@@ -35,6 +37,7 @@ class SeatView(SeatPicture):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._grip: _Grip | None = None
+        self.hints: tuple[Hint, ...] = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("View from the seat")
 
@@ -100,7 +103,30 @@ class SeatView(SeatPicture):
             if self._session.results.dragging:
                 self._session.end_drag()
 
+    def _draw_hints(self, p: QPainter) -> None:
+        """The thirds of the picture, and what the numbered hints speak of."""
+        theme, box = Theme("down", self._session.theme.scale), self.box()
+        p.setPen(QPen(theme.color("soft", 0.5), 1, Qt.PenStyle.DotLine))
+        for k in (1, 2):
+            p.drawLine(QPointF(box.left() + box.width() * k / 3, box.top()), QPointF(box.left() + box.width() * k / 3, box.bottom()))
+            p.drawLine(QPointF(box.left(), box.top() + box.height() * k / 3), QPointF(box.right(), box.top() + box.height() * k / 3))
+        p.setFont(theme.font(12, 600))
+        for k, hint in enumerate(self.hints):
+            for left, top, right, bottom in hint.boxes:
+                part = QRectF(
+                    box.left() + left * box.width(),
+                    box.top() + top * box.height(),
+                    (right - left) * box.width(),
+                    (bottom - top) * box.height(),
+                ).adjusted(-3, -3, 3, 3)
+                p.setPen(QPen(theme.color("lamp"), 1.4, Qt.PenStyle.DashLine))
+                p.drawRect(part)
+                p.setPen(theme.color("lamp"))
+                p.drawText(part.topLeft() + QPointF(3, theme.px(13)), str(k + 1))
+
     def draw_over(self, p: QPainter) -> None:
+        if self.hints:
+            self._draw_hints(p)
         stage, project = self._session.results[STAGE], self._session.project
         chosen = self._session.chosen(PIECES)
         index = next((i for i, piece in enumerate(project.pieces) if piece.id == chosen), -1)

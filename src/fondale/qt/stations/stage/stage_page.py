@@ -28,6 +28,7 @@ from fondale.qt.furniture.prose import Line, literal
 from fondale.qt.furniture.rows import ShortAction, clear, heading, hold, menu_button, pick
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
+from fondale.qt.stations.stage.composed import Composed
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.openings import DEEDS
@@ -86,6 +87,8 @@ class StagePage(Page):
         right.addWidget(self._seat_bar())
         self.view = SeatView(session)
         right.addWidget(self.view, 4)
+        self.composed = Composed(session, self.view)
+        right.addWidget(self.composed)
         self._editing, self._last_piece = "pieces", ""
         self._seat_state: list[tuple[str, str, bool]] | None = None
         self._storey_state: list[tuple[str, float, bool]] = []
@@ -119,6 +122,7 @@ class StagePage(Page):
         entries: list[tuple[str, Callable[[], object]]] = [
             *((f"Add a {kind}", partial(self._add_seat, kind)) for kind in SEAT_KINDS),
             ("Edit this seat", lambda: self._choose("seats")),
+            ("How is the view composed?", lambda: self.composed.switch()),
             ("Save this view as a picture…", self._save_view),
         ]
         return Columns(4, (bar, 1), (menu_button("Seats…", entries), 0))
@@ -197,6 +201,7 @@ class StagePage(Page):
         self._fill_seats()
         self._fill_storeys()
         self.seen_from.refresh()
+        self.composed.refresh()
         stage = self.session.results[STAGE]
         current = stage if stage is not None and stage.seat == self.session.results.look.seat_of(self.session.project) else None
         self.view.show_view(current, self.session.results.fresh(STAGE))

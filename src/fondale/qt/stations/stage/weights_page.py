@@ -1,6 +1,8 @@
 """What everything weighs, what hangs on which line, and whether the whole stands."""
 
 import math
+from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from operator import attrgetter
 from typing import Any, get_args
@@ -15,11 +17,12 @@ from fondale.core.edits.new_things import hung
 from fondale.core.model import PIECES, Piece, Sling, Spot
 from fondale.core.model.bench import Material
 from fondale.core.prints.balance import SAFE_DEG
+from fondale.core.stage.carrying import Way, carried, carried_told
 from fondale.core.stage.cutting import outer
 from fondale.core.stage.weights import Weight, Weights, pulls_words, tips_told, weight_told
 from fondale.core.words import digits
-from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Choice, Field, number, place_field, words
+from fondale.qt.furniture.columns import Columns, FieldGrid
+from fondale.qt.furniture.fields import Choice, Field, length_or_none, number, place_field, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
@@ -122,7 +125,7 @@ class WeightsPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._line = 0
+        self._line, self.way = 0, Way()
         self.lay_out(Columns(24, (self._left(), 6), (self._right(), 5)))
 
     def _left(self) -> QVBoxLayout:
@@ -153,9 +156,24 @@ class WeightsPage(Page):
         column.addWidget(self._whole)
         self.base = BaseDrawing(self.session)
         column.addWidget(self.base, 1)
-        self._carry = Prose("soft")
+        column.addLayout(heading("Out of the flat")[0])
+        grid = FieldGrid(2)
+        names = (("door", "door_wide"), ("its height", "door_high"), ("corridor", "first"), ("round to", "second"))
+        self.way_fields = {name: length_or_none(caption, self._ask(name), "none", WIDE).caption_width(CAPTION) for caption, name in names}
+        grid.fill(list(self.way_fields.values()))
+        column.addWidget(grid)
+        self.goes, self._carry = HowButton(), Prose("soft")
+        column.addLayout(line_of(self.goes))
         column.addWidget(self._carry)
         return column
+
+    def _ask(self, name: str) -> Callable[[Any], None]:
+        def ask(value: Any) -> None:
+            news: dict[str, Any] = {name: value}
+            self.way = replace(self.way, **news)
+            self.refresh()
+
+        return ask
 
     # Rows.
 
@@ -287,8 +305,11 @@ class WeightsPage(Page):
         if whole.unknown:
             said += f" {len(whole.unknown)} {'piece has' if len(whole.unknown) == 1 else 'pieces have'} no weight yet."
         self._whole.setText(said)
-        lift = whole.grams * 2 / 4
+        lift, out = whole.grams * 2 / 4, outer(self.session.project.case)
+        for name, field in self.way_fields.items():
+            field.set_value(getattr(self.way, name))
+        self.goes.show_told(carried_told(out, self.way))
         self._carry.setText(
-            f"Carried upside down by a lid on four magnets, each must hold {digits(lift, 0)} g: twice its share. "
+            f"{carried(out, self.way)[1]} Carried upside down by a lid on four magnets, each must hold {digits(lift, 0)} g: twice its share. "
             "Carry it level, with both hands under the base; take out what hangs, or tie it down."
         )
