@@ -153,7 +153,7 @@ def test_one_result_that_fails_leaves_the_others_be(hut, monkeypatch, name):
     assert {r.name for r in RESULTS if not made.fresh(r)} == dead
     assert made.busy == {}
     # It is not asked for again and again, and what can be known is settled and judged.
-    assert made.settled == (dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "amps"})
+    assert made.settled == (dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "weights", "amps", "hidings"})
     assert made.prompts
 
 

@@ -187,7 +187,7 @@ def test_plan_as_words_json_and_calendar(hut_file, tmp_path, capsys):
 
 def test_papers_are_written(hut_file, tmp_path, capsys):
     assert call("papers", hut_file, "--out", tmp_path / "papers") == 0
-    assert {p.name for p in (tmp_path / "papers").iterdir()} == {"build-sheet.pdf", "pieces.csv", "running-order.ics"}
+    assert {p.name for p in (tmp_path / "papers").iterdir()} == {"build-sheet.pdf", "cut-list.csv", "pieces.csv", "running-order.ics"}
     rows = list(csv.reader(io.StringIO((tmp_path / "papers" / "pieces.csv").read_text("utf-8"))))
     assert rows[0][0] == "piece"
     assert len({len(r) for r in rows}) == 1

@@ -319,3 +319,25 @@ def test_a_broad_case_wants_room_for_fingers(empty):
     mended = apply(project, *found.fixes[0].edits)
     assert all(f.code != "CASE-FINGERS" for f in all_prompts(derive(mended, TODAY)))
     assert floor_over_shelf(mended.case) == floor_over_shelf(project.case) + 18.0
+
+
+def test_what_does_not_come_out_again(empty):
+    """A block of 60 x 50 x 40 through a hatch: its least two sizes must go through."""
+    from fondale.core.model import Piece
+    from fondale.core.model.shapes import Box
+
+    block = Piece(id="b", name="B", shape=Box(width=60, depth=50, height=40), place=Place(x=100, y=100))
+    said = lambda w, h: {
+        f.code
+        for f in all_prompts(
+            derive(
+                empty.but(
+                    pieces=(block,), case=box_of("closed box", openings=(CaseOpening(side="back", x=30, width=w, height=h, use="hatch"),))
+                ),
+                TODAY,
+            )
+        )
+    }  # noqa: E731
+    assert "CASE-SHUT" in said(45, 45)
+    assert "CASE-SHUT" not in said(52, 41)
+    assert "CASE-SHUT" not in said(41, 52)

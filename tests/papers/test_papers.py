@@ -93,7 +93,7 @@ def test_the_calendar_follows_rfc_5545(heron, derived):
 
 def test_all_papers_come_under_their_names(heron, derived):
     papers = all_papers(derived, TODAY, datetime(2026, 11, 24, tzinfo=UTC))
-    assert set(papers) == {"build-sheet.pdf", "fits.csv", "needs.csv", "pieces.csv", "running-order.ics"}
+    assert set(papers) == {"build-sheet.pdf", "cut-list.csv", "fits.csv", "needs.csv", "pieces.csv", "running-order.ics"}
     needs = list(csv.DictReader(io.StringIO(papers["needs.csv"].decode())))
     assert (needs[0]["need"], needs[0]["real_mm"], needs[0]["met_by"]) == ("Winch drum", "300 x 420", "Watch barrel")
     assert needs[0]["model_mm"] == f"{300 / 35:.2f} x {420 / 35:.2f}"

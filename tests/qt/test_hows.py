@@ -11,6 +11,7 @@ from fondale.core.diary.pace import money_told, pace_told
 from fondale.core.model import PIECES, SEATS
 from fondale.core.prints.jobs import moneys
 from fondale.core.scale.reading import factor_told
+from fondale.core.stage.cases import floor_over_shelf
 from fondale.qt.furniture.how import HowButton, HowCard
 from fondale.qt.furniture.pages import PagedStation
 
@@ -88,7 +89,7 @@ def test_the_eyes_of_a_seat_are_reckoned_from_its_stature(desk, heron):
     _title, formula, source = asked(stage.seen)
     # [drillis1966]: eyes at 0.936 of stature.
     assert float(numbers(formula)[-1]) == pytest.approx(
-        abs(seat.stature_mm * 0.936 - heron.brief.shelf_height_mm - heron.case.boards.base), abs=0.51
+        abs(seat.stature_mm * 0.936 - heron.brief.shelf_height_mm - floor_over_shelf(heron.case)), abs=0.51
     )
     assert "Drillis and Contini 1966" in source
     assert d.session.chosen(PIECES)

@@ -255,7 +255,7 @@ def test_the_build_sheet_is_printed(desk, hut, answers, tmp_path):
     answers["save"] = tmp_path / "sheet.pdf"
     d.window._actions["papers"].trigger()
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
-    assert {p.name for p in tmp_path.glob("sheet*")} == {"sheet.pdf", "sheet-running-order.ics", "sheet-pieces.csv"}
+    assert {p.name for p in tmp_path.glob("sheet*")} == {"sheet.pdf", "sheet-running-order.ics", "sheet-pieces.csv", "sheet-cut-list.csv"}
     assert not d.window.projects.write_sheet(Path("/proc/none/sheet.pdf"))
     assert answers["told"]
 

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from fondale.core.prints.wear import Wear
     from fondale.core.progress import Progress
     from fondale.core.scale.reading import Reading
-    from fondale.core.stage.clearance import Clash, Outside
+    from fondale.core.stage.clearance import Clash, Outside, ShutIn
     from fondale.core.stage.cutting import CutPlan
     from fondale.core.stage.outlines import Outlines
     from fondale.core.stage.weights import Weights
@@ -242,6 +242,15 @@ def _outside(at: Reckoning) -> "tuple[Outside, ...]":
 OUTSIDE = Result("outside", "looking for what sticks out", "quick", _outside, lambda p, _l: _scene(p))
 
 
+def _shut(at: Reckoning) -> "tuple[ShutIn, ...]":
+    from fondale.core.stage.clearance import shut_in
+
+    return shut_in(at.project)
+
+
+SHUT = Result("shut", "looking for the way out", "quick", _shut, lambda p, _l: _scene(p))
+
+
 def _cuts(at: Reckoning) -> "CutPlan":
     from fondale.core.stage.cutting import cut_plan
 
@@ -449,7 +458,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

@@ -16,6 +16,7 @@ from fondale.core.model import (
     STRINGS,
     SUPPLIES,
     SURFACES,
+    Boards,
     Brief,
     Case,
     HouseRules,
@@ -81,7 +82,15 @@ def _brief(build: Builder, today: date) -> None:
     )
     build.set(
         PROJECT.then(lambda p: p.case),
-        Case(width=420, depth=260, height=250, floor_paint=WET, wall_paint=(0.16, 0.18, 0.23), ceiling_paint=DARK),
+        Case(
+            width=420,
+            depth=260,
+            height=250,
+            boards=Boards(fingers=18.0),
+            floor_paint=WET,
+            wall_paint=(0.16, 0.18, 0.23),
+            ceiling_paint=DARK,
+        ),
     )
     build.clear(SEATS)
     build.add(

@@ -13,6 +13,7 @@ from fondale.core.model import (
     STRINGS,
     SUPPLIES,
     SURFACES,
+    Boards,
     Brief,
     Case,
     Lamp,
@@ -40,7 +41,10 @@ def signal_hut(today: date) -> Project:
             occasion="Club table", start=today, deadline=today + timedelta(days=40), evenings=(90, 0, 90, 0, 0, 150, 0),
             cap=80.0, house_n=72.0, shelf_height_mm=950.0, bench_c=18.0, bench_rh=50.0,
         ))  # fmt: skip
-    build.set(PROJECT.then(lambda p: p.case), Case(kind="open base", width=320, depth=220, height=160, floor_paint=SNOW))
+    build.set(
+        PROJECT.then(lambda p: p.case),
+        Case(kind="open base", width=320, depth=220, height=160, boards=Boards(fingers=18.0), floor_paint=SNOW),
+    )
     build.clear(SEATS)
     build.add(SEATS, Seat(id="table", name="the table’s edge", distance=500, range=500))
     build.add(

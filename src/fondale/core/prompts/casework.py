@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from fondale.core.derived import CUTS
+from fondale.core.derived import CUTS, SHUT
 from fondale.core.edits import put
-from fondale.core.model import PROJECT, ROOMS, CaseOpening, Project
+from fondale.core.model import PIECES, PROJECT, ROOMS, CaseOpening, Project
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.stage.cases import KINDS, SIDES, cells, openings_of, overlaps, upheld
@@ -57,6 +57,18 @@ def nothing_to_look_in_by(project: Project, _derived: Derived) -> Iterator[Findi
         )  # fmt: skip
 
 
+def shut_in(project: Project, derived: Derived) -> Iterator[Finding]:
+    """CASE-SHUT: a piece that no opening of its closed room lets out again."""
+    for found in derived[SHUT]:
+        piece = project.get(PIECES, found.piece)
+        yield Finding(
+            "CASE-SHUT", "mind", "stage", piece.name,
+            "Once the boards are closed it does not come out again. Give the room a hatch that lets it through, or a lid that comes off.",
+            f"it needs {digits(found.sizes[0], 0)} × {digits(found.sizes[1], 0)} mm; the largest opening is {digits(found.opening[0], 0)} × {digits(found.opening[1], 0)} mm",
+            ((PIECES, piece.id),),
+        )  # fmt: skip
+
+
 def sheets_too_small(project: Project, derived: Derived) -> Iterator[Finding]:
     """CASE-SHEET: a board that no sheet holds."""
     boards = project.case.boards
@@ -84,5 +96,5 @@ def room_for_fingers(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 RULES = (
-    Rule(rooms_in_rooms), Rule(upheld_rooms), Rule(nothing_to_look_in_by), Rule(sheets_too_small, CUTS), Rule(room_for_fingers, CUTS),
+    Rule(rooms_in_rooms), Rule(upheld_rooms), Rule(nothing_to_look_in_by), Rule(shut_in, SHUT), Rule(sheets_too_small, CUTS), Rule(room_for_fingers, CUTS),
 )  # fmt: skip

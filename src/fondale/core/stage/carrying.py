@@ -61,4 +61,4 @@ def carried_told(out: Outer, way: Way) -> Told:
         f"{digits(AIR_MM, 0)} mm for each hand\nround a corner: the least over all angles of (a − w cos t) ÷ sin t + (b − w sin t) ÷ cos t, w = {digits(short, 0)} mm"
     )
     said = "yes" if good else "no"
-    return Told(f"out of the flat: {said}", How("Does it go out?", formula, said, f"geometry; length {digits(long, 0)} mm. {words}"))
+    return Told(f"out of the flat: {said}", How("Does it go out?", f"{formula}, {digits(long, 0)} mm long\n{words}", "", "geometry"))

@@ -9,7 +9,7 @@ import shapely
 from fondale.core.arrays import Floats
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.shapes import kind_of
-from fondale.core.stage.cases import Cell, cell_of, cells, dome_over
+from fondale.core.stage.cases import SIDES, Cell, cell_of, cells, dome_over
 from fondale.core.stage.scene import height_under, placed_solid, rest_places
 
 _SLACK_MM = 0.3
@@ -144,6 +144,32 @@ def room_of(case: Case, place: Place) -> Cell:
     """The room of the case in which a placed piece is: the one on whose floor it stands, or else that which holds its foot."""
     foot = np.array([place.x, place.y, place.z or 0.0])
     return next((c for c in cells(case) if not place.room and c.ident and c.holds(foot)), cell_of(case, place.room))
+
+
+@dataclass(frozen=True)
+class ShutIn:
+    """A piece that goes through no opening of the closed room that it is in: its least two sizes in mm, and the largest opening."""
+
+    piece: str
+    sizes: tuple[float, float]
+    opening: tuple[float, float]
+
+
+def shut_in(project: Project) -> tuple[ShutIn, ...]:
+    """Pieces that do not come out again by any opening, hatch or door of a room that is boarded all round."""
+    places, found = rest_places(project), []
+    for piece in project.pieces:
+        if piece.id not in places or piece.role != "piece":
+            continue
+        cell = room_of(project.case, places[piece.id])
+        holes = [tuple(sorted((o.width, o.height))) for o in cell.hollow.openings]
+        if any(cell.sides[side] != "board" for side in SIDES) or not holes:
+            continue
+        a, b, _c = np.sort(np.ptp(placed_solid(piece, Place(x=0, y=0)).corners(), axis=0)).tolist()
+        if not any(a <= w and b <= h for w, h in holes):
+            largest = max(holes, key=lambda h: h[0] * h[1])
+            found.append(ShutIn(piece.id, (a, b), (largest[0], largest[1])))
+    return tuple(found)
 
 
 def _through_dome(project: Project, piece: Piece, place: Place) -> float:

@@ -218,7 +218,9 @@ def weight_told(piece: Piece, weight: Weight) -> Told:
         formula = f"volume {digits(volume / 1000, 2)} cm³ × {dense} g/cm³ ({piece.material}) × {digits(piece.filled * 100, 0)} % solid"
         return Told(said, How("Weight", formula, said, "volume of the body by the divergence theorem; densities from memory of handbooks"))
     how = {"weighed": "as you weighed it", "printed": "material of the print, from the print shop", "": "say what it is of, or weigh it"}
-    return Told(said, How("Weight", how[weight.known], said, "the scales" if weight.known == "weighed" else PRACTICE))
+    return Told(
+        said, How("Weight", how[weight.known], said if weight.known else "", "the scales" if weight.known == "weighed" else PRACTICE)
+    )
 
 
 def tips_told(whole: Whole) -> Told:

@@ -174,7 +174,7 @@ def backdrop_told(view: BackdropView, piece: Piece) -> Told:
     w, h = view.size
     said = f"{digits(w, 1)} × {digits(h, 1)} mm"
     if view.seen is None or view.wants is None:
-        return Told("nobody sees it", How("Backdrop", "No ray from any seat comes to its plane.", "0", "ray casting"))
+        return Told("nobody sees it", How("Backdrop", "No ray from any seat comes to its plane.", "", "ray casting"))
     x0, x1, z0, z1 = view.seen
     formula = (
         f"seen of its plane by all eyes: {digits(x0, 1)} to {digits(x1, 1)} mm along it, {digits(z0, 1)} to {digits(z1, 1)} mm over its foot"

@@ -58,11 +58,9 @@ class StagePage(Page):
         self._storeys.setSpacing(2)
         head.insertLayout(1, self._storeys)
         offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words]
-        head.addWidget(menu_button("Seen from where…", self._targets))
         furniture = [(k.words, lambda k=k: self._add(k)) for k in FURNITURE]
-        head.addWidget(menu_button("Furniture…", furniture))
-        head.addWidget(menu_button("Add a piece…", offers))
-        left.addLayout(head)
+        menus = (("Seen from where…", self._targets), ("Furniture…", furniture), ("Add a piece…", offers))
+        left.addWidget(Columns(4, (head, 1), *((menu_button(said, entries), 0) for said, entries in menus)))
         self.plan = Drawing(session, "plan")
         left.addWidget(self.plan, 5)
         head, self._section_note = heading("Section")
