@@ -327,17 +327,11 @@ def test_what_does_not_come_out_again(empty):
     from fondale.core.model.shapes import Box
 
     block = Piece(id="b", name="B", shape=Box(width=60, depth=50, height=40), place=Place(x=100, y=100))
-    said = lambda w, h: {
-        f.code
-        for f in all_prompts(
-            derive(
-                empty.but(
-                    pieces=(block,), case=box_of("closed box", openings=(CaseOpening(side="back", x=30, width=w, height=h, use="hatch"),))
-                ),
-                TODAY,
-            )
-        )
-    }  # noqa: E731
+
+    def said(w, h):
+        case = box_of("closed box", openings=(CaseOpening(side="back", x=30, width=w, height=h, use="hatch"),))
+        return {f.code for f in all_prompts(derive(empty.but(pieces=(block,), case=case), TODAY))}
+
     assert "CASE-SHUT" in said(45, 45)
     assert "CASE-SHUT" not in said(52, 41)
     assert "CASE-SHUT" not in said(41, 52)
