@@ -58,6 +58,11 @@ class Face:
 @lru_cache(maxsize=256)
 def face(length: float, height: float, openings: tuple[Opening, ...]) -> Face:
     """A face of ``length`` times ``height`` mm less its openings; what of them lies beyond it counts for nothing."""
+    with np.errstate(all="ignore"):  # the geometry engine raises flags of floats on touching edges
+        return _face(length, height, openings)
+
+
+def _face(length: float, height: float, openings: tuple[Opening, ...]) -> Face:
     whole = shapely.box(0, 0, length, height)
     holes = [shapely.make_valid(shapely.polygons(np.round(ring_of(o), 6))) for o in openings]
     free = shapely.set_precision(shapely.difference(whole, shapely.union_all(holes)), 1e-7) if holes else whole

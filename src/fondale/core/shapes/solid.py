@@ -56,6 +56,11 @@ class Solid:
         smooth = None if self.smooth is None else placed(tilted(self.smooth, tilt_deg), np.zeros(3), turn_deg)
         return Solid(rects, placed(tilted(self.tris, tilt_deg), shift, turn_deg), self.groups, smooth)
 
+    def triangles(self) -> Floats:
+        """All faces as triangles (2 r + t, 3, 3)."""
+        p, u, v = self.rects[:, 0], self.rects[:, 1], self.rects[:, 2]
+        return np.concatenate([np.stack([p, p + u, p + u + v], 1), np.stack([p, p + u + v, p + v], 1), self.tris])
+
     def area(self) -> float:
         """Area of all faces in mm²."""
         rects = np.linalg.norm(np.cross(self.rects[:, 1], self.rects[:, 2]), axis=1).sum() if len(self.rects) else 0.0

@@ -74,8 +74,7 @@ class Weights:
 
 def volume_of(solid: Solid) -> tuple[float, Floats]:
     """Volume in mm3 and centre (3,) of a closed solid that stands on z = 0, by the divergence theorem; what lies on the ground needs no face."""
-    p, u, v = solid.rects[:, 0], solid.rects[:, 1], solid.rects[:, 2]
-    tris = np.concatenate([np.stack([p, p + u, p + u + v], 1), np.stack([p, p + u + v, p + v], 1), solid.tris])
+    tris = solid.triangles()
     six = np.einsum("ij,ij->i", tris[:, 0], np.cross(tris[:, 1], tris[:, 2]))
     volume = float(six.sum()) / 6
     if volume <= 1e-9:

@@ -1,6 +1,7 @@
 """Eyes of a seat, the visible share of each piece, hidden floor and bare lamps, by rays."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -9,10 +10,13 @@ from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Case, Project, Seat
-from fondale.core.model.shapes import Figure
+from fondale.core.model.shapes import Figure, Shape
+from fondale.core.shapes import kind_of
 from fondale.core.shapes.figures import body_of
+from fondale.core.shapes.solid import placed, tilted
 from fondale.core.stage.cases import cells, dome_over, floor_over_shelf
-from fondale.core.stage.scene import Scene
+from fondale.core.stage.scene import Scene, on_piece
+from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
 
@@ -21,7 +25,7 @@ RISE_STEPS = 3  # up and down
 EYES_APART_MM = 250.0
 BARE_STEPS = 17  # sideways, where bulbs are looked for
 GRID_MM = 10.0
-SAMPLES = 120
+BUDGET, FEWEST, MOST = 75_000, 40, 1200  # ways from eyes to points in one look; points of one piece
 _SURFACE_MM = 0.4
 
 
@@ -30,7 +34,7 @@ class PieceView:
     """From one seat: the share of what faces the eye that nothing else hides; of a figure's head too.
 
     ``seen`` is the mean over the seat's range, ``worst`` and ``head_seen`` the least; ``blocker`` is the
-    piece that hides most ("": none).
+    piece that hides most ("": none). ``points`` of its surface were looked at.
     """
 
     seat: str
@@ -39,6 +43,7 @@ class PieceView:
     worst: float
     head_seen: float | None
     blocker: str
+    points: int = 0
 
 
 @dataclass(frozen=True)
@@ -131,24 +136,40 @@ def _share_seen(index: int, facing: Bools, seen: Bools, who: Floats) -> tuple[Fl
     return np.where(total > 0, (counted & seen).sum(1) / np.maximum(total, 1), 1.0), who[hidden]
 
 
+@lru_cache(maxsize=1024)
+def _spread(shape: Shape, tall: float, count: int, head: bool) -> tuple[Floats, Floats]:
+    """Points and normals (count, 3) over a piece's surface or a figure's head, in its own axes: kept, as what is dragged stays the same."""
+    solid = kind_of(shape).solid(shape, tall)
+    tris = solid.triangles()
+    if head:
+        part = body_of(shape).part if isinstance(shape, Figure) else np.zeros(0, np.int64)
+        tris = tris[(part == FACE) | (part == HAIR)] if len(part) == len(tris) else tris[:0]
+    if not len(tris):
+        return np.zeros((0, 3)), np.zeros((0, 3))
+    return samples(tris, count, 6 if head else 5)
+
+
 def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tuple[PieceView, ...]:
     """How much of every placed piece (not scenery) is seen from each seat."""
+    shown = [(i, p) for i, p in enumerate(project.pieces) if p.id in scene.places and p.role != "scenery"]
+    eyes = {s.id: eyes_of(project, s) for s in seats}
+    ways = max(1, sum(map(len, eyes.values())) * len(shown))
+    count = int(np.clip(BUDGET // ways, FEWEST, MOST))
     parts: list[tuple[int, bool, Floats, Floats]] = []
-    for i, piece in enumerate(project.pieces):
-        tris = scene.all_tris[scene.owner == i]
-        if piece.id not in scene.places or piece.role == "scenery" or not len(tris):
-            continue
-        parts.append((i, False, *samples(tris, SAMPLES, 5)))
-        head = head_triangles(project, scene, i)
-        if len(head):
-            parts.append((i, True, *samples(head, SAMPLES // 2, 6)))
+    for i, piece in shown:
+        place, tall = scene.places[piece.id], measured_height(piece)
+        for head in (False, True) if isinstance(piece.shape, Figure) else (False,):
+            points, normals = _spread(piece.shape, tall, count // 2 if head else count, head)
+            if len(points):
+                turned = placed(tilted(normals, place.tilt_deg), np.zeros(3), place.turn_deg)
+                parts.append((i, head, on_piece(piece, place, points), turned))
     if not parts:
         return ()
     points, normals = np.concatenate([p[2] for p in parts]), np.concatenate([p[3] for p in parts])
     ends = np.cumsum([0, *(len(p[2]) for p in parts)])
     out = []
     for seat in seats:
-        facing, seen, who = _seen(scene, eyes_of(project, seat), points, normals)
+        facing, seen, who = _seen(scene, eyes[seat.id], points, normals)
         whole: dict[int, tuple[Floats, Floats]] = {}
         heads: dict[int, tuple[Floats, Floats]] = {}
         for k, (i, is_head, _points, _normals) in enumerate(parts):
@@ -159,7 +180,7 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
             hiding = np.concatenate([others, heads[i][1]]) if i in heads else others
             names, counts = np.unique(hiding[hiding >= 0], return_counts=True)
             blocker = project.pieces[int(names[counts.argmax()])].id if len(names) else ""
-            out.append(PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), head_seen, blocker))
+            out.append(PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), head_seen, blocker, count))
     return tuple(out)
 
 
@@ -226,7 +247,7 @@ def seen_told(view: PieceView, seat: Seat, stands_mm: float) -> Told:
     head = f", head {percent(view.head_seen)}" if view.head_seen is not None else ""
     formula = (
         f"Rays from {steps_across(seat) * (RISE_STEPS if seat.rise else 1)} eye positions along the seat’s {digits(seat.range, 0)} mm"
-        f"{f' and {digits(seat.rise, 0)} mm up and down' if seat.rise else ''} to {SAMPLES} points spread over the surface"
+        f"{f' and {digits(seat.rise, 0)} mm up and down' if seat.rise else ''} to {view.points} points spread over the surface"
         " by area; counted are points that face the eye and are not hidden by the piece itself."
         f"\nIt stands {digits(stands_mm, 1)} mm over the floor, on what is beneath it. The worst position sees {percent(view.worst)}, their mean"
     )

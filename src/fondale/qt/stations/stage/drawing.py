@@ -54,8 +54,19 @@ def outline_in(session: Session, axis: Axis, piece: Piece, place: Place) -> np.n
         return _scenery_in(axis, piece, place)
     outlines, tall = session.results[OUTLINES], measured_height(piece)
     hull = outlines.hulls.get(piece.id, _POST) if outlines is not None else _POST
-    up = (place.z or 0.0) + lift_of(hull * tall, place.tilt_deg)
-    return _convex(axis, placed(tilted(hull * tall, place.tilt_deg), np.array([place.x, place.y, up]), place.turn_deg))
+    key, ring = (axis, piece.id, place.turn_deg, place.tilt_deg, tall), _kept.get((axis, piece.id))
+    if ring is None or ring[0] != key or ring[1] is not hull:
+        body = tilted(hull * tall, place.tilt_deg)
+        lifted = np.array([0.0, 0.0, lift_of(hull * tall, place.tilt_deg)])
+        ring = key, hull, _convex(axis, placed(body, lifted, place.turn_deg))
+        _kept[axis, piece.id] = ring
+    at = (place.x, place.y) if axis == "plan" else (place.y, place.z or 0.0)
+    out: np.ndarray = ring[2] + at
+    return out
+
+
+# Outlines of what lives about its own foot, with the hull that they are of: what is only moved keeps its outline.
+_kept: dict[tuple[Axis, str], tuple[tuple[object, ...], np.ndarray, np.ndarray]] = {}
 
 
 @dataclass
