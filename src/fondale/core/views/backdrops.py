@@ -8,11 +8,12 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats
 from fondale.core.how import How, Told
-from fondale.core.model import Case, Piece, Project
+from fondale.core.model import Piece, Project
 from fondale.core.model.shapes import Backdrop
 from fondale.core.shapes.backdrops import arc_of, bent
 from fondale.core.shapes.solid import placed
-from fondale.core.stage.cases import cells, extent
+from fondale.core.stage.cases import Cell
+from fondale.core.stage.clearance import room_of
 from fondale.core.stage.scene import Scene, build_scene, rest_places
 from fondale.core.views.depth import ARC_MINUTE, dpi_for
 from fondale.core.views.sight import eyes_of
@@ -65,7 +66,8 @@ def _view(project: Project, piece: Piece) -> BackdropView:
     at = np.array([place.x, place.y, place.z or 0.0])
     eyes = {s.id: eyes_of(project, s) for s in project.seats}
     every = np.concatenate(list(eyes.values())) if eyes else np.zeros((0, 3))
-    low, high = extent(project.case)
+    cell = room_of(project.case, place)
+    low, high = cell.low, cell.high
     reach = float(np.linalg.norm(high - low)) * _BEYOND
 
     shape = piece.shape
@@ -73,7 +75,7 @@ def _view(project: Project, piece: Piece) -> BackdropView:
     def seen(x: Floats, z: Floats, who: Floats = every) -> Bools:
         points = placed(_on(shape, x, z), at, place.turn_deg)
         points[:, 2] = np.maximum(points[:, 2], low[2] + 0.05)
-        return _seen(scene, who, points)
+        return _seen(scene, cell, who, points)
 
     box = _bounds(seen, reach, float(high[2] - low[2]), low[2] - at[2])
     horizons = {s.id: float(eyes[s.id][:, 2].mean() - at[2]) for s in project.seats}
@@ -92,24 +94,23 @@ def _on(shape: Backdrop, x: Floats, z: Floats) -> Floats:
     return np.stack([*bent(shape, x), z], 1)
 
 
-def _seen(scene: Scene, eyes: Floats, points: Floats) -> Bools:
-    """Which points (k,) any of the eyes (e, 3) sees in the case or through it; what is seen beside it is the room."""
+def _seen(scene: Scene, cell: Cell, eyes: Floats, points: Floats) -> Bools:
+    """Which points (k,) any of the eyes (e, 3) sees in a room of the case or through it; what is seen beside it is another, or the flat."""
     out = np.zeros(len(points), bool)
     for eye in eyes:
-        left = np.flatnonzero(~out & _through(scene.case, eye, points))
+        left = np.flatnonzero(~out & _through(cell, eye, points))
         if len(left):
             out[left] = ~scene.rays.blocked(np.broadcast_to(eye, (len(left), 3)).copy(), points[left])
     return out
 
 
-def _through(case: Case, eye: Floats, points: Floats) -> Bools:
+def _through(cell: Cell, eye: Floats, points: Floats) -> Bools:
     """Whether the way from an eye (3,) to each point (k, 3) leads through a room of the case, by its slabs."""
-    out, way = np.zeros(len(points), bool), points - eye
+    way = points - eye
     way = np.where(np.abs(way) < 1e-12, 1e-12, way)
-    for cell in cells(case):
-        a, b = (cell.low - eye) / way, (cell.high - eye) / way
-        enters, leaves = np.minimum(a, b).max(1), np.maximum(a, b).min(1)
-        out |= (enters < leaves) & (leaves > 0) & (enters < 1)
+    a, b = (cell.low - eye) / way, (cell.high - eye) / way
+    enters, leaves = np.minimum(a, b).max(axis=1), np.maximum(a, b).min(axis=1)
+    out: Bools = (enters < leaves) & (leaves > 0) & (enters < 1)
     return out
 
 

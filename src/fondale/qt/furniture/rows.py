@@ -1,6 +1,7 @@
 """Rows, headings and words to press, from which every page is laid out."""
 
 from collections.abc import Callable, Collection, Sequence
+from typing import Any
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QResizeEvent
@@ -130,3 +131,31 @@ def clear(layout: QLayout, keep: Collection[QWidget] = ()) -> None:
         if widget is not None and widget not in keep:
             widget.hide()
             widget.deleteLater()
+
+
+class Picks(QHBoxLayout):
+    """A row of words of which one is chosen; built anew only where what can be chosen has changed."""
+
+    def __init__(self, choose: Callable[[Any], object]) -> None:
+        super().__init__()
+        self.setSpacing(2)
+        self._choose = choose
+        self._entries: Sequence[tuple[Any, str]] = ()
+        self._words: dict[Any, ShortAction] = {}
+
+    def show_words(self, entries: Sequence[tuple[Any, str]], at: Any, tip: str = "") -> None:
+        """Show these (value, words), the one of ``at`` chosen; ``tip`` and the words are its tip."""
+        if list(entries) != list(self._entries):
+            self._entries = entries
+            clear(self)
+            self._words = {value: self._word(value, said, tip) for value, said in entries}
+        for value, button in self._words.items():
+            button.setChecked(value == at)
+
+    def _word(self, value: Any, said: str, tip: str) -> ShortAction:
+        button = ShortAction(said, lambda _checked=False: self._choose(value), role="pick")
+        button.setCheckable(True)
+        if tip:
+            button.setToolTip(literal(f"{tip} {said}"))
+        self.addWidget(button)
+        return button

@@ -5,7 +5,7 @@ from operator import attrgetter
 from pathlib import Path
 from typing import Any, get_args
 
-from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QButtonGroup, QFileDialog, QVBoxLayout
 
 from fondale.core.derived import CUTS
 from fondale.core.edits import put, remove
@@ -22,7 +22,7 @@ from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
-from fondale.qt.furniture.rows import ShortAction, action, clear, heading, line_of, menu_button, pick
+from fondale.qt.furniture.rows import Picks, action, heading, line_of, menu_button, pick
 from fondale.qt.furniture.table import Table
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
@@ -42,8 +42,6 @@ class CasePage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self.openings = CaseOpenings(session)
-        self._room_state: list[tuple[str, str]] | None = None
-        self._room_words: dict[str, ShortAction] = {}
         self.lay_out(Columns(24, (self._left(), 5), (self._right(), 6)))
 
     # What stands on it.
@@ -52,8 +50,7 @@ class CasePage(Page):
         column = QVBoxLayout()
         column.setSpacing(6)
         head, _note = heading("Rooms")
-        self._rooms = QHBoxLayout()
-        self._rooms.setSpacing(2)
+        self._rooms = Picks(self._show_room)
         head.insertLayout(1, self._rooms)
         head.addWidget(action("Add a room", self._add_room, "One more room, upon the highest"))
         column.addLayout(head)
@@ -195,7 +192,7 @@ class CasePage(Page):
         if room is not None and self.session.do(remove(ROOMS, room)):
             self._show_room("")
 
-    def _show_room(self, ident: str, _checked: bool = False) -> None:
+    def _show_room(self, ident: str) -> None:
         self.openings.at = 0
         self.session.select(ROOMS, ident)
         self.refresh()
@@ -227,7 +224,7 @@ class CasePage(Page):
         cell = self.openings.cell
         self.openings.room = cell.ident
         room = project.find(ROOMS, cell.ident)
-        self._fill_rooms()
+        self._rooms.show_words([("", "the case"), *((r.id, r.name) for r in project.case.rooms)], cell.ident)
         what = f"room {room.id}" if room is not None else "the case"
         title = room.name if room is not None else KINDS[project.case.kind].words
         self.ticket.show_thing(
@@ -248,18 +245,6 @@ class CasePage(Page):
         self.boards.read(project)
         self.outside.show_told(outer_told(project))
         self._say_sheets(self.session.results[CUTS])
-
-    def _fill_rooms(self) -> None:
-        state = [("", "the case"), *((r.id, r.name) for r in self.session.project.case.rooms)]
-        if state != self._room_state:
-            self._room_state = state
-            clear(self._rooms)
-            self._room_words = {ident: ShortAction(name, partial(self._show_room, ident), role="pick") for ident, name in state}
-            for button in self._room_words.values():
-                button.setCheckable(True)
-                self._rooms.addWidget(button)
-        for ident, button in self._room_words.items():
-            button.setChecked(ident == self.openings.room)
 
     def _say_sheets(self, plan: CutPlan | None) -> None:
         boards = self.session.project.case.boards

@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout
 
 from fondale.app.errands import COMPARE, Compared
 from fondale.app.workers import Report
@@ -15,7 +15,7 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
-from fondale.qt.furniture.rows import ShortAction, action, clear, headed, heading
+from fondale.qt.furniture.rows import Picks, ShortAction, action, headed, heading
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.table import Column, Entry, Table
 from fondale.qt.furniture.ticket import Row, Ticket
@@ -34,13 +34,11 @@ class LayoutsPage(Page):
         super().__init__(session)
         self._of: tuple[Project, Layout, str] | None = None
         self._found: Compared | None = None
-        self._state: list[tuple[str, str, bool]] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         head, _note = heading("Kept")
-        self._kept = QHBoxLayout()
-        self._kept.setSpacing(2)
+        self._kept = Picks(self._choose)
         head.insertLayout(1, self._kept)
         head.addWidget(action("Keep the present layout", self._keep, "As it stands now, to compare with or come back to"))
         column.addLayout(head)
@@ -86,7 +84,7 @@ class LayoutsPage(Page):
         """Follow the project, the seat and what is kept."""
         project, layout = self.session.project, self.chosen(LAYOUTS)
         seat = self.session.results.look.seat_of(project)
-        self._fill(project, layout)
+        self._kept.show_words([(x.id, x.name) for x in project.layouts], layout.id if layout is not None else "")
         stage = self.session.results[STAGE]
         self.now.show_view(stage if stage is not None and stage.seat == seat else None, self.session.results.fresh(STAGE))
         self.ticket.show_thing(layout.id if layout else "", layout.name if layout else "", layout is not None, partial(self._rows, layout))
@@ -108,19 +106,7 @@ class LayoutsPage(Page):
         chosen = self.session.project.find(SEATS, seat)
         return chosen.name if chosen is not None else "nowhere"
 
-    def _fill(self, project: Project, chosen: Layout | None) -> None:
-        state = [(x.id, x.name, chosen is not None and x.id == chosen.id) for x in project.layouts]
-        if state == self._state:
-            return
-        self._state = state
-        clear(self._kept)
-        for ident, name, mine in state:
-            button = ShortAction(name, partial(self._choose, ident), role="pick")
-            button.setCheckable(True)
-            button.setChecked(mine)
-            self._kept.addWidget(button)
-
-    def _choose(self, ident: str, _checked: bool = False) -> None:
+    def _choose(self, ident: str) -> None:
         self.session.select(LAYOUTS, ident)
         self.refresh()
 

@@ -24,8 +24,8 @@ from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.dialogs import write_file
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
-from fondale.qt.furniture.prose import Line, literal
-from fondale.qt.furniture.rows import ShortAction, clear, heading, hold, menu_button, pick
+from fondale.qt.furniture.prose import Line
+from fondale.qt.furniture.rows import Picks, heading, hold, menu_button, pick
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.composed import Composed
@@ -54,8 +54,7 @@ class StagePage(Page):
         left = QVBoxLayout()
         left.setSpacing(4)
         head, _note = heading("Plan")
-        self._storeys = QHBoxLayout()
-        self._storeys.setSpacing(2)
+        self._storeys = Picks(self._show_storey)
         head.insertLayout(1, self._storeys)
         offers = [(k.words, lambda k=k: self._add(k)) for k in KINDS if k.words]
         furniture = [(k.words, lambda k=k: self._add(k)) for k in FURNITURE]
@@ -88,8 +87,6 @@ class StagePage(Page):
         self.composed = Composed(session, self.view)
         right.addWidget(self.composed)
         self._editing, self._last_piece = "pieces", ""
-        self._seat_state: list[tuple[str, str, bool]] | None = None
-        self._storey_state: list[tuple[str, float, bool]] = []
         self.ticket = Ticket(4)
         self.ticket.removed.connect(self._remove_chosen)
         self.seen = HowButton()
@@ -113,8 +110,7 @@ class StagePage(Page):
         bar.setSpacing(4)
         label = Line("soft", "From")
         bar.addWidget(label)
-        self._seats = QHBoxLayout()
-        self._seats.setSpacing(2)
+        self._seats = Picks(self.session.choose_seat)
         bar.addLayout(self._seats)
         bar.addStretch(1)
         entries: list[tuple[str, Callable[[], object]]] = [
@@ -196,7 +192,10 @@ class StagePage(Page):
             self._editing = "pieces"
             self._to_storey_of(piece)
         self._last_piece = piece
-        self._fill_seats()
+        project = self.session.project
+        self._seats.show_words(
+            [(s.id, s.name.removeprefix("the ")) for s in project.seats], self.session.results.look.seat_of(project), "Look from"
+        )
         self._fill_storeys()
         self.seen_from.refresh()
         self.composed.refresh()
@@ -211,22 +210,6 @@ class StagePage(Page):
         self._section_note.setText("front on the left")
         self._fill_ticket()
 
-    def _fill_seats(self) -> None:
-        project = self.session.project
-        current = self.session.results.look.seat_of(project)
-        state = [(s.id, s.name, s.id == current) for s in project.seats]
-        if state == self._seat_state:
-            return
-        self._seat_state = state
-        clear(self._seats)
-        for ident, name, mine in state:
-            choose = lambda _c=False, i=ident: self.session.choose_seat(i)  # noqa: E731
-            button = ShortAction(name.removeprefix("the "), choose, role="pick")
-            button.setToolTip(literal(f"Look from {name}"))
-            button.setCheckable(True)
-            button.setChecked(mine)
-            self._seats.addWidget(button)
-
     def _to_storey_of(self, ident: str) -> None:
         """The plan shows the floor on which the chosen piece stands."""
         project = self.session.project
@@ -239,19 +222,10 @@ class StagePage(Page):
         floors = storeys(self.session.project.case)
         if self.plan.storey not in floors:
             self.plan.storey = min(floors, key=lambda z: abs(z - self.plan.storey))
-        words = ["ground" if z == 0 else f"at {digits(z, 0)} mm" for z in floors]
-        state = [(w, z, z == self.plan.storey) for w, z in zip(words, floors, strict=True)] if len(floors) > 1 else []
-        if state == self._storey_state:
-            return
-        self._storey_state = state
-        clear(self._storeys)
-        for word, z, mine in state:
-            button = ShortAction(word, partial(self._show_storey, z), role="pick")
-            button.setCheckable(True)
-            button.setChecked(mine)
-            self._storeys.addWidget(button)
+        words = [(z, "ground" if z == 0 else f"at {digits(z, 0)} mm") for z in floors]
+        self._storeys.show_words(words if len(floors) > 1 else [], self.plan.storey)
 
-    def _show_storey(self, z: float, _checked: bool = False) -> None:
+    def _show_storey(self, z: float) -> None:
         self.plan.storey = z
         self.refresh()
 
