@@ -31,6 +31,7 @@ from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.openings import DEEDS, CaseOpenings
 
 CAPTION, WIDE, CHOICE = 62, 76, 104
+FACE_LEAST = 170  # of the drawing, at 100 %
 FRONTS = [("pane", "a pane"), ("board", "a board"), ("open", "open")]
 
 
@@ -240,6 +241,7 @@ class CasePage(Page):
         about = f"{cell.ident} {self.openings.side} {len(now)} {self.openings.at}"
         self.opening.show_thing(about, "" if now else "No openings here.", False, self.openings.rows)
         self.opening.read(project)
+        self.face.setMinimumHeight(self.session.theme.px(FACE_LEAST))
         self.face.update()
         self.boards.show_thing("boards", "", False, self._board_rows)
         self.boards.read(project)

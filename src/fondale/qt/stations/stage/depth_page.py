@@ -135,9 +135,10 @@ class DepthPage(Page):
         column.addWidget(self.which)
         self.needed, self._backdrop = HowButton(), Prose()
         column.addLayout(line_of(self.needed))
+        column.addWidget(self._backdrop)
         self.drawing = BackdropDrawing(self.session)
         column.addWidget(self.drawing, 1)
-        column.addWidget(self._backdrop)
+        column.addStretch(0)
         return column
 
     def _right(self) -> QVBoxLayout:
@@ -209,6 +210,7 @@ class DepthPage(Page):
         self.which.setVisible(len(every) > 1)
         view = next((v for v in known if piece is not None and v.piece == piece.id), None)
         self.drawing.view, self.drawing.shape_ = view, piece.shape if piece is not None and isinstance(piece.shape, Backdrop) else None
+        self.drawing.setVisible(piece is not None)
         self.drawing.update()
         self.needed.setVisible(view is not None)
         if piece is None:

@@ -98,6 +98,7 @@ class LayoutsPage(Page):
                 "It stands so now." if here else f"Another layout, from {self._seat_name(seat)}. The Diary keeps the hours of either."
             )
         self._ask(project, layout, seat)
+        self.other.setVisible(layout is not None)
         found = self._found if layout is not None else None
         self.other.show_view(found.view if found is not None else None, self._of == (project, layout, seat))
         self._fill_table(project, seat, found)

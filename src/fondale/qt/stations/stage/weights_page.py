@@ -32,6 +32,7 @@ from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session
 
 CAPTION, WIDE, CHOICE = 58, 76, 104
+BASE_LEAST = 170  # of the drawing, at 100 %
 COLUMNS = (Column("piece", 0.40), Column("weighs", 0.16, True), Column("known by", 0.16), Column("it stands", 0.28))
 
 
@@ -188,7 +189,7 @@ class WeightsPage(Page):
             self.session.setter(weighed, f"Weight of {name}"),
             WIDE,
         )
-        scales.edit.setPlaceholderText("not weighed")
+        scales.edit.setPlaceholderText("not yet")
         set_filled = self.session.setter(filled, f"How solid {name} is")
         solid = Field("solid", number(0, 100, "%"), lambda v: f"{digits((v or 0) * 100, 0)} %", lambda v: set_filled(v / 100), WIDE)
         return [
@@ -294,6 +295,7 @@ class WeightsPage(Page):
         self._say_whole(found)
 
     def _say_whole(self, found: Weights | None) -> None:
+        self.base.setMinimumHeight(self.session.theme.px(BASE_LEAST))
         self.base.show_weights(found)
         if found is None:
             return
