@@ -13,10 +13,11 @@ from fondale.core.edits import apply
 from fondale.core.model import PIECES, Case, Piece, Place, Seat
 from fondale.core.model.shapes import Backdrop, Opening, Wall
 from fondale.core.prompts import all_prompts
+from fondale.core.scale.placing import apparent_depth, forced_error, forced_scale
 from fondale.core.shapes.backdrops import arc_of, bent
 from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.views.backdrops import MARGIN_MM, backdrop_views, tiles
-from fondale.core.views.depth import dpi_for, facing_mirrors, forced_error, forced_scale, fresnel, pane_reflects, veil, zones
+from fondale.core.views.depth import dpi_for, facing_mirrors, fresnel, pane_reflects, veil, zones
 from tests.conftest import TODAY
 
 # Forced perspective.
@@ -27,6 +28,8 @@ def test_a_forced_thing_covers_the_angle_of_the_true_one(n, eye, real, depth):
     """Similar triangles: a man of 1.75 m at R behind the front in life, and his figure at the depth that there is, fill the same angle."""
     found = forced_scale(n, eye, real, depth)
     assert (1750 / found) / (eye + depth) == pytest.approx((1750 / n) / (eye + real / n), rel=1e-9)
+    # The Bench reads it the other way round: so far behind the front it seems to stand.
+    assert apparent_depth(found, n, eye, depth) * n == pytest.approx(real, rel=1e-6, abs=1e-3)
 
 
 def test_forced_perspective_holds_for_one_distance():

@@ -22,6 +22,21 @@ def apparent_depth(native_n: float, house_n: float, eye_mm: float, depth_mm: flo
     return (eye_mm + depth_mm) * native_n / house_n - eye_mm
 
 
+def forced_scale(n: float, eye_mm: float, real_mm: float, depth_mm: float) -> float:
+    """The scale 1:N' of a thing meant to stand ``real_mm`` behind the front, but placed ``depth_mm`` behind it, for an eye ``eye_mm`` before it.
+
+    N' = N (D + R/N) / (D + d), by similar triangles. Raises ValueError for a thing at or before the eye.
+    """
+    if not (n > 0 and eye_mm > 0 and eye_mm + depth_mm > 0 and eye_mm + real_mm / n > 0):
+        raise ValueError("it stands before the eye")
+    return n * (eye_mm + real_mm / n) / (eye_mm + depth_mm)
+
+
+def forced_error(n: float, built_n: float, eye_mm: float, real_mm: float, depth_mm: float) -> float:
+    """How much too large (+) or too small (-) a thing built at 1:``built_n`` looks from an eye ``eye_mm`` before the front, as a share."""
+    return forced_scale(n, eye_mm, real_mm, depth_mm) / built_n - 1
+
+
 @dataclass(frozen=True)
 class Forced:
     """How far further back (in model mm; negative: nearer) a piece seems to stand, from the first seat and over all."""

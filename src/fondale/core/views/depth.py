@@ -6,25 +6,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.how import PRACTICE, How, Told, cite
+from fondale.core.scale.placing import forced_scale
 from fondale.core.words import digits, percent, show_mm, show_scale
 
 DIMMEST = 0.02  # of the first light: what is dimmer than this is lost in the dark (common practice, no source)
 ARC_MINUTE = math.tan(math.radians(1 / 60))  # what a good eye tells apart
-
-
-def forced_scale(n: float, eye_mm: float, real_mm: float, depth_mm: float) -> float:
-    """The scale 1:N' of a thing meant to stand ``real_mm`` behind the front, but placed ``depth_mm`` behind it, for an eye ``eye_mm`` before it.
-
-    N' = N (D + R/N) / (D + d), by similar triangles. Raises ValueError for a thing at or before the eye.
-    """
-    if not (n > 0 and eye_mm > 0 and eye_mm + depth_mm > 0 and eye_mm + real_mm / n > 0):
-        raise ValueError("it stands before the eye")
-    return n * (eye_mm + real_mm / n) / (eye_mm + depth_mm)
-
-
-def forced_error(n: float, built_n: float, eye_mm: float, real_mm: float, depth_mm: float) -> float:
-    """How much too large (+) or too small (-) a thing built at 1:``built_n`` looks from an eye ``eye_mm`` before the front, as a share."""
-    return forced_scale(n, eye_mm, real_mm, depth_mm) / built_n - 1
 
 
 @dataclass(frozen=True)
