@@ -57,7 +57,7 @@ def test_openings_are_added_dragged_sized_and_copied(desk, empty):
 
 def test_a_lamp_is_moved_and_aimed_in_plan_and_section(desk, empty):
     lamp = Lamp(id="l", name="L", x=100, y=80, z=150)
-    d = desk(empty.but(lamps=(lamp,)))
+    d = desk(empty.but(lamps=(lamp,)), width=1500, height=1000)  # a pixel is half a millimetre
     d.refresh()
     stage = d.station("stage").page
     stage.plan.setFocus()

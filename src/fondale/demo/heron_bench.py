@@ -218,6 +218,6 @@ def _replace_boy(build: Builder, printed: Piece) -> None:
     build.do(remove(PIECES, printed))
     build.set(PIECES.at("boy").then(lambda p: p.shape), printed.shape.but(person="boy_12", pose="kneeling_one"))
     build.set(PIECES.at("landing-crate").then(lambda p: p.measure), Measure(mm=15.8, error_mm=0.05))
-    build.set(PIECES.at("landing-crate").then(lambda p: p.place), Place(x=156, y=160, turn_deg=20))
+    build.set(PIECES.at("landing-crate").then(lambda p: p.place), Place(x=160, y=160, turn_deg=20))
     build.set(PIECES.at("landing-crate").then(lambda p: p.claim), boy.claim)
     build.set(PIECES.at("landing-crate").then(lambda p: p.paint), (0.33, 0.24, 0.14))
