@@ -277,14 +277,15 @@ def test_a_wall_between_two_rooms_is_sawn_once():
 
 
 def judge_sheets(plan, boards):
-    """All pieces are there, on the sheet, and a kerf apart; returns how many."""
-    left = {}
+    """All pieces are there, as large as they are asked, on the sheet, and a kerf apart; returns how many."""
+    left, sizes = {}, {p.name: sorted((p.long, p.wide)) for p in plan.panels}
     for panel in plan.panels:
         if panel.stuff == "board" and panel.name != "feet" and panel.name not in plan.too_large:
             left[panel.name, panel.thick] = left.get((panel.name, panel.thick), 0) + panel.pieces
     for sheet in plan.sheets:
         for k, a in enumerate(sheet.laid):
             left[a.name, sheet.thick] -= 1
+            assert sorted((a.long, a.wide)) == pytest.approx(sizes[a.name], abs=1e-6)
             assert a.x >= 0
             assert a.x + a.long <= boards.sheet_long + 1e-6
             assert a.y + a.wide <= boards.sheet_wide + 1e-6

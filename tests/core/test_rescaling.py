@@ -85,3 +85,11 @@ def test_who_is_built(heron):
     built = {p.id for p in heron.pieces if is_built(p)}
     assert {"quay", "stairs", "kiosk", "boat"} & {p.id for p in heron.pieces} <= built
     assert not built & {"ferryman", "woman", "boy", "watchman"}
+
+
+def test_a_thing_that_was_bought_keeps_its_size(empty):
+    bench = Piece(id="bench", name="Bench", shape=Box(width=40, depth=20, height=10), origin="bought", place=Place(x=100, y=100))
+    project = empty.but(pieces=(bench,))
+    done = apply(project, rescaled(project, 17.5)).get(PIECES, "bench")
+    assert done.shape == bench.shape
+    assert (done.place.x, done.place.y) == (50, 200)
