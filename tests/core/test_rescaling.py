@@ -35,9 +35,9 @@ def test_what_is_to_be_built_grows_and_what_was_bought_does_not(empty):
     (hole,) = wall.shape.openings
     assert (hole.x, hole.z, hole.width, hole.height, hole.form) == (20, 10, 40, 80, "arch")
     assert wall.weight_g == 800
-    # Places go apart from the middle of the front: 150 of 300 mm.
-    assert (wall.place.x, wall.place.y) == (50, 240)
-    assert (bought.place.x, bought.place.y) == (150, 200)
+    # Places go apart from the middle of the floor: 150 of 300, 100 of 200 mm.
+    assert (wall.place.x, wall.place.y) == (50, 140)
+    assert (bought.place.x, bought.place.y) == (150, 100)
     assert bought.measure == project.get(PIECES, "bought").measure
     assert (crate.slings[0].z, crate.slings[0].at_z, crate.place.z) == (200, 20, 80)
     assert (done.lamps[0].x, done.lamps[0].z) == (-50, 180)
@@ -67,7 +67,7 @@ def test_the_consequences_are_said_before(empty):
     project = scene(empty)
     said = " ".join(consequences(project, 17.5))
     assert "grows to 200 %, areas to 400 %, volumes and weights to 800 %" in said
-    assert "Sticks out of the case then: Bought, Wall; at worst by 70 mm" in said
+    assert "Sticks out of the case then: Wall; at worst by 70 mm" in said
     assert "0 of 1 measured pieces serve as they are, 1 now" in said
     assert "No longer right: Bought" in said
     smaller = " ".join(consequences(project, 70, case_too=True))
@@ -92,4 +92,4 @@ def test_a_thing_that_was_bought_keeps_its_size(empty):
     project = empty.but(pieces=(bench,))
     done = apply(project, rescaled(project, 17.5)).get(PIECES, "bench")
     assert done.shape == bench.shape
-    assert (done.place.x, done.place.y) == (50, 200)
+    assert (done.place.x, done.place.y) == (50, 100)

@@ -27,6 +27,7 @@ from fondale.core.stage.paints import figure_paints
 from fondale.core.times import parse_minutes
 from fondale.core.troubles import Trouble
 from fondale.core.views.sight import eye_of
+from fondale.core.words import show_mm
 from fondale.qt.frame import exchange
 from fondale.qt.frame.footlights import STATIONS
 from fondale.qt.furniture.fields import Choice
@@ -308,6 +309,15 @@ def test_the_scene_goes_out_and_a_floor_plan_comes_in(desk, empty, tmp_path, mon
     assert "bad.dxf" in told[0]
 
 
+def test_the_pane_takes_the_scene_as_bright_as_the_meters_say(desk, heron):
+    d = desk(heron)
+    d.refresh()
+    d.settle()
+    d.station("stage").turn_to("Depth")
+    mean = sum(m.lux for m in d.session.results[LIGHT].meters) / len(heron.meters)
+    assert f"say {mean:.0f} lx in the mean" in d.station("stage").page.said["pane"].text().replace("\u00a0", " ")
+
+
 def test_layouts_stand_side_by_side(desk, heron):
     d = desk(heron)
     d.refresh()
@@ -355,6 +365,7 @@ def test_another_scale_says_what_follows_and_is_one_step(desk, heron):
     # The ribbon of the Brief says the same of that scale.
     there = next(c for c in d.session.results[RIBBON].candidates if c.n == 32)
     assert f"{there.serve} of {there.measured} measured pieces serve" in page.words.text().replace("\u00a0", " ")
+    assert f"at worst by {show_mm(there.over_mm)}." in page.words.text().replace("\u00a0", " ")
     d.click(page.do_it)
     assert d.project.brief.house_n == 32
     d.session.document.undo()
@@ -388,6 +399,8 @@ def test_depth_is_reckoned_as_it_is_typed(desk, empty):
     d.type(page.fields["apart"].edit, "80")
     assert "640 mm deep" in page.told["mirrors"].text()
     d.type(page.fields["room_lx"].edit, "5000 lx")
+    assert "set a meter on Lamps" in page.said["pane"].text()  # nobody knows how bright the scene is
+    d.type(page.fields["scene_lx"].edit, "60 lx")
     assert "looks black" in page.said["pane"].text()
     d.station("stage").turn_to("The scene")
     d.station("stage").page._add(next(k for k in KINDS if k.words == "Backdrop"))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from fondale.core.model import Bit, Case, Project
 from fondale.core.scale.reading import Reading, named_scales, passes
 from fondale.core.scale.together import Together, together, together_told
+from fondale.core.stage.cases import cells
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
 from fondale.core.words import digits, show_mm, show_real, show_scale
@@ -98,9 +99,10 @@ def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Ex
     bits = sum(b.count for b in known if abs(b.native_n / n - 1) <= 0.06)
     over = 0.0
     w, d = case.width / 2, case.depth / 2
+    roof = case.height if cells(case)[0].sides["top"] != "open" else math.inf
     for e in extents:
         sideways = max(-((e.left - w) * grow + w), (e.right - w) * grow - w)
-        over = max(over, sideways, -((e.front - d) * grow + d), (e.back - d) * grow - d, e.high * grow - case.height)
+        over = max(over, sideways, -((e.front - d) * grow + d), (e.back - d) * grow - d, e.high * grow - roof)
     volumes = [f.volume * (f.percent / 100 * grow) ** 3 * math.prod(f.stretch) / 1000 for f in project.prints]
     near = min((s.distance for s in project.seats), default=500.0)
     total = sum(b.count for b in known)

@@ -37,14 +37,14 @@ def is_built(piece: Piece) -> bool:
 
 @maker
 def rescaled(project: Project, n: float, case_too: bool = False) -> Together:
-    """The edit that brings the scene to 1:``n``: what is to be built and where everything stands, about the middle of the front; what was bought
-    keeps its size. With ``case_too`` the case with its rooms grows as well. Raises EditError for what no file can hold.
+    """The edit that brings the scene to 1:``n``: what is to be built and where everything stands, about the middle of the floor as on the
+    ribbon; what was bought keeps its size. With ``case_too`` the case with its rooms grows as well. Raises EditError for what no file can hold.
     """
     f, label = project.brief.house_n / n, f"Build it at {show_scale(n)}"
-    middle = 0.0 if case_too else project.case.width / 2
+    across, deep = (0.0, 0.0) if case_too else (project.case.width / 2, project.case.depth / 2)
 
     def moved(x: float, y: float, z: float) -> tuple[float, float, float]:
-        return round(middle + (x - middle) * f, 3), round(y * f, 3), round(z * f, 3)
+        return round(across + (x - across) * f, 3), round(deep + (y - deep) * f, 3), round(z * f, 3)
 
     edits: list[Edit] = [put(PROJECT.then(lambda p: p.brief.house_n), n, label)]
     if case_too:

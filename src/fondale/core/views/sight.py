@@ -118,14 +118,20 @@ def _seen(scene: Scene, eyes: Floats, points: Floats, normals: Floats) -> tuple[
     return facing.reshape(e, k), seen.reshape(e, k), who.reshape(e, k)
 
 
+def head_of(shape: Shape) -> Bools:
+    """Which triangles of a figure are its head; none of other shapes."""
+    if not isinstance(shape, Figure):
+        return np.zeros(0, bool)
+    part = body_of(shape).part
+    out: Bools = (part == FACE) | (part == HAIR)
+    return out
+
+
 def head_triangles(project: Project, scene: Scene, index: int) -> Floats:
     """The triangles of a figure's head where it stands, or none for other pieces."""
-    shape = project.pieces[index].shape
-    if not isinstance(shape, Figure):
-        return np.zeros((0, 3, 3))
-    part = body_of(shape).part
+    head = head_of(project.pieces[index].shape)
     tris: Floats = scene.tris[scene.tri_owner == index]
-    return tris[(part == FACE) | (part == HAIR)] if len(tris) == len(part) else tris[:0]
+    return tris[head] if len(tris) == len(head) else tris[:0]
 
 
 def _share_seen(index: int, facing: Bools, seen: Bools, who: Floats) -> tuple[Floats, Floats]:
@@ -142,8 +148,8 @@ def _spread(shape: Shape, tall: float, count: int, head: bool) -> tuple[Floats, 
     solid = kind_of(shape).solid(shape, tall)
     tris = solid.triangles()
     if head:
-        part = body_of(shape).part if isinstance(shape, Figure) else np.zeros(0, np.int64)
-        tris = tris[(part == FACE) | (part == HAIR)] if len(part) == len(tris) else tris[:0]
+        mine = head_of(shape)
+        tris = tris[mine] if len(mine) == len(tris) else tris[:0]
     if not len(tris):
         return np.zeros((0, 3)), np.zeros((0, 3))
     return samples(tris, count, 6 if head else 5)

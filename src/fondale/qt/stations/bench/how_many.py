@@ -18,6 +18,7 @@ from fondale.core.fits.hatches import parse_hatches
 from fondale.core.model import PIECES
 from fondale.core.model.shapes import Animal, Figure, Mesh
 from fondale.core.shapes import boats
+from fondale.core.stage.cases import cells
 from fondale.core.words import show_scale
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, Field, length_field, length_or_none
@@ -159,7 +160,7 @@ class HowMany(QWidget):
             return found[0], asked.high or found[1]
         if asked.inside == CASE:
             case = project.case
-            return rectangle(case.width, case.depth), asked.high or (case.height if case.kind != "open base" else None)
+            return rectangle(case.width, case.depth), asked.high or (case.height if cells(case)[0].sides["top"] != "open" else None)
         if asked.inside == ROUND_ONE:
             return circle(asked.long), asked.high or None
         return (boats.plan if asked.inside == BOAT else rectangle)(asked.long, asked.wide), asked.high or None

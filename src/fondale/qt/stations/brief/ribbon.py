@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.derived import OUTLINES, RIBBON
 from fondale.core.house_scale import Candidate, Extent, man_mm
 from fondale.core.model import Case
+from fondale.core.stage.cases import cells
 from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -122,10 +123,10 @@ class ScaleRibbon(QWidget):
         theme, case = self._session.theme, self._session.project.case
         p.save()
         p.setClipRect(box.adjusted(1, 1, -1, -1))
-        over = False
+        over, roofed = False, cells(case)[0].sides["top"] != "open"
         for e in extents:
             left, right = ((x - case.width / 2) * grow * scale + box.center().x() for x in (e.left, e.right))
-            over |= left < box.left() - 1 or right > box.right() + 1 or e.high * grow > case.height + 1
+            over |= left < box.left() - 1 or right > box.right() + 1 or (roofed and e.high * grow > case.height + 1)
             low, high = box.bottom() - e.low * grow * scale, box.bottom() - e.high * grow * scale
             p.setPen(QPen(theme.color("soft"), 0.6))
             p.setBrush(theme.color("line", 0.5) if e.scenery else theme.color("ink"))

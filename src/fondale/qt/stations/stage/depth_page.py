@@ -1,5 +1,6 @@
 """Depth: how large a backdrop must be, forced perspective, facing mirrors, and the room in the pane."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
@@ -8,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from fondale.core.derived import BACKDROPS, READINGS
+from fondale.core.derived import BACKDROPS, LIGHT, READINGS
 from fondale.core.lengths import parse_length
 from fondale.core.model import PIECES, SEATS
 from fondale.core.model.shapes import Backdrop
@@ -35,7 +36,7 @@ MIRRORS = {0.88: "glass mirror", 0.83: "mirror acrylic", 0.94: "front-silvered",
 
 @dataclass(frozen=True)
 class Asked:
-    """What was typed: lengths in mm, light in lux."""
+    """What was typed: lengths in mm, light in lux (of the scene 0: as the meters on Lamps say)."""
 
     real: float = 10_000.0
     depth: float = 150.0
@@ -46,7 +47,7 @@ class Asked:
     wide: float = 100.0
     room_lx: float = 300.0
     clothes: float = 0.3
-    scene_lx: float = 60.0
+    scene_lx: float = 0.0
     paint: float = 0.25
 
 
@@ -150,9 +151,12 @@ class DepthPage(Page):
             "back": Choice("behind", mirrors, self._ask("back"), 120),
             "room_lx": Field("room", number(0, 100_000, "lx"), lambda v: f"{digits(v or 0, 0)} lx", self._ask("room_lx"), WIDE),
             "clothes": Field("viewers", percent_, share, self._ask("clothes"), WIDE),
-            "scene_lx": Field("scene", number(0.01, 100_000, "lx"), lambda v: f"{digits(v or 0, 0)} lx", self._ask("scene_lx"), WIDE),
+            "scene_lx": Field("scene", number(0, 100_000, "lx"), lambda v: f"{digits(v, 0)} lx" if v else "", self._ask("scene_lx"), WIDE),
             "paint": Field("its paint", percent_, share, self._ask("paint"), WIDE),
         }  # fmt: skip
+        scene = self.fields["scene_lx"]
+        assert isinstance(scene, Field)
+        scene.edit.setPlaceholderText("metered")
         self.fields["clothes"].setToolTip("How much light what stands before the pane throws back: dark clothes 10 %, light ones 60 %")
         for field in self.fields.values():
             field.caption_width(CAPTION)
@@ -280,15 +284,14 @@ class DepthPage(Page):
     def _show_pane(self, distance: float, eyes: float) -> None:
         project, asked = self.session.project, self.asked
         floor = project.brief.shelf_height_mm + floor_over_shelf(project.case)
+        scene = asked.scene_lx or self._metered()
+        self.told["pane"].setVisible(scene > 0)
+        if not scene:
+            self.said["pane"].setText("Say how bright the scene is, or set a meter on Lamps.")
+            return
         try:
             found: Veil = veil(
-                asked.room_lx,
-                asked.clothes,
-                asked.scene_lx * asked.paint / 3.141592653589793,
-                0.0,
-                distance,
-                project.case.height,
-                max(floor, 1.0),
+                asked.room_lx, asked.clothes, scene * asked.paint / math.pi, 0.0, distance, project.case.height, max(floor, 1.0)
             )
         except ValueError as error:
             self.said["pane"].setText(f"That cannot be: {error}.")
@@ -307,4 +310,10 @@ class DepthPage(Page):
                 else ""
             )
             said += f" {digits(found.lamps, 1)} times as much light inside clears it, or a room of {digits(asked.room_lx / found.lamps, 0)} lx.{tilt}"
-        self.said["pane"].setText(said)
+        metered = "" if asked.scene_lx else f" The meters on Lamps say {digits(scene, 0)} lx in the mean."
+        self.said["pane"].setText(said + metered)
+
+    def _metered(self) -> float:
+        """The mean of the meters in lux; 0 where there is none."""
+        light = self.session.results[LIGHT]
+        return sum(m.lux for m in light.meters) / len(light.meters) if light is not None and light.meters else 0.0

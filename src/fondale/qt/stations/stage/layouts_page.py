@@ -2,7 +2,7 @@
 
 from functools import partial
 
-from PySide6.QtWidgets import QVBoxLayout
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from fondale.app.errands import COMPARE, Compared
 from fondale.app.workers import Report
@@ -43,10 +43,13 @@ class LayoutsPage(Page):
         head.addWidget(action("Keep the present layout", self._keep, "As it stands now, to compare with or come back to"))
         column.addLayout(head)
         self.now, self.other = SeatPicture(session), SeatPicture(session)
-        left, right = headed("Now"), headed("There")
+        left, self.there = headed("Now"), QWidget()
+        right = headed("There")
         left.addWidget(self.now, 1)
         right.addWidget(self.other, 1)
-        column.addWidget(Columns(16, (left, 1), (right, 1)), 3)
+        right.setContentsMargins(0, 0, 0, 0)
+        self.there.setLayout(right)
+        column.addWidget(Columns(16, (left, 1), (self.there, 1)), 3)
         self.words = Prose("soft")
         column.addWidget(self.words)
         self.ticket = Ticket(2)
@@ -98,7 +101,7 @@ class LayoutsPage(Page):
                 "It stands so now." if here else f"Another layout, from {self._seat_name(seat)}. The Diary keeps the hours of either."
             )
         self._ask(project, layout, seat)
-        self.other.setVisible(layout is not None)
+        self.there.setVisible(layout is not None)
         found = self._found if layout is not None else None
         self.other.show_view(found.view if found is not None else None, self._of == (project, layout, seat))
         self._fill_table(project, seat, found)
