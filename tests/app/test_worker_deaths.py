@@ -6,11 +6,13 @@ import subprocess
 import sys
 import threading
 import time
+from multiprocessing import active_children
+from multiprocessing.context import SpawnProcess
 
 import pytest
 
 from fondale.app import workers as module
-from fondale.app.workers import ProcessWorkers, Report
+from fondale.app.workers import ERRANDS, ProcessWorkers, Report
 from fondale.core.reckoning import Look
 from tests.conftest import TODAY
 
@@ -185,3 +187,37 @@ def test_closing_does_not_wait_for_what_is_being_worked_out(heard, heron):
     assert pids
     assert not any(_runs(pid) for pid in pids)
     assert not heard.done
+
+
+@pytest.mark.slow
+def test_closing_ends_a_worker_that_is_being_started(heard, monkeypatch):
+    begun, go, taken = threading.Event(), threading.Event(), []
+    start = SpawnProcess.start
+
+    def slowly(process):
+        begun.set()
+        assert go.wait(30)
+        start(process)
+
+    monkeypatch.setattr(SpawnProcess, "start", slowly)
+    heard.on = taken.append
+    heard.workers.ask(next(iter(ERRANDS)), bytes(3_000_000))  # more than a pipe holds: writing it waits for the reader
+    assert begun.wait(30)
+    lane = heard.workers._lanes[module.PROCESS["errand"]]
+    closing = threading.Thread(target=heard.workers.close)
+    closing.start()
+    while not lane._closing:
+        time.sleep(0.01)
+    go.set()
+    closing.join(30)
+    lane._postman.join(30)
+    assert not (closing.is_alive() or lane._postman.is_alive() or active_children())
+    assert taken == []  # it was ended, not heard out
+
+
+def test_what_is_asked_after_the_end_starts_nothing(heard, hut):
+    heard.workers.close()
+    before = threading.active_count()
+    light(heard, hut)
+    heard.workers.ask(next(iter(ERRANDS)))
+    assert (threading.active_count(), active_children(), heard.workers.pids) == (before, [], ())

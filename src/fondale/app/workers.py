@@ -222,9 +222,12 @@ class _Lane:
         """End it, at once; whatever it is doing is of no use any more."""
         self._closing = True
         self._letters.put(None)
-        if self.process is not None:
-            self.process.kill()  # what waits in writing to it is let go by this
+        self._kill()  # what waits in writing to it is let go by this
         self._postman.join(2.0)
+
+    def _kill(self) -> None:
+        if (process := self.process) is not None:
+            process.kill()
 
     def _post(self) -> None:
         spent = -1.0
@@ -272,16 +275,18 @@ class _Lane:
     def _start(self) -> None:
         ours, theirs = self._spawn.Pipe()
         try:
-            self.process = self._spawn.Process(
+            process = self._spawn.Process(
                 target=_work, args=(theirs, self._newest, os.getpid()), daemon=True, name=f"fondale-{self._number}"
             )
-            self.process.start()
+            process.start()
         except BaseException:
             ours.close()
             raise
         finally:
             theirs.close()
-        self._pipe = ours
+        self.process, self._pipe = process, ours
+        if self._closing:  # while it started: nobody else has known of it
+            process.kill()
         self._reader = threading.Thread(target=self._read, args=(ours,), daemon=True, name=f"fondale-reader-{self._number}")
         self._reader.start()
 
@@ -308,7 +313,8 @@ class _Lane:
         with self._lock:
             again = list(self._open.values())
         for request in again:
-            self._deliver(request)
+            if not self._closing:
+                self._deliver(request)
 
     def _give_up(self, tickets: Iterable[int], how: str, name: str = "") -> None:
         """Leave one thing of these requests, or all of them: the rest is still to be done."""
@@ -375,6 +381,7 @@ class ProcessWorkers:
         self._newest = mp.get_context("spawn").Array("q", len(_SLOTS), lock=False)
         self._lanes: dict[int, _Lane] = {}
         self._ticket = 0
+        self._closed = False
 
     def reckon(self, names: tuple[str, ...], project: Project, look: Look, given: Given) -> int:
         return self._send(RESULTS[names[0]].lane, names, Request(self._ticket + 1, names, project, look, given))
@@ -384,6 +391,8 @@ class ProcessWorkers:
 
     def _send(self, lane: str, names: tuple[str, ...], request: Request) -> int:
         self._ticket += 1
+        if self._closed:  # a window that goes may still ask; nobody would hear the answer, nor end who works on it
+            return self._ticket
         for name in names:
             self._newest[_SLOTS[name]] = self._ticket
         number = PROCESS[lane]
@@ -402,6 +411,7 @@ class ProcessWorkers:
         return tuple(lane.process.pid for lane in self._lanes.values() if lane.process is not None)
 
     def close(self) -> None:
+        self._closed = True
         for k in range(len(_SLOTS)):
             self._newest[k] = 2**62
         for lane in self._lanes.values():
