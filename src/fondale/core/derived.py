@@ -11,6 +11,7 @@ if TYPE_CHECKING:
 
     from fondale.core.circuit.supply import SupplyResult
     from fondale.core.coats.conflicts import Access, Chemistry, Missing
+    from fondale.core.coats.schools import Astray
     from fondale.core.diary.pace import Ledger
     from fondale.core.fits.air import Air
     from fondale.core.fits.magnets import Pull
@@ -424,6 +425,17 @@ def _chemistry(at: Reckoning) -> "tuple[Chemistry, ...]":
 CHEMISTRY = Result("chemistry", "looking at the coats", "quick", _chemistry, lambda p, _l: (_order(p), p.brief.rules))
 
 
+def _astray(at: Reckoning) -> "dict[str, Astray]":
+    from fondale.core.coats.schools import astray
+
+    rules = at.project.brief.rules
+    found = {rule: astray(at.project, rule) for rule in (rules.ageing, rules.order)}
+    return {rule: one for rule, one in found.items() if one is not None}
+
+
+ASTRAY = Result("astray", "looking at the house rules", "quick", _astray, lambda p, _l: (_order(p), p.brief.rules))
+
+
 def _missing(at: Reckoning) -> "tuple[Missing, ...]":
     from fondale.core.coats.conflicts import missing
 
@@ -459,7 +471,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
     READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
-    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
+    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, ASTRAY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}
 QUICK = tuple(r for r in RESULTS if r.lane == "quick")

@@ -91,7 +91,10 @@ def ageing_share(steps: tuple[Step, ...]) -> float | None:
     return ageing / (ageing + colour) if colour else None
 
 
-def astray(project: Project, rule: str) -> tuple[tuple[Step, Step], tuple[str, ...]] | None:
+Astray = tuple[tuple[Step, Step], tuple[str, ...]]
+
+
+def astray(project: Project, rule: str) -> Astray | None:
     """The first pair of steps that stand the other way round than a house rule wants, and the order that would do.
 
     None where all is well; an empty order where links between steps leave none.

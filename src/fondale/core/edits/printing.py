@@ -251,7 +251,7 @@ def _following(old: Step, new: Step, own: Set[str]) -> Step:
 
 def follow(before: Project, after: Project) -> Project:
     """The steps of files that were handed over follow their file, what lies beside it and its machine, as long as none of them is begun."""
-    if after.prints is before.prints and after.brief is before.brief:
+    if after.prints == before.prints and after.brief is before.brief:
         return after
     with_own = {s.file for s in after.steps}
     plates = {f.id: {after.lead_of(f).id, *(before.lead_of(old).id for old in [before.find(PRINTS, f.id)] if old)} for f in after.prints}

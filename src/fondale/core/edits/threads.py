@@ -148,7 +148,7 @@ def opening_of_threads(project: Project, piece: str, *given: Read) -> Edit:
 
 def follow(before: Project, after: Project) -> Project:
     """Needs and parts follow the threads that they were made of, as far as the sizes go; those whose thread is gone keep theirs."""
-    if before.photos is after.photos or not any(t for t in (*(n.thread for n in after.needs), *(p.thread for p in after.pieces))):
+    if before.photos == after.photos or not any(t for t in (*(n.thread for n in after.needs), *(p.thread for p in after.pieces))):
         return after
     old, new = dict(_readings(before)), dict(_readings(after))
     try:

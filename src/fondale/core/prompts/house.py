@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from fondale.core.coat_kinds import is_ageing, is_colour
-from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray
-from fondale.core.derived import ACCESS
+from fondale.core.coats.schools import CALM, ageing_coats, ageing_share
+from fondale.core.derived import ACCESS, ASTRAY
 from fondale.core.edits import Remove
 from fondale.core.edits.new_things import add_step
 from fondale.core.edits.steps import ReorderSteps
@@ -21,7 +21,7 @@ def orders(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-RULE: steps that stand the other way round than the house rules on ageing and on joining want."""
     rules = project.brief.rules
     for name, rule in (("ageing", rules.ageing), ("joining", rules.order)):
-        found = astray(project, rule)
+        found = derived[ASTRAY].get(rule)
         if found is None or (name == "joining" and derived[ACCESS]):
             continue  # what has been closed too early is said by COAT-ACCESS
         (early, late), order = found
@@ -65,12 +65,14 @@ def layers(project: Project, derived: Derived) -> Iterator[Finding]:
     first = max(things, key=lambda s: s.area_cm2)
     after_all = project.brief.rules.ageing == "nice first"
 
+    shuts = {ident: i for i, s in reversed([*enumerate(project.steps)]) for ident in s.closes}
+    wet = [(i, s.surfaces) for i, s in enumerate(project.steps) if s.work in ("paint", "weather")]
+
     def last_paint(ident: str) -> int:
-        wet = (i for i, s in enumerate(project.steps) if s.work in ("paint", "weather") and (after_all or ident in s.surfaces))
-        return max((i for i in wet if i < shut(ident)), default=-1)
+        return max((i for i, on in wet if i < shut(ident) and (after_all or ident in on)), default=-1)
 
     def shut(ident: str) -> int:
-        return next((i for i, s in enumerate(project.steps) if ident in s.closes), len(project.steps))
+        return shuts.get(ident, len(project.steps))
 
     # One dusting for everything that can still be reached then: no prompt is left over for the next.
     at = last_paint(first.id) + 1
@@ -89,4 +91,4 @@ def layers(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (Rule(orders, ACCESS), Rule(calm), Rule(layers))
+RULES = (Rule(orders, ACCESS, ASTRAY), Rule(calm), Rule(layers))

@@ -57,6 +57,7 @@ class MainWindow(QMainWindow):
         self.tailor = Tailor(self, session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS)
         session.dress_asked.connect(self.tailor.dress)
         session.project_changed.connect(self.tailor.wait)
+        session.results_changed.connect(self.tailor.wait)
         session.selection_changed.connect(self.tailor.wait)
         self._more = QTimer(self)
         self._more.setInterval(BETWEEN_PARTS_MS)

@@ -5,8 +5,9 @@ from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QWidget
+from shiboken6 import isValid
 
-from fondale.qt.theme.palette import Theme, wear
+from fondale.qt.theme.palette import Theme, wear, wears
 
 TURN_S = 0.003  # the next part is begun in the same turn while less than this has gone
 IDLE_S = 0.25  # what is hidden waits while the maker works
@@ -22,6 +23,7 @@ class Tailor:
     def __init__(self, window: QWidget, theme: Theme, parts: Callable[[], Iterable[QWidget]], between_ms: int) -> None:
         self._window, self._theme, self._parts, self._between_ms = window, theme, parts, between_ms
         self._shown: list[QWidget] = []
+        self._hidden: list[QWidget] = []
         self._busy_until = 0.0
         self.timer = QTimer()
         self.timer.timeout.connect(self.dress_one)
@@ -50,5 +52,15 @@ class Tailor:
         elif not self._window.updatesEnabled():  # in a turn of its own: it is laid out by now
             self._window.setUpdatesEnabled(True)
             self.timer.start(self._between_ms)
-        elif time.monotonic() >= self._busy_until and not any(wear(part, self._theme) for part in self._parts()):
+        elif time.monotonic() >= self._busy_until:
+            self._dress_hidden()
+
+    def _dress_hidden(self) -> None:
+        """The next of what is hidden. All of it is looked for in a turn of its own, and again when none is left: there may be more by then."""
+        while self._hidden:
+            part = self._hidden.pop()
+            if isValid(part) and wear(part, self._theme):
+                return
+        self._hidden = [part for part in self._parts() if not wears(part, self._theme)]
+        if not self._hidden:
             self.timer.stop()

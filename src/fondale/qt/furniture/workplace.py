@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.model import Listing
 from fondale.qt.furniture.columns import parts_of
 from fondale.qt.session import Session
+from fondale.qt.theme.palette import wears
 
 
 class Station(QWidget):
@@ -51,8 +52,7 @@ class Station(QWidget):
 
     def undressed(self) -> list[QWidget]:
         """What is on show and does not wear the lighting in force."""
-        look = self.session.theme.look
-        return [p for p in self.parts() if (p is self or p.isVisibleTo(self)) and p.property("look") != look]
+        return [p for p in self.parts() if (p is self or p.isVisibleTo(self)) and not wears(p, self.session.theme)]
 
     def make_more(self) -> bool:
         """Make one of the parts that are not there yet; False when all stand."""

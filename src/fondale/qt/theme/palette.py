@@ -67,12 +67,17 @@ def load_fonts() -> None:
             QFontDatabase.addApplicationFontFromData(entry.read_bytes())
 
 
+def wears(part: QWidget, theme: Theme) -> bool:
+    """Whether a part wears this lighting."""
+    return bool(part.property("look") == theme.look)
+
+
 def wear(part: QWidget, theme: Theme) -> bool:
     """Give a part of a window, and what opens from it, this lighting; False, and nothing done, where it wears it already.
 
     One sheet for the whole window would dress hundreds of hidden things too, each time the lights change.
     """
-    if part.property("look") == theme.look:
+    if wears(part, theme):
         return False
     part.setProperty("look", theme.look)
     part.setStyleSheet(sheet(theme))
