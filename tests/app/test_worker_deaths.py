@@ -211,7 +211,7 @@ def test_closing_ends_a_worker_that_is_being_started(heard, monkeypatch):
     go.set()
     closing.join(30)
     lane._postman.join(30)
-    assert not (closing.is_alive() or lane._postman.is_alive() or active_children())
+    assert [closing.is_alive(), lane._postman.is_alive(), active_children()] == [False, False, []]
     assert taken == []  # it was ended, not heard out
 
 

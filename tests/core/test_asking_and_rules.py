@@ -12,6 +12,7 @@ from fondale.core.bits.asking import outline_of, parse_need
 from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.coats.links import chain_of, links
 from fondale.core.coats.schools import CALM, ageing_share, astray, is_ageing, ranked, school_ranks
+from fondale.core.derived import EFFECTS
 from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import add_step, new_project, set_coat
 from fondale.core.fits.air import MOCK_UP_MM, air_of, coat_names, parse_coats
@@ -19,7 +20,7 @@ from fondale.core.lengths import LengthError
 from fondale.core.model import PROJECT, STEPS, SURFACES, Fit, Step, Surface
 from fondale.core.prints.posture import UPS, postures
 from fondale.core.prompts import house
-from fondale.core.rule_effects import effects
+from fondale.core.reckoning import Look, Reckoner
 from fondale.knowledge import table
 from tests.conftest import TODAY, known
 
@@ -277,20 +278,18 @@ def test_layers_come_to_an_end(heron):
 
 
 def test_every_house_rule_says_what_it_does(heron, empty):
+    told = lambda project: Reckoner().compute(EFFECTS, project, Look(TODAY))  # noqa: E731
     choices = {
         "resistors": "cells without", "order": "whole", "ageing": "aged at once", "weathering": "less", "sizes": "eyes", "prints": "filament",
         "tolerance": "mock-up", "paint": "brush",
     }  # fmt: skip
-    assert set(effects(heron)) == set(choices) == set(type(heron.brief.rules).model_fields)
+    assert set(told(heron)) == set(choices) == set(type(heron.brief.rules).model_fields)
     for rule, other in choices.items():
-        before, after = (
-            effects(heron),
-            effects(apply(heron, put(PROJECT.then(lambda p: p.brief.rules).then(attrgetter(rule)), other, "Rule"))),
-        )
+        before, after = (told(heron), told(apply(heron, put(PROJECT.then(lambda p: p.brief.rules).then(attrgetter(rule)), other, "Rule"))))
         assert before[rule] != after[rule], rule
-        assert all(len(words) > 8 for words in (*after.values(), *effects(empty).values()))
+        assert all(len(words) > 8 for words in (*after.values(), *told(empty).values()))
     # 54 mm to the crown of a mean man of 1752.5 mm is 1:32.5, to his eyes (0.936 of it) 1:30.4.
-    assert "1:32.5" in effects(heron)["sizes"]
-    assert "1:30.4" in effects(heron)["sizes"]
+    assert "1:32.5" in told(heron)["sizes"]
+    assert "1:30.4" in told(heron)["sizes"]
     short = sum(air_of(f, "mock-up").verdict in ("tight", "will not go in") for f in heron.fits)
-    assert f"{short} would be" in effects(heron)["tolerance"]
+    assert f"{short} would be" in told(heron)["tolerance"]

@@ -393,14 +393,18 @@ def test_depth_is_reckoned_as_it_is_typed(desk, empty):
     d = desk(empty)
     d.station("stage").turn_to("Depth")
     page = d.station("stage").page
-    d.type(page.fields["real"].edit, "20 m")
-    d.type(page.fields["depth"].edit, "200")
+    d.type(page.fields["meant"].edit, "20 m")
+    d.type(page.fields["stands"].edit, "200")
+    d.refresh()
     assert page.told["forced"].text() == "build it at 1:49.4"  # 35 x (700 + 20000 / 35) / 900
     d.type(page.fields["apart"].edit, "80")
+    d.refresh()
     assert "640 mm deep" in page.told["mirrors"].text()
     d.type(page.fields["room_lx"].edit, "5000 lx")
+    d.refresh()
     assert "set a meter on Lamps" in page.said["pane"].text()  # nobody knows how bright the scene is
     d.type(page.fields["scene_lx"].edit, "60 lx")
+    d.refresh()
     assert "looks black" in page.said["pane"].text()
     d.station("stage").turn_to("The scene")
     d.station("stage").page._add(next(k for k in KINDS if k.words == "Backdrop"))

@@ -25,6 +25,9 @@ class Deed:
     when: Callable[["Here"], bool] | None = None
 
 
+PLACES = ("bench", "stage")  # where pieces are chosen
+
+
 DEEDS = (
     Deed("Project", "new", "New project", "Ctrl+N"),
     Deed("Project", "open", "Open…", "Ctrl+O"),
@@ -41,6 +44,9 @@ DEEDS = (
     Deed("Project", "quit", "Quit", "Ctrl+Q"),
     Deed("Edit", "undo", "Undo", "Ctrl+Z", lambda h: bool(h.results.document.undo_label)),
     Deed("Edit", "redo", "Redo", "Ctrl+Shift+Z", lambda h: bool(h.results.document.redo_label)),
+    Deed("Edit", "line5", ""),
+    Deed("Edit", "copy", "Copy the chosen piece", "Ctrl+C", lambda h: h.station in PLACES and bool(h.results.document.project.pieces)),
+    Deed("Edit", "paste", "Paste a piece", "Ctrl+V", lambda h: h.station in PLACES),
     Deed("Edit", "line4", ""),
     Deed("Edit", "earlier", "Step one place earlier", "Ctrl+Up", lambda h: h.station == "coats" and bool(h.results.document.project.steps)),
     Deed("Edit", "later", "Step one place later", "Ctrl+Down", lambda h: h.station == "coats" and bool(h.results.document.project.steps)),

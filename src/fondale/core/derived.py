@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from fondale.core.stage.clearance import Clash, Outside, ShutIn
     from fondale.core.stage.cutting import CutPlan
     from fondale.core.stage.outlines import Outlines
+    from fondale.core.stage.swings import Swing
     from fondale.core.stage.weights import Weights
     from fondale.core.views.backdrops import BackdropView
     from fondale.core.views.places import Hiding
@@ -234,6 +235,21 @@ def _clashes(at: Reckoning) -> "tuple[Clash, ...]":
 CLASHES = Result("clashes", "looking for what touches", "quick", _clashes, lambda p, _l: _scene(p))
 
 
+def _swings(at: Reckoning) -> "tuple[Swing, ...]":
+    from fondale.core.stage.swings import swings
+
+    return swings(at.project)
+
+
+SWINGS = Result(
+    "swings",
+    "turning doors and cranes",
+    "quick",
+    _swings,
+    lambda p, _l: (_scene(p), tuple((x.swing_deg, x.pivot, x.part_of) for x in p.pieces if x.swing_deg)),
+)
+
+
 def _outside(at: Reckoning) -> "tuple[Outside, ...]":
     from fondale.core.stage.clearance import outside
 
@@ -436,6 +452,22 @@ def _astray(at: Reckoning) -> "dict[str, Astray]":
 ASTRAY = Result("astray", "looking at the house rules", "quick", _astray, lambda p, _l: (_order(p), p.brief.rules))
 
 
+def _effects(at: Reckoning) -> dict[str, str]:
+    from fondale.core.rule_effects import effects
+
+    return effects(at.project, at[ASTRAY])
+
+
+EFFECTS = Result(
+    "effects",
+    "looking at the house rules",
+    "quick",
+    _effects,
+    lambda p, _l: (_order(p), p.strings, p.supplies, p.fits, p.brief.rules, p.brief.machines),
+    (ASTRAY,),
+)
+
+
 def _missing(at: Reckoning) -> "tuple[Missing, ...]":
     from fondale.core.coats.conflicts import missing
 
@@ -470,13 +502,13 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
-    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, ASTRAY, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, SWINGS, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
+    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, ASTRAY, EFFECTS, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}
 QUICK = tuple(r for r in RESULTS if r.lane == "quick")
 # What the window alone looks at.
-FOR_SHOW = (STAGE, OUTLINES, DRAFT, PICTURE)
+FOR_SHOW = (STAGE, OUTLINES, EFFECTS, DRAFT, PICTURE)
 
 
 def derive(project: Project, today: "date", progress: "Progress | None" = None) -> Derived:

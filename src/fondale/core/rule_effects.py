@@ -1,6 +1,8 @@
 """What each house rule does to this project, in a sentence: a choice is easier where its effect is seen."""
 
-from fondale.core.coats.schools import CALM, ageing_coats, ageing_share, astray
+from collections.abc import Mapping
+
+from fondale.core.coats.schools import CALM, Astray, ageing_coats, ageing_share
 from fondale.core.fits.air import air_of
 from fondale.core.model import SUPPLIES, SURFACES, Project
 from fondale.core.prints.jobs import house_machine
@@ -25,8 +27,7 @@ def _on_cells(project: Project, supply: str) -> bool:
     return found is not None and found.kind == "cells"
 
 
-def _order(project: Project, rule: str) -> str:
-    found = astray(project, rule)
+def _order(project: Project, found: Astray | None) -> str:
     if found is None:
         return "The steps keep to it." if project.steps else "No steps yet."
     (early, late), _mended = found
@@ -74,14 +75,14 @@ def _fits(project: Project) -> str:
     return f"{short[here]} of {len(project.fits)} fits are short of air; {way}, {short[other]} would be."
 
 
-def effects(project: Project) -> dict[str, str]:
-    """By the name of the rule, what follows from it in this project as it stands."""
+def effects(project: Project, strayed: Mapping[str, Astray]) -> dict[str, str]:
+    """By the name of the rule, what follows from it in this project as it stands; ``strayed`` are the rules that the order of steps breaks."""
     rules = project.brief.rules
     sprayed = "A new coat takes the airbrush; washes, oils and glues stay with the brush."
     return {
         "resistors": _strings(project),
-        "order": _order(project, rules.order),
-        "ageing": _order(project, rules.ageing),
+        "order": _order(project, strayed.get(rules.order)),
+        "ageing": _order(project, strayed.get(rules.ageing)),
         "weathering": _ageing(project),
         "sizes": _sizes(project),
         "prints": _prints(project),

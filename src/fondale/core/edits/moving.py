@@ -1,10 +1,11 @@
 """Moving pieces: what is part of a piece goes with it, and so do its lines and the lamps that are built into it."""
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from fondale.core.edits.edit import Edit, EditError, Put, Together, maker, put
+from fondale.core.edits.edit import Edit, EditError, Put, maker, put
 from fondale.core.model import LAMPS, PIECES, Lamp, Piece, Place, Project
 from fondale.core.shapes.solid import placed
 from fondale.core.stage.scene import rest_places
@@ -21,16 +22,34 @@ def with_parts(project: Project, ident: str) -> tuple[Piece, ...]:
     return tuple(out)
 
 
+@dataclass(frozen=True)
+class Move(Edit):
+    """A piece at another place, and all that goes with it there."""
+
+    piece: str
+    place: Place
+
+    def done(self, project: Project) -> Project:
+        for edit in _moves(project, self.piece, self.place, self.label):
+            project = edit.done(project)
+        return project
+
+
 @maker
-def move(project: Project, ident: str, place: Place, gesture: str = "") -> Together:
+def move(project: Project, ident: str, place: Place, gesture: str = "") -> Move:
     """The edit that brings a piece to another place, and all that goes with it. Raises EditError for one that is fixed."""
     piece = project.get(PIECES, ident)
     if piece.fixed:
         raise EditError(f"{piece.name} is fixed. Let it go in its ticket first.")
-    label, before = f"Move {piece.name}", piece.place
+    return Move(f"Move {piece.name}", ident, place, gesture=gesture)
+
+
+def _moves(project: Project, ident: str, place: Place, label: str) -> list[Edit]:
+    piece = project.get(PIECES, ident)
+    before = piece.place
     edits: list[Edit] = [Put(label, PIECES.at(ident).then(lambda p: p.place), place)]
     if before is None or (before == place.but(room=before.room) and before.room == place.room):
-        return Together(label, tuple(edits), gesture=gesture)
+        return edits
     was, lift = rest_places(project)[ident], 0.0
     if place.z is not None:
         lift = place.z - (was.z or 0.0)
@@ -53,7 +72,7 @@ def move(project: Project, ident: str, place: Place, gesture: str = "") -> Toget
     for lamp in project.lamps:
         if lamp.piece in inside:
             edits += _carry_lamp(lamp, carried, turn, label)
-    return Together(label, tuple(edits), gesture=gesture)
+    return edits
 
 
 def _carry_piece(part: Piece, at: Place, carried: Any, turn: float, room: str, label: str) -> Put[Any]:

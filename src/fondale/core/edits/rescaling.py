@@ -12,12 +12,28 @@ from fondale.core.shapes import kind_of
 from fondale.core.stage.clearance import outside
 from fondale.core.words import clipped, digits, show_mm, show_scale
 
-LENGTHS = ("width", "depth", "height", "length", "thickness", "diameter", "beam", "cove", "x", "y", "z", "frame", "lip_top", "lip_sides")
+LENGTHS = (
+    "width",
+    "depth",
+    "height",
+    "length",
+    "thickness",
+    "diameter",
+    "beam",
+    "cove",
+    "x",
+    "y",
+    "z",
+    "frame",
+    "reach",
+    "lip_top",
+    "lip_sides",
+)
 NAMED_MOST, SAME = 3, 0.03
 
 
 def _times(thing: Any, f: float, names: tuple[str, ...] = LENGTHS) -> Any:
-    """A model with all its lengths ``f`` times as large, those of its openings too. Raises EditError for what grows beyond all rooms."""
+    """A model with all its lengths ``f`` times as large, those of its openings and lines too. Raises EditError for what grows beyond all rooms."""
     news: dict[str, Any] = {}
     for name in type(thing).model_fields:
         value = getattr(thing, name)
@@ -25,7 +41,7 @@ def _times(thing: Any, f: float, names: tuple[str, ...] = LENGTHS) -> Any:
             news[name] = round(value * f, 4)
             if abs(news[name]) > LARGEST_MM or 0 < abs(news[name]) < SMALLEST:
                 raise EditError(f"At that scale something is {show_mm(news[name])} large: no file can hold it.")
-        elif name == "openings":
+        elif name in ("openings", "lines"):
             news[name] = tuple(_times(o, f) for o in value)
     return thing.but(**news)
 

@@ -36,7 +36,7 @@ from fondale.core.model.project import (
 )
 from fondale.core.model.shapes import Shape
 from fondale.core.model.spots import Gone, Listing, Spot
-from fondale.core.model.stage import Boards, Case, CaseOpening, CaseRoom, Layout, Place, Seat, Stood
+from fondale.core.model.stage import Boards, Case, CaseOpening, CaseRoom, Depth, Layout, Place, Seat, Stood
 
 __all__ = [
     "BITS",
@@ -69,6 +69,7 @@ __all__ = [
     "CaseOpening",
     "CaseRoom",
     "Cut",
+    "Depth",
     "Detail",
     "Fit",
     "Frame",

@@ -92,6 +92,8 @@ class Piece(Model):
     ``real_mm`` is how large the thing is in life, as the maker knows it: what was measured of a thing, the shoulder of an animal, the stature of
     a person; 0: as the tables have it. ``worn`` is what of its dress lies within the measured height. ``weight_g`` is what the scales say; without
     it ``material`` tells, and ``filled``, the solid share of its volume. It hangs on its ``slings``. What is ``fixed`` is not moved by hand.
+
+    It can turn by ``swing_deg`` about its ``pivot``, as a door or a crane does: seen from above against the clock, below 0 with it.
     """
 
     id: Id
@@ -111,6 +113,8 @@ class Piece(Model):
     stands: Stands = "beside"
     place: Place | None = None
     fixed: bool = False
+    swing_deg: Annotated[float, Field(ge=-360, le=360), OrNone] = 0.0
+    pivot: Literal["left", "middle", "right"] = "left"
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     material: Material | Literal[""] = ""

@@ -14,7 +14,7 @@ from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Photo
 from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
-from fondale.core.model.stage import Case, CaseRoom, Layout, Seat
+from fondale.core.model.stage import Case, CaseRoom, Depth, Layout, Seat
 
 SCHEMA_VERSION = 4
 M = TypeVar("M", bound=Model)
@@ -42,6 +42,7 @@ class Project(Model):
     name: Name
     brief: Brief
     case: Case = Case()
+    depth: Depth = Depth()
     photos: tuple[Photo, ...] = ()
     needs: tuple[Need, ...] = ()
     pieces: tuple[Piece, ...] = ()

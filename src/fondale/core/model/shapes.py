@@ -135,6 +135,34 @@ class Backdrop(Model):
     cove: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
 
 
+LineKind = Literal["contour", "stroke"]
+
+
+class GroundLine(Model):
+    """A line on a ground, ``points`` in shares of its sizes from its middle. A contour lies ``height`` mm over the base; a stroke raises the ground
+    along it by ``height``, or digs where that is below 0, and fades out ``reach`` mm away.
+    """
+
+    kind: LineKind = "contour"
+    height: Mm = 15.0
+    reach: PositiveMm = 20.0
+    closed: bool = False
+    points: Annotated[tuple[tuple[Of, Of], ...], Field(min_length=1, max_length=400)]
+
+
+class Ground(Model):
+    """Ground in relief: a plate ``height`` mm thick with what its lines make of it. At its rim it keeps that height, unless ``rim`` is free and
+    follows the contours.
+    """
+
+    kind: Literal["ground"] = "ground"
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm = 4.0
+    rim: Literal["held", "free"] = "held"
+    lines: Annotated[tuple[GroundLine, ...], Field(max_length=60)] = ()
+
+
 class Mesh(Model):
     """The body of a file of the print shop. ``points`` are shares of the sizes (x and y from -0.5 to 0.5, z from 0 to 1),
     a simplified skin that is drawn and lit; the file itself is cut and printed. ``person`` and ``pose`` where it is a figure.
@@ -158,5 +186,6 @@ class Mesh(Model):
 
 
 Shape = Annotated[
-    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Furniture | Mesh, Field(discriminator="kind")
+    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Ground | Furniture | Mesh,
+    Field(discriminator="kind"),
 ]

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, PositiveMm, Rgb
+from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, PositiveMm, Rgb, Share
 from fondale.core.model.shapes import Opening
 
 CaseKind = Literal["glazed box", "open box", "shelf niche", "closed box", "corner", "open base", "frame base", "dome", "game board"]
@@ -114,6 +114,31 @@ class Case(Hollow):
     lip_sides: Annotated[float, Field(ge=0, le=1000)] = 0.0
     rooms: Annotated[tuple[CaseRoom, ...], Field(max_length=40)] = ()
     boards: Boards = Boards()
+
+
+Mirror = Literal["glass mirror", "mirror acrylic", "front-silvered", "half mirror", "dark half mirror"]
+Lux = Annotated[float, Field(ge=0, le=100_000)]
+
+
+class Depth(Model):
+    """What is planned to look deeper than it is.
+
+    Forced perspective: what stands ``stands`` mm behind the front looks as if it were ``meant`` mm behind it in life, in ``zones``. Two facing
+    mirrors ``apart`` mm, a figure ``wide`` mm between them. The pane: light in the room and on the scene (0: as the meters on Lamps say), and
+    the shares of it that viewers and scene throw back.
+    """
+
+    meant: Annotated[float, Field(gt=0, le=1e7)] = 10_000.0
+    stands: PositiveMm = 150.0
+    zones: Annotated[int, Field(ge=1, le=12)] = 3
+    apart: PositiveMm = 60.0
+    wide: PositiveMm = 100.0
+    front: Mirror = "half mirror"
+    back: Mirror = "glass mirror"
+    room_lx: Lux = 300.0
+    clothes: Share = 0.3
+    scene_lx: Lux = 0.0
+    paint: Share = 0.25
 
 
 class Seat(Model):

@@ -1,8 +1,10 @@
 """Stage: what touches, sticks out or cannot be seen."""
 
+import math
+from collections import defaultdict
 from collections.abc import Iterator
 
-from fondale.core.derived import BACKDROPS, CLASHES, OUTSIDE, VIEWS
+from fondale.core.derived import BACKDROPS, CLASHES, OUTSIDE, SWINGS, VIEWS
 from fondale.core.edits import put
 from fondale.core.edits.moving import move
 from fondale.core.model import PIECES, SEATS, Project
@@ -30,6 +32,26 @@ def touching(project: Project, derived: Derived) -> Iterator[Finding]:
         )
 
 
+def swinging(project: Project, derived: Derived) -> Iterator[Finding]:
+    """STAGE-SWING: a door or a crane that does not turn as far as it shall. The fix lets it turn so far and no further."""
+    names = {p.id: p.name for p in project.pieces}
+    for swing in derived[SWINGS]:
+        piece = project.get(PIECES, swing.piece)
+        free = max(0.0, float(int(swing.at_deg)) - 1.0)
+        edit = put(
+            PIECES.at(piece.id).then(lambda p: p.swing_deg),
+            math.copysign(free, piece.swing_deg) if free else 0.0,
+            f"{piece.name} turns by {digits(free, 0)}°",
+        )
+        subjects = ((PIECES, piece.id), *(((PIECES, swing.touches),) if swing.touches else ()))
+        yield Finding(
+            "STAGE-SWING", "mind", "stage", piece.name,
+            f"It cannot turn as far as it shall: {f'the {names[swing.touches].lower()}' if swing.touches else 'the side of the case'} is in the way.",
+            f"it touches after {digits(swing.at_deg, 0)}° of {digits(abs(piece.swing_deg), 0)}°", subjects,
+            (Fix(f"Let it turn by {digits(free, 0)}°", (edit,)),) if free else (),
+        )  # fmt: skip
+
+
 def sticking_out(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-OUT: a piece that does not fit into the case."""
     for out in derived[OUTSIDE]:
@@ -48,8 +70,11 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
     """STAGE-HIDDEN: a face, or most of a piece, that a seat does not see. One prompt a piece: the worst seat."""
     names = {p.id: p.name for p in project.pieces}
     seats = {s.id: s.name for s in project.seats}
+    by_piece = defaultdict(list)
+    for view in derived[VIEWS]:
+        by_piece[view.piece].append(view)
     for piece in project.pieces:
-        views = [v for v in derived[VIEWS] if v.piece == piece.id]
+        views = by_piece[piece.id]
         if not views:
             continue
         if all(v.seen < 0.02 for v in views):
@@ -96,4 +121,4 @@ def backdrop_edges(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-RULES = (Rule(backdrop_edges, BACKDROPS), Rule(touching, CLASHES), Rule(sticking_out, OUTSIDE), Rule(hidden, VIEWS))
+RULES = (Rule(backdrop_edges, BACKDROPS), Rule(touching, CLASHES), Rule(swinging, SWINGS), Rule(sticking_out, OUTSIDE), Rule(hidden, VIEWS))

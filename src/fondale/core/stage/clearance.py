@@ -12,7 +12,7 @@ from fondale.core.shapes import kind_of
 from fondale.core.stage.cases import SIDES, Cell, cell_of, cells, dome_over
 from fondale.core.stage.scene import height_under, placed_solid, rest_places
 
-_SLACK_MM = 0.3
+SLACK_MM = 0.3
 
 
 @dataclass(frozen=True)
@@ -58,21 +58,21 @@ def clashes(project: Project) -> tuple[Clash, ...]:
             if min(len(ring_a), len(ring_b)) < 3 or (any(k.open_above for k in kinds) and not both):
                 continue
             if both:
-                level = max(abs(low_a - low_b), abs(high_a - high_b)) <= _SLACK_MM
+                level = max(abs(low_a - low_b), abs(high_a - high_b)) <= SLACK_MM
                 if not (type(a.shape) is type(b.shape) and level and _one_spot(ring_a, ring_b)):
                     continue
             apart = (ring_a.min(0) > ring_b.max(0)).any() or (ring_b.min(0) > ring_a.max(0)).any()
-            if apart or min(high_a, high_b) - max(low_a, low_b) <= _SLACK_MM:
+            if apart or min(high_a, high_b) - max(low_a, low_b) <= SLACK_MM:
                 continue
             if _rests_on(a, places[a.id], b, places[b.id]) or _rests_on(b, places[b.id], a, places[a.id]):
                 continue
             if any(k.hollow for k in kinds) and not both and not _hollow(a, places[a.id], b, places[b.id]):
                 continue
             shared = shapely.intersection(shapely.polygons(ring_a), shapely.polygons(ring_b))
-            if shared.area > _SLACK_MM**2:
+            if shared.area > SLACK_MM**2:
                 x0, y0, x1, y1 = shared.bounds
                 depth = float(min(x1 - x0, y1 - y0))
-                if depth > _SLACK_MM:
+                if depth > SLACK_MM:
                     found.append(Clash(a.id, b.id, depth))
     return tuple(found)
 
@@ -88,7 +88,7 @@ def _rests_on(top: Piece, at_top: Place, below: Piece, at_below: Place) -> bool:
     if not kind_of(below.shape).stepped:
         return False
     height = height_under(below, at_below, at_top.x, at_top.y)
-    return height is not None and (at_top.z or 0.0) >= height - _SLACK_MM
+    return height is not None and (at_top.z or 0.0) >= height - SLACK_MM
 
 
 def _hollow(a: Piece, at_a: Place, b: Piece, at_b: Place) -> bool:
@@ -99,10 +99,10 @@ def _hollow(a: Piece, at_a: Place, b: Piece, at_b: Place) -> bool:
     ring, low, high = footprint(b, at_b)
     if len(ring) < 3:
         return False
-    body = shapely.buffer(shapely.polygons(ring), -_SLACK_MM)
+    body = shapely.buffer(shapely.polygons(ring), -SLACK_MM)
     for p, u, v in solid.rects:
         corners = np.array([p, p + u, p + u + v, p + v])
-        if corners[:, 2].max() <= low + _SLACK_MM or corners[:, 2].min() >= high - _SLACK_MM:
+        if corners[:, 2].max() <= low + SLACK_MM or corners[:, 2].min() >= high - SLACK_MM:
             continue
         if abs(np.cross(u, v)[2]) > 1e-9:
             continue
@@ -132,7 +132,7 @@ def outside(project: Project) -> tuple[Outside, ...]:
         if case.kind == "dome" and not cell.ident:
             over["glass"] = _through_dome(project, piece, place)
         side = max(over, key=lambda k: over[k])
-        if over[side] > _SLACK_MM:
+        if over[side] > SLACK_MM:
             inside = cell.size[:2]
             shift = np.maximum(0, cell.low[:2] - ring.min(0)) - np.maximum(0, ring.max(0) - cell.high[:2])
             fits = side in ("left", "right", "front", "back") and bool((np.ptp(ring, axis=0) <= inside).all())

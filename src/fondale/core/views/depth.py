@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.how import PRACTICE, How, Told, cite
+from fondale.core.model.stage import Mirror
 from fondale.core.scale.placing import forced_scale
 from fondale.core.words import digits, percent, show_mm, show_scale
 
@@ -24,6 +25,12 @@ class Images:
     depth_mm: float
     light: tuple[float, ...]
     breaks_deg: float
+
+
+# Share of the light that a mirror throws back: common practice, no source.
+MIRRORS: dict[Mirror, float] = {
+    "glass mirror": 0.88, "mirror acrylic": 0.83, "front-silvered": 0.94, "half mirror": 0.5, "dark half mirror": 0.3,
+}  # fmt: skip
 
 
 def facing_mirrors(apart_mm: float, front: float, back: float, width_mm: float, through: float = 1.0) -> Images:

@@ -20,16 +20,17 @@ LIP_MARGIN_MM = 1.0
 LOOK = 60  # points of a piece that are looked at
 SHIFT_STEP_MM, SHIFT_MOST_MM = 2.0, 60.0
 MOST_SHARE = 0.25  # of a case's height or width that a lip or a return may take
-Kind = Literal["piece", "face", "lamp"]
+Kind = Literal["piece", "face", "lamp", "point"]
 Span = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class Target:
-    """What is looked at: a piece, a figure's face, or a lamp's bulb."""
+    """What is looked at: a piece, a figure's face, a lamp's bulb, or a point of the case (its ``ident`` is empty then)."""
 
     kind: Kind
-    ident: str
+    ident: str = ""
+    at: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -77,6 +78,8 @@ def look_at(project: Project, target: Target) -> Found | None:
 
 def points_of(project: Project, scene: Scene, target: Target) -> Floats:
     """Points (k, 3) of a target: of a bulb those that dazzle, of a piece or a face some spread over its surface by area."""
+    if target.kind == "point":
+        return np.array([target.at])
     if target.kind == "lamp":
         lamp = project.find(LAMPS, target.ident)
         return emitter_of(lamp).seen() if lamp is not None else np.zeros((0, 3))
@@ -140,7 +143,7 @@ def hiding(project: Project, scene: Scene, target: Target, points: Floats) -> Hi
     seen = _seen(scene, eyes, points)
     e, k = np.nonzero(seen)
     shift = _shift(project, scene, eyes, points) if target.kind == "lamp" else None
-    if not len(e) or not lipped(case):
+    if not len(e) or not lipped(case) or points[:, 1].min() <= 0:  # before the front nothing hides it
         return Hiding(None, None, shift)
     origin, goal = eyes[e], points[k]
     at = origin + (goal - origin) * (-origin[:, 1] / (goal[:, 1] - origin[:, 1]))[:, None]

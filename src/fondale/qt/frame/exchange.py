@@ -2,15 +2,19 @@
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from fondale.app.errands import EXPORT, FLOOR, PlanImport
 from fondale.app.workers import Report
 from fondale.core.edits.floor_plans import walls_from
+from fondale.core.edits.pasting import NOTHING, copied, pasted
+from fondale.core.model import PIECES
 from fondale.core.stage.drawn import View
 from fondale.core.words import show_scale
 from fondale.qt.furniture.dialogs import ask_which, warn, write_file
 from fondale.qt.session import Session
+from fondale.storage import FileTrouble
+from fondale.storage.files import from_json, to_json
 
 KINDS = {
     "Scene (*.glb)": (".glb", "plan"), "Scene (*.obj)": (".obj", "plan"),
@@ -18,6 +22,7 @@ KINDS = {
     "Section (*.svg)": (".svg", "section"), "Section (*.dxf)": (".dxf", "section"),
 }  # fmt: skip
 UNITS = {"millimetres": "mm", "centimetres": "cm", "metres": "m", "inches": "in", "feet": "ft"}
+LARGEST_PASTED = 2_000_000  # characters: what is read at once
 BUSY = "That is still being done; try again in a moment."
 
 
@@ -46,6 +51,29 @@ class Exchange:
 
         if not self._session.results.errands.ask(EXPORT, (self._session.project, path.suffix.lower(), view), done):
             self._session.said.emit(BUSY)
+
+    def copy(self) -> None:
+        """Put the chosen piece on the clipboard, with what belongs to it."""
+        session = self._session
+        piece = session.project.find(PIECES, session.chosen(PIECES))
+        made = session.make(copied, piece.id) if piece is not None else None
+        if made is not None and piece is not None:
+            QApplication.clipboard().setText(to_json(made))
+            session.said.emit(f"{piece.name} is copied; Ctrl+V adds it to this project, or to another.")
+
+    def paste(self) -> None:
+        """Add the piece that is on the clipboard, as one step of undo."""
+        session, text = self._session, QApplication.clipboard().text()
+        try:
+            taken = from_json(text, "The clipboard") if 0 < len(text) < LARGEST_PASTED else None
+        except FileTrouble:
+            taken = None
+        if taken is None:
+            session.said.emit(NOTHING)
+            return
+        made = session.make(pasted, taken)
+        if made is not None and session.do(*made[0], label=made[0][0].label):
+            session.select(PIECES, made[1])
 
     def bring(self) -> None:
         """Ask for a floor plan."""

@@ -110,7 +110,7 @@ class MainWindow(QMainWindow):
     def _make_menus(self) -> None:
         slots: dict[str, Callable[[], object]] = {
             "new": self.projects.new, "open": self.projects.open, "save": self.projects.save, "save_as": self.projects.save_as,
-            "papers": self.projects.print_sheet, "export": self.exchange.export, "floor": self.exchange.bring, "unsaved": self.projects.unsaved, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
+            "papers": self.projects.print_sheet, "export": self.exchange.export, "floor": self.exchange.bring, "copy": self.exchange.copy, "paste": self.exchange.paste, "unsaved": self.projects.unsaved, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
             "caliper": self.hands.take_reading, "caliper_window": self.hands.show_caliper, "zero": self.hands.zero_caliper, "lux": self.hands.take_lux, "timer": self.hands.toggle_timer, "earlier": partial(self.hands.shift_step, -1), "later": partial(self.hands.shift_step, 1),
             "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,

@@ -5,10 +5,10 @@ from operator import attrgetter
 
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QRadioButton, QVBoxLayout, QWidget
 
+from fondale.core.derived import EFFECTS
 from fondale.core.edits import put
 from fondale.core.edits.boxes import add_machine, drop_machine
 from fondale.core.model import MACHINES, PROJECT
-from fondale.core.rule_effects import effects
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
@@ -42,7 +42,6 @@ class RulesPage(Page):
         self._effects: dict[str, QLabel] = {}
         self._groups: list[QButtonGroup] = []
         self._shown: object = None
-        self._told: object = None
         grid = QGridLayout()
         grid.setVerticalSpacing(2)
         grid.setHorizontalSpacing(8)
@@ -88,9 +87,8 @@ class RulesPage(Page):
         self.note = "where makers differ, your own way; proposals and prompts follow it"
         for name, options in self.choices.items():
             options[getattr(rules, name)].setChecked(True)
-        if self._told is not self.session.project:
-            self._told = self.session.project
-            for name, sentence in effects(self._told).items():
+        for name, sentence in (self.session.results[EFFECTS] or {}).items():
+            if self._effects[name].text() != sentence:
                 self._effects[name].setText(sentence)
         machines = self.session.project.brief.machines
         self._none.setVisible(not machines)

@@ -2,8 +2,8 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
-from typing import Any
+from operator import attrgetter
+from typing import Any, get_args
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
@@ -11,13 +11,14 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from fondale.core.derived import BACKDROPS, LIGHT, READINGS
 from fondale.core.lengths import parse_length
-from fondale.core.model import PIECES, SEATS
+from fondale.core.model import PIECES, PROJECT, SEATS, Spot
 from fondale.core.model.shapes import Backdrop
+from fondale.core.model.stage import Mirror
 from fondale.core.scale.placing import forced_error, forced_scale
 from fondale.core.shapes.backdrops import arc_of
 from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.views.backdrops import BackdropView, backdrop_told, tiles
-from fondale.core.views.depth import CLEAR, Veil, facing_mirrors, forced_told, mirrors_told, veil, veil_told, zones
+from fondale.core.views.depth import CLEAR, MIRRORS, Veil, facing_mirrors, forced_told, mirrors_told, veil, veil_told, zones
 from fondale.core.views.sight import eye_height_mm
 from fondale.core.words import digits, percent, show_mm, show_scale
 from fondale.qt.furniture.columns import Columns, FieldGrid
@@ -31,24 +32,6 @@ from fondale.qt.theme import signs
 
 CAPTION, WIDE = 74, 84
 NEAR = 0.06  # of a scale: it passes there (as the Bench judges)
-MIRRORS = {0.88: "glass mirror", 0.83: "mirror acrylic", 0.94: "front-silvered", 0.5: "half mirror", 0.3: "dark half mirror"}
-
-
-@dataclass(frozen=True)
-class Asked:
-    """What was typed: lengths in mm, light in lux (of the scene 0: as the meters on Lamps say)."""
-
-    real: float = 10_000.0
-    depth: float = 150.0
-    zones: int = 3
-    apart: float = 60.0
-    front: float = 0.5
-    back: float = 0.88
-    wide: float = 100.0
-    room_lx: float = 300.0
-    clothes: float = 0.3
-    scene_lx: float = 0.0
-    paint: float = 0.25
 
 
 class BackdropDrawing(QWidget):
@@ -117,7 +100,6 @@ class DepthPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self.asked = Asked()
         self.lay_out(Columns(24, (self._left(), 5), (self._right(), 6)))
 
     def _left(self) -> QVBoxLayout:
@@ -136,14 +118,14 @@ class DepthPage(Page):
         column = QVBoxLayout()
         column.setSpacing(6)
         house = lambda: self.session.project.brief.house_n  # noqa: E731
-        real = Field("meant at", lambda t: parse_length(t, 1.0), lambda v: f"{digits((v or 0) / 1000, 2)} m", self._ask("real"), WIDE)
+        real = Field("meant at", lambda t: parse_length(t, 1.0), lambda v: f"{digits((v or 0) / 1000, 2)} m", self._ask("meant"), WIDE)
         real.edit.setToolTip("How far behind the front it is meant to stand, in life")
-        mirrors: list[tuple[Any, str]] = list(MIRRORS.items())
+        mirrors: list[tuple[Any, str]] = [(kind, kind) for kind in get_args(Mirror)]
         share = lambda v: f"{digits((v or 0) * 100, 0)} %"  # noqa: E731
         percent_ = lambda t: number(0, 100, "%")(t) / 100  # noqa: E731
         self.fields: dict[str, Field | Choice] = {
-            "real": real,
-            "depth": length_field("stands at", self._ask("depth"), house, WIDE),
+            "meant": real,
+            "stands": length_field("stands at", self._ask("stands"), house, WIDE),
             "zones": Field("zones", number(1, 12), lambda v: digits(v or 1, 0), lambda v: self._ask("zones")(round(v)), WIDE),
             "apart": length_field("apart", self._ask("apart"), house, WIDE),
             "wide": length_field("wide", self._ask("wide"), house, WIDE),
@@ -163,7 +145,7 @@ class DepthPage(Page):
         self.told = {part: HowButton() for part in ("forced", "mirrors", "pane")}
         self.said = {part: Prose() for part in self.told}
         for part, title, names in (
-            ("forced", "Forced perspective", ("real", "depth", "zones")),
+            ("forced", "Forced perspective", ("meant", "stands", "zones")),
             ("mirrors", "Two facing mirrors", ("apart", "wide", "front", "back")),
             ("pane", "The room in the pane", ("room_lx", "clothes", "scene_lx", "paint")),
         ):
@@ -176,18 +158,14 @@ class DepthPage(Page):
         column.addStretch(1)
         return column
 
-    def _ask(self, name: str) -> Callable[[Any], None]:
-        def ask(value: Any) -> None:
-            news: dict[str, Any] = {name: value}
-            self.asked = replace(self.asked, **news)
-            self.refresh()
-
-        return ask
+    def _ask(self, name: str) -> Callable[[Any], object]:
+        spot: Spot[Any] = PROJECT.then(lambda p: p.depth).then(attrgetter(name))
+        return self.session.setter(spot, "Depth")
 
     def refresh(self) -> None:
         """Follow the project, what any seat sees, and what is asked."""
         for name, field in self.fields.items():
-            field.set_value(getattr(self.asked, name))
+            field.set_value(getattr(self.session.project.depth, name))
         self._show_backdrop()
         seat = self.session.project.find(SEATS, self.session.results.look.seat_of(self.session.project))
         distance = seat.distance if seat is not None else 700.0
@@ -237,16 +215,16 @@ class DepthPage(Page):
         return "\n".join(lines)
 
     def _show_forced(self, distance: float) -> None:
-        project, asked = self.session.project, self.asked
+        project, asked = self.session.project, self.session.project.depth
         house = project.brief.house_n
         try:
-            scale = forced_scale(house, distance, asked.real, asked.depth)
+            scale = forced_scale(house, distance, asked.meant, asked.stands)
         except ValueError as error:
             self.said["forced"].setText(f"That cannot be: {error}.")
             return
-        self.told["forced"].show_told(forced_told(house, distance, asked.real, asked.depth))
+        self.told["forced"].show_told(forced_told(house, distance, asked.meant, asked.stands))
         lines = []
-        errors = [(s.name, forced_error(house, scale, s.distance, asked.real, asked.depth)) for s in project.seats]
+        errors = [(s.name, forced_error(house, scale, s.distance, asked.meant, asked.stands)) for s in project.seats]
         off = [f"{name} {'+' if e > 0 else '−'}{percent(abs(e))}" for name, e in errors if abs(e) > 0.005]
         lines.append(
             "It looks right from every seat." if not off else f"From other distances it looks too large or too small: {', '.join(off)}."
@@ -260,21 +238,22 @@ class DepthPage(Page):
         else:
             lines.append("Nothing at hand is of that scale.")
         if asked.zones > 1:
-            each = zones(house, distance, asked.depth, asked.real, asked.zones)
+            each = zones(house, distance, asked.stands, asked.meant, asked.zones)
             lines.append(
                 "Zones: " + "; ".join(f"{digits(d, 0)} mm deep {show_scale(s)}, meant {digits(r / 1000, 1)} m" for d, r, s in each) + "."
             )
         self.said["forced"].setText("\n".join(lines))
 
     def _show_mirrors(self) -> None:
-        asked = self.asked
-        through = 1 - asked.front
+        asked = self.session.project.depth
+        front, back = MIRRORS[asked.front], MIRRORS[asked.back]
+        through = 1 - front
         try:
-            images = facing_mirrors(asked.apart, asked.front, asked.back, asked.wide, through)
+            images = facing_mirrors(asked.apart, front, back, asked.wide, through)
         except ValueError as error:
             self.said["mirrors"].setText(f"That cannot be: {error}.")
             return
-        self.told["mirrors"].show_told(mirrors_told(images, asked.apart, asked.front * asked.back))
+        self.told["mirrors"].show_told(mirrors_told(images, asked.apart, front * back))
         few = "" if images.count >= 4 else " That is a shallow show: take better mirrors."
         self.said["mirrors"].setText(
             f"They look {show_mm(images.depth_mm)} deep and take {show_mm(asked.apart)} of room. {percent(through)} of what is there comes out through the front one. "
@@ -282,7 +261,7 @@ class DepthPage(Page):
         )
 
     def _show_pane(self, distance: float, eyes: float) -> None:
-        project, asked = self.session.project, self.asked
+        project, asked = self.session.project, self.session.project.depth
         floor = project.brief.shelf_height_mm + floor_over_shelf(project.case)
         scene = asked.scene_lx or self._metered()
         self.told["pane"].setVisible(scene > 0)

@@ -25,6 +25,7 @@ from fondale.core.words import clipped, digits
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
 from fondale.qt.stations.stage.sight_lines import SightLines
+from fondale.qt.stations.stage.swing_lines import draw_swings
 from fondale.qt.theme import signs
 
 
@@ -172,6 +173,9 @@ class Drawing(QWidget):
             for piece, ring in outlines:
                 if (piece.role == "scenery") == scenery:
                     self._piece(p, piece, ring, piece.id == chosen)
+        if self._axis == "plan":
+            places = rest_places(self._session.results.project)
+            draw_swings(p, theme, self._polygon, [(piece, places[piece.id]) for piece, _ring in outlines])
         self._lamps.draw(p)
         for piece, ring in outlines:
             if piece.id == chosen:

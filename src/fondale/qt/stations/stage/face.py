@@ -74,7 +74,9 @@ class Face(QWidget):
         signs.dimension(p, theme, whole.bottomLeft() + QPointF(0, 10), whole.bottomRight() + QPointF(0, 10), f"{digits(wide, 0)} mm", False)
         if self._openings.at < len(now):
             o = now[self._openings.at]
-            words = f"{digits(o.width, 1)} × {digits(o.height, 1)} mm, {digits(o.x, 1)} from the left, sill {digits(o.z, 1)}"
+            words = (
+                f"{digits(o.width, 1)} × {digits(o.height, 1)} mm, {digits(o.x, 1)} from the left, {self._openings.sill} {digits(o.z, 1)}"
+            )
             p.setPen(theme.text("slate"))
             p.drawText(QRectF(0, 0, self.width(), theme.px(18)), Qt.AlignmentFlag.AlignCenter, words)
         signs.focus_ring(p, theme, self)

@@ -33,6 +33,11 @@ class Openings(ABC):
         self.session = session
         self.at = 0
 
+    @property
+    def sill(self) -> str:
+        """What the distance from the lower edge of the face is called."""
+        return "sill"
+
     @abstractmethod
     def face(self) -> tuple[float, float] | None:
         """Breadth and height of the face in mm; None where nothing that has openings is chosen."""
@@ -82,7 +87,7 @@ class Openings(ABC):
         rows: list[Row] = [(which.caption_width(CAPTION), lambda _p: self.at)]
         length = lambda t: parse_length(t, self.session.project.brief.house_n)  # noqa: E731
         fields: tuple[tuple[str, str, Any], ...] = (
-            ("from left", "x", number(-100_000, 100_000, "mm")), ("sill", "z", number(0, 100_000, "mm")), ("wide", "width", length), ("high", "height", length),
+            ("from left", "x", number(-100_000, 100_000, "mm")), (self.sill, "z", number(0, 100_000, "mm")), ("wide", "width", length), ("high", "height", length),
         )  # fmt: skip
         show = lambda v: f"{digits(v, 1)} mm" if v is not None else ""  # noqa: E731
         for caption, name, parse in fields:
@@ -149,6 +154,10 @@ class CaseOpenings(Openings):
         super().__init__(session)
         self.room = ""
         self.side: Side = "front"
+
+    @property
+    def sill(self) -> str:
+        return "from front" if self.side == "top" else "sill"
 
     @property
     def cell(self) -> Cell:

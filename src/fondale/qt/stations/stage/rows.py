@@ -1,5 +1,6 @@
 """What the ticket of Stage shows of a seat and of a piece."""
 
+import re
 from collections.abc import Callable
 from functools import partial
 from operator import attrgetter
@@ -11,12 +12,14 @@ from fondale.core.edits.moving import move
 from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES, SEATS, Piece, Place, Seat, Spot
 from fondale.core.model import shapes as sh
+from fondale.core.shapes import kind_of
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, number, place_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
+from fondale.qt.stations.stage.ground_lines import GroundLines
 from fondale.qt.stations.stage.openings import CAPTION, CHOICE, WIDE, PieceOpenings
 
 STANDS = "stands"
@@ -33,12 +36,28 @@ def parse_up(text: str) -> float | None:
         raise LengthError("Write the height over the floor in mm, or “stands”.") from None
 
 
+def parse_point(text: str) -> tuple[float, float, float]:
+    """Three numbers in mm: ``150, 80, 20``. Raises LengthError."""
+    clean = text.strip().removesuffix("mm").strip()
+    parts = clean.split(",") if " " not in clean else [part for part in re.split(r"[;\s]+|,\s+", clean) if part]
+    if len(parts) != 3:
+        raise LengthError("Three numbers, please: from the left, from the front, and up.")
+    x, y, z = (number(-100_000, 100_000, "mm")(part) for part in parts)
+    return x, y, z
+
+
+def parse_swing(text: str) -> float:
+    """Degrees, or ``not`` for what does not turn. Raises LengthError."""
+    return 0.0 if text.strip().lower() in ("", "not", "no", "0") else float(number(-360, 360, "°")(text))
+
+
 class StageRows:
     """Builds rows; every field sets the spot that it shows."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
         self.openings = PieceOpenings(session)
+        self.lines = GroundLines(session)
 
     def _house(self) -> float:
         return self.session.project.brief.house_n
@@ -80,7 +99,7 @@ class StageRows:
             self._spot("range", at.then(lambda s: s.range), f"Range of {name}"),
             self._or_none("rise", at.then(lambda s: s.rise), "", f"Rise of {name}"),
             self._or_none("lens", at.then(lambda s: s.lens_mm), "an eye", f"Lens at {name}"),
-            self._length("sensor", at.then(lambda s: s.sensor_mm), f"Sensor at {name}"),
+            *([self._length("sensor", at.then(lambda s: s.sensor_mm), f"Sensor at {name}")] if seat.lens_mm else []),
         ]
 
     def piece(self, piece: Piece) -> list[Row]:
@@ -109,6 +128,8 @@ class StageRows:
             )
         rows += [self._length(SHORT.get(size, size), spot, f"Size of {name}") for size, spot in sizes_of(piece).items()]
         rows += self._kind(piece)
+        if piece.place is not None and not kind_of(piece.shape).living:
+            rows += self._swing(piece)
         others = [("", "nothing"), *((p.id, p.name) for p in self.session.project.pieces if p.id != piece.id)]
         roles = [("piece", "a piece"), ("scenery", "scenery")]
         rows += [
@@ -118,6 +139,20 @@ class StageRows:
             self._choice("it is", roles, at.then(lambda p: p.role), f"Role of {name}"),
             self._name(at.then(lambda p: p.name)),
         ]
+        return rows
+
+    def _swing(self, piece: Piece) -> list[Row]:
+        """How far it turns, as doors and cranes do, and about which end."""
+        at, name = PIECES.at(piece.id), piece.name
+        swing = at.then(lambda p: p.swing_deg)
+        field = Field(
+            "turns", parse_swing, lambda v: f"{digits(v, 0)}°" if v else "not", self.session.setter(swing, f"Swing of {name}"), 84
+        )
+        field.setToolTip("How far it turns as a door or a crane does, seen from above against the clock; below 0 with it")
+        rows: list[Row] = [(field.caption_width(CAPTION), swing.find)]
+        if piece.swing_deg:
+            ends = [("left", "its left end"), ("middle", "its middle"), ("right", "its right end")]
+            rows.append(self._choice("about", ends, at.then(lambda p: p.pivot), f"Pivot of {name}"))
         return rows
 
     def _mover(self, ident: str, name: str) -> Callable[[Any], object]:
@@ -157,6 +192,8 @@ class StageRows:
                 return [self._choice("is a", kinds, own.then(attrgetter("what")), f"What {name} is")]
             case sh.Backdrop():
                 return [self._or_none("cove", own.then(attrgetter("cove")), "flat", f"Cove of {name}")]
+            case sh.Ground():
+                return self.lines.rows()
             case sh.Wall() | sh.Room():
                 return self.openings.rows()
             case sh.Figure():

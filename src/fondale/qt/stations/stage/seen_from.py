@@ -49,6 +49,8 @@ class SeenFrom(QWidget):
         project, target = self._session.project, self.target
         if target is None:
             return None
+        if target.kind == "point":
+            return f"The point {', '.join(digits(v, 0) for v in target.at)} mm"
         thing = project.find(LAMPS, target.ident) if target.kind == "lamp" else project.find(PIECES, target.ident)
         if thing is None:
             return None

@@ -10,8 +10,9 @@ from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QScrollAre
 from fondale.core.derived import STAGE, VIEWS
 from fondale.core.edits import remove
 from fondale.core.edits.new_things import SEAT_KINDS, add_piece, add_seat
+from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES, SEATS, Piece, Seat
-from fondale.core.model.shapes import Figure
+from fondale.core.model.shapes import Figure, Ground
 from fondale.core.shapes import FURNITURE, KINDS, ShapeKind
 from fondale.core.stage.cases import cells_on, storeys
 from fondale.core.stage.clearance import room_of
@@ -21,7 +22,7 @@ from fondale.core.views.sight import eyes_told, seen_told
 from fondale.core.words import digits
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.dialogs import write_file
+from fondale.qt.furniture.dialogs import ask, write_file
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line
@@ -31,8 +32,10 @@ from fondale.qt.session import Session
 from fondale.qt.stations.stage.composed import Composed
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.face import Face
+from fondale.qt.stations.stage.ground_lines import DEEDS as GROUND_DEEDS
 from fondale.qt.stations.stage.openings import DEEDS
-from fondale.qt.stations.stage.rows import StageRows
+from fondale.qt.stations.stage.relief import Relief
+from fondale.qt.stations.stage.rows import StageRows, parse_point
 from fondale.qt.stations.stage.seat_view import SeatView
 from fondale.qt.stations.stage.seen import SeenTable
 from fondale.qt.stations.stage.seen_from import SeenFrom
@@ -74,6 +77,8 @@ class StagePage(Page):
         self._drawings = QStackedWidget()
         self._drawings.addWidget(self.section)
         self._drawings.addWidget(self.face)
+        self.relief = Relief(session, self._rows.lines)
+        self._drawings.addWidget(self.relief)
         left.addWidget(self._drawings, 4)
         self.seen_from = SeenFrom(session)
         self.seen_from.found.connect(self._show_sight)
@@ -92,8 +97,9 @@ class StagePage(Page):
         self.seen = HowButton()
         self.ticket.line.addWidget(self.seen)
         self.openings = menu_button("Openings…", [(said, partial(self._change_openings, how)) for how, said in DEEDS.items()])
+        self.lines = menu_button("Ground…", [(said, partial(self._change_lines, how)) for how, said in GROUND_DEEDS.items()])
         self.again = Again(session, lambda: (PIECES, session.chosen(PIECES)))
-        for button in (self.openings, self.again.button):
+        for button in (self.openings, self.lines, self.again.button):
             self.ticket.line.addWidget(button)
         right.addWidget(self.ticket)
         self.seen_table = SeenTable(session)
@@ -130,7 +136,21 @@ class StagePage(Page):
             out.append((piece.name, lambda: look(Target("piece", piece.id))))
             if isinstance(piece.shape, Figure):
                 out.append((f"the face of {piece.name}", lambda: look(Target("face", piece.id))))
+        out.append(("a point…", self._ask_point))
         return [*out, *((f"the bulb of {m.name}", partial(look, Target("lamp", m.id))) for m in project.lamps)]
+
+    def _ask_point(self) -> None:
+        """Ask for a point of the case: a wire's end, the edge of a backdrop, an unpainted corner."""
+        high = self.session.project.case
+        text = ask(
+            self, "A point", "From the left, from the front, and up, in mm", f"{digits(high.width / 2, 0)}, {digits(high.depth / 2, 0)}, 20"
+        )
+        if text is None:
+            return
+        try:
+            self.seen_from.look_for(Target("point", at=parse_point(text)))
+        except LengthError as error:
+            self.session.said.emit(str(error))
 
     def _show_sight(self, found: Found | None) -> None:
         for drawing in (self.plan, self.section):
@@ -138,7 +158,8 @@ class StagePage(Page):
 
     def _show_drawing(self, which: int, _checked: bool = False) -> None:
         self._picks[which].setChecked(True)
-        self._drawings.setCurrentIndex(which)
+        above = bool(which) and self._rows.lines.shape is not None
+        self._drawings.setCurrentIndex(2 if above else which)
 
     def _change_openings(self, how: str) -> None:
         piece = self.session.project.find(PIECES, self.session.chosen(PIECES))
@@ -146,6 +167,11 @@ class StagePage(Page):
             self._rows.openings.change(how)
             self._show_drawing(1)
             self.refresh()
+
+    def _change_lines(self, how: str) -> None:
+        self._rows.lines.change(how)
+        self._show_drawing(1)
+        self.refresh()
 
     def _choose(self, what: str) -> None:
         self._editing = what
@@ -234,23 +260,27 @@ class StagePage(Page):
         piece = project.find(PIECES, self.session.chosen(PIECES))
         seat = project.find(SEATS, self.session.results.look.seat_of(project))
         if self._editing == "seats" and seat is not None:
-            what, title = f"seat {seat.id}", seat.name
+            what, title = f"seat {seat.id} {bool(seat.lens_mm)}", seat.name
         elif piece is not None:
             openings = getattr(piece.shape, "openings", None)
-            more = (len(openings), self._rows.openings.at) if openings is not None else ()
+            more: tuple[object, ...] = (len(openings), self._rows.openings.at) if openings is not None else ()
+            more = self._rows.lines.key if isinstance(piece.shape, Ground) else more
             rooms = [r.id for r in project.case.rooms]
-            what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None} {more} {rooms}", piece.name
+            what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None} {more} {rooms} {bool(piece.swing_deg)}", piece.name
         else:
             what, title = "nothing", "Nothing placed yet: add a piece."
         removable = what.startswith(("piece", "seat"))
         walled = what.startswith("piece") and piece is not None and hasattr(piece.shape, "openings")
+        ground = what.startswith("piece") and piece is not None and isinstance(piece.shape, Ground)
         self.openings.setVisible(walled)
+        self.lines.setVisible(ground)
         self.again.button.setVisible(what.startswith("piece"))
         for button in self._picks:
-            button.setVisible(walled)
-        if not walled:
-            self._show_drawing(0)
+            button.setVisible(walled or ground)
+        self._picks[1].setText("from above" if ground else "its face")
+        self._show_drawing(int(self._picks[1].isChecked() and (walled or ground)))
         self.face.update()
+        self.relief.update()
         self.ticket.show_thing(what, title, removable, lambda: self._make_rows(piece, seat))
         self.ticket.read(project)
         self._show_seen(piece)
