@@ -1,10 +1,12 @@
+import math
 from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 
 from fondale.core.bodies.animals import animal
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.figure import figure, measures
 from fondale.core.bodies.outline import animal_outline, figure_outline, silhouette
 from fondale.core.bodies.poses import PoseError, lies, parse_pose, poses
 from fondale.core.lengths import LengthError
@@ -246,3 +248,23 @@ def test_shoulders_are_measured_from_bone_to_bone():
         figure = own(mean / 35, 0, Figure(person=person), details=(Detail(id="d", part="shoulders", mm=mean * share / 35),))
         assert read_piece(figure, 35.0).oddity is None
         assert read_piece(figure, 35.0).parts[1].n == pytest.approx(35, rel=1e-3)
+
+
+@pytest.mark.parametrize("turn", [0.0, 38.0, 90.0])
+@pytest.mark.parametrize("wears", [(), ("coat", "skirt", "umbrella")])
+@pytest.mark.parametrize("pose", ["standing", "sitting_seat", "lying"])
+def test_an_outline_is_the_union_of_its_faces(pose, wears, turn):
+    # The judge is shapely, triangle by triangle; closed bodies and torn ones alike.
+    body = figure(pose, "woman", wears).tris
+    for tris in (body, body[: len(body) // 2]):
+        a = math.radians(turn)
+        flat = np.stack([tris[..., 0] * math.cos(a) - tris[..., 1] * math.sin(a), tris[..., 2]], -1)
+        wanted = shapely.union_all([p for p in shapely.polygons(flat) if p.area > 1e-12])
+        got = shapely.MultiPolygon()
+        for ring in silhouette(tris, turn):  # odd-even
+            got = got.symmetric_difference(shapely.Polygon(ring).buffer(0))
+        assert got.symmetric_difference(wanted).area < 3e-4 * wanted.length  # it is simplified by a thousandth of the size
+
+
+def test_what_is_seen_from_its_edge_has_no_outline():
+    assert silhouette(np.array([[[0.0, 0.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]]]), 0.0) == ()

@@ -6,6 +6,7 @@ from typing import Any
 from fondale.core.edits import new_project
 from fondale.core.model import (
     LAMPS,
+    LAYOUTS,
     METERS,
     MOMENTS,
     PAGES,
@@ -21,6 +22,7 @@ from fondale.core.model import (
     Case,
     HouseRules,
     Lamp,
+    Layout,
     Measure,
     Meter,
     Moment,
@@ -30,6 +32,7 @@ from fondale.core.model import (
     Project,
     Seat,
     Step,
+    Stood,
     String,
     Supply,
     Surface,
@@ -49,6 +52,7 @@ def heron_stairs(today: date) -> Project:
     _scenery(build)
     _figures(build)
     heron_bench.add_all(build)
+    _first_idea(build)
     _lamps(build)
     _surfaces(build)
     _build_steps(build)
@@ -136,6 +140,17 @@ def _figures(build: Builder) -> None:
         _piece("winch", "Boat winch", Cylinder(diameter=9.0, length=8.7, axis="x"), 200, 168, origin="kitbash", thing="winch_drum", measure=Measure(mm=8.7), paint=DARK, weight_g=9, cost=0.0),
         _piece("stove", "Stove", Cylinder(diameter=10.0, length=22.4), 378, 160, origin="kitbash", claim="1:48", thing="stove", measure=Measure(mm=22.4), paint=DARK),
     )  # fmt: skip
+
+
+def _first_idea(build: Builder) -> None:
+    """How it stood before: the boat far left, the ferryman on the stairs, the woman by the kiosk."""
+    then = {
+        "boat": Place(x=86, y=34, z=3.0, turn_deg=180),
+        "ferryman": Place(x=120, y=84, turn_deg=20),
+        "woman": Place(x=300, y=138, turn_deg=-20),
+    }
+    stands = tuple(Stood(piece=p.id, place=then.get(p.id, p.place)) for p in build.project.pieces if p.place is not None)
+    build.add(LAYOUTS, Layout(id="first-idea", name="First idea", stands=stands))
 
 
 def _lamps(build: Builder) -> None:

@@ -113,7 +113,7 @@ class Piece(Model):
     stands: Stands = "beside"
     place: Place | None = None
     fixed: bool = False
-    swing_deg: Annotated[float, Field(ge=-360, le=360), OrNone] = 0.0
+    swing_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     pivot: Literal["left", "middle", "right"] = "left"
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0

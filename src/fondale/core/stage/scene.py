@@ -22,9 +22,7 @@ _stills = Stills()  # of the scene before
 class Scene:
     """``rects`` (r, 3, 3) corner and edges, ``tris`` (t, 3, 3); owners index the project's pieces (-1: case).
 
-    ``paint`` is reflectance in three bands. ``cuts[i]`` are the shares along both edges of rectangle i where
-    something stands against it, so that light patches never straddle a wall. ``group`` numbers the patches of
-    triangles from 0; ``siblings`` (groups, 6) are the groups of the same part by the axis and side that they face (-1: none).
+    ``paint`` is reflectance in three bands. ``group`` numbers the patches of triangles from 0; ``siblings`` (groups, 6) are the groups of the same part by the axis and side that they face (-1: none).
     ``given`` (t, 3, 3) are normals at the corners of triangles where they are known, NaN elsewhere.
     """
 
@@ -32,7 +30,6 @@ class Scene:
     rects: Floats
     rect_owner: Ints
     rect_paint: Floats
-    cuts: tuple[tuple[Floats, Floats], ...]
     tris: Floats
     tri_owner: Ints
     tri_paint: Floats
@@ -40,6 +37,11 @@ class Scene:
     siblings: Ints
     given: Floats
     places: dict[str, Place]
+
+    @cached_property
+    def cuts(self) -> tuple[tuple[Floats, Floats], ...]:
+        """For each rectangle the shares along both edges where something stands against it; looking takes none, light does."""
+        return _cuts(self.rects, self.rect_owner)
 
     @cached_property
     def all_tris(self) -> Floats:
@@ -222,7 +224,6 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
         rects=all_rects,
         rect_owner=all_owner,
         rect_paint=np.concatenate(colours),
-        cuts=_cuts(all_rects, all_owner),
         tris=np.concatenate(tris) if tris else np.zeros((0, 3, 3)),
         tri_owner=np.concatenate(tri_owner) if tris else np.zeros(0, np.int64),
         tri_paint=np.concatenate(tri_paint) if tris else np.zeros((0, 3)),

@@ -1,0 +1,202 @@
+"""Stage: grounds drawn with the mouse, doors that turn, pieces on the clipboard, a point that is looked for."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QInputDialog
+
+from fondale.core.model import PIECES
+from fondale.core.shapes.grounds import relief
+from fondale.qt.stations.stage.ground_lines import DEEDS
+from tests.qt.test_stage_by_hand import choose, field, fill, kind
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def scene(desk, empty):
+    d = desk(empty, width=1500, height=1000)
+    station = d.station("stage")
+    station.turn_to("The scene")
+    return d, station.page
+
+
+def grounded(scene):
+    """A ground of 200 x 150 on show from above."""
+    d, page = scene
+    page._add(kind("Ground"))
+    d.settle()
+    fill(d, page.ticket, width="200", depth="150", height="5")
+    d.settle()
+    d.click(d.button(page, "from above"))
+    d.settle()
+    return d, page, page.relief
+
+
+def draw(d, relief_, points):
+    """A line with the mouse through points in mm from the middle."""
+    spots = [relief_.to_screen(*p).toPoint() for p in points]
+    QTest.mousePress(relief_, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spots[0])
+    for spot in spots[1:]:
+        QTest.mouseMove(relief_, spot)
+        QApplication.processEvents()
+    QTest.mouseRelease(relief_, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, spots[-1])
+    d.settle()
+
+
+def lines(d):
+    return d.project.pieces[-1].shape.lines
+
+
+def test_contours_and_strokes_are_drawn_moved_and_taken_out(scene):
+    d, page, plan = grounded(scene)
+    assert plan.isVisible()
+    turn = np.linspace(0, 2 * np.pi, 25)
+    draw(d, plan, np.column_stack([40 * np.cos(turn), 40 * np.sin(turn)]).tolist())
+    (hill,) = lines(d)
+    assert (hill.kind, hill.closed) == ("contour", True)  # it ended where it began
+    radius = np.linalg.norm(np.array(hill.points) * (200, 150), axis=1)
+    assert radius == pytest.approx(40, abs=1.5)
+    fill(d, page.ticket, at="30")
+    d.settle()
+    assert relief(d.project.pieces[-1].shape)[2].max() == pytest.approx(30.0)
+    # A stroke that digs: chosen in the menu, drawn, its depth and reach typed.
+    page._change_lines("stroke")
+    draw(d, plan, [(-90, -60), (0, -55), (90, -60)])
+    fill(d, page.ticket, by="-3", reach="10 mm")
+    d.settle()
+    stroke = lines(d)[1]
+    assert (stroke.kind, stroke.height, stroke.reach, stroke.closed) == ("stroke", -3.0, 10.0, False)
+    assert relief(d.project.pieces[-1].shape)[2].min() < 2.5
+    # The hill is dragged as one step, moved by keys, taken out by Delete; undo brings all of it back.
+    at = plan.to_screen(40, 0)
+    d.drag(plan, at, at + QPointF(20, 0))
+    moved = np.array(lines(d)[0].points) * (200, 150)
+    scale = plan.to_screen(1, 0).x() - plan.to_screen(0, 0).x()
+    assert moved.mean(0)[0] == pytest.approx(np.array(hill.points).mean(0)[0] * 200 + 20 / scale, abs=1.0)
+    d.key(Qt.Key.Key_Left, on=plan)
+    d.key(Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier, on=plan)
+    stepped = np.array(lines(d)[0].points) * (200, 150)
+    assert (stepped - moved).mean(0) == pytest.approx([-1, 10], abs=0.1)
+    d.key(Qt.Key.Key_Delete, on=plan)
+    d.settle()
+    assert [line.kind for line in lines(d)] == ["stroke"]
+    d.window.undo()
+    assert len(lines(d)) == 2
+    choose(page.ticket, "rim", "free")
+    assert d.project.pieces[-1].shape.rim == "free"
+
+
+def test_every_deed_of_the_ground_menu_does_something(scene):
+    d, page, plan = grounded(scene)
+    for how in DEEDS:
+        page._change_lines(how)
+        d.settle()
+        plan.grab()
+    assert [line.height for line in lines(d)] == [15.0]  # a hill was added, copied higher and inwards, and the copy taken out
+    page._change_lines("copy")
+    d.settle()
+    inner, outer = lines(d)[1], lines(d)[0]
+    assert inner.height > outer.height
+    assert np.abs(inner.points).max() < np.abs(outer.points).max()
+    choose(page.ticket, "line", 0)
+    d.settle()
+    assert page._rows.lines.at == 0
+    assert np.ptp(np.array(lines(d)[0].points), axis=0).max() > 0
+
+
+def test_a_block_is_not_looked_at_from_above(scene):
+    d, page, plan = grounded(scene)
+    page._add(kind("Block"))
+    d.settle()
+    assert not plan.isVisible()
+    assert not page.lines.isVisible()
+    plan.grab()
+    d.click(plan, QPointF(20, 20))
+    d.key(Qt.Key.Key_Delete, on=plan)
+    assert len(d.project.pieces) == 2
+
+
+def test_a_door_that_cannot_open_is_said_and_let_stop(scene):
+    d, page = scene
+    page._add(kind("Block"))
+    d.settle()
+    fill(d, page.ticket, width="40", depth="2", height="70", x="150", y="100", turns="120")
+    d.settle()
+    choose(page.ticket, "about", "left")
+    page._add(kind("Figure"))
+    d.settle()
+    fill(d, page.ticket, x="162", y="116")
+    d.settle()
+    page.plan.grab()
+    card = next(f for f in d.session.results.prompts if f.code == "STAGE-SWING")
+    assert "in the way" in card.text
+    d.session.do(*card.fixes[0].edits)
+    d.settle()
+    assert all(f.code != "STAGE-SWING" for f in d.session.results.prompts)
+    door = d.project.pieces[0]
+    d.session.select(PIECES, door.id)
+    d.settle()
+    fill(d, page.ticket, turns="not")
+    assert d.project.pieces[0].swing_deg == 0.0
+    d.type(field(page.ticket, "turns").edit, "a lot")
+    assert d.project.pieces[0].swing_deg == 0.0
+
+
+def test_pieces_are_copied_and_pasted_by_keys(scene):
+    d, page = scene
+    page._add(kind("Figure"))
+    d.settle()
+    page.plan.setFocus()
+    d.window._allow()
+    d.key(Qt.Key.Key_C, CTRL)
+    d.key(Qt.Key.Key_V, CTRL)
+    d.settle()
+    first, second = d.project.pieces
+    assert second.shape == first.shape
+    assert d.session.chosen(PIECES) == second.id
+    d.window.undo()
+    assert len(d.project.pieces) == 1
+    # In a field the keys are the field's own.
+    edit = field(page.ticket, "name").edit
+    edit.setFocus()
+    edit.selectAll()
+    d.key(Qt.Key.Key_C, CTRL, on=edit)
+    assert QApplication.clipboard().text() == edit.text()
+    d.key(Qt.Key.Key_V, CTRL, on=edit)
+    assert len(d.project.pieces) == 1
+
+
+@pytest.mark.parametrize(
+    "text", ["", "words", "{}", "[" * 5000, '{"schema_version": 99}', "x" * 3_000_000, '{"schema_version": 4, "pieces": [{}]}']
+)
+def test_what_is_no_piece_is_refused_in_words(scene, text):
+    d, _page = scene
+    said = []
+    d.session.said.connect(said.append)
+    QApplication.clipboard().setText(text)
+    d.window.exchange.paste()
+    assert said == ["There is no piece to paste: choose one and copy it first."]
+    assert d.project.pieces == ()
+
+
+def test_a_typed_point_is_looked_for(scene, monkeypatch):
+    d, page = scene
+    page._add_seat()
+    d.settle()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a: ("150, 80, 20", True))
+    entry = dict(page._targets())["a point…"]
+    entry()
+    d.settle()
+    assert page.seen_from.words.text().startswith("The point 150, 80, 20 mm")
+    assert "all of it" in page.seen_from.words.text()
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a: ("over there", True))
+    said = []
+    d.session.said.connect(said.append)
+    entry()
+    assert said == ["Three numbers, please: from the left, from the front, and up."]
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a: ("10,-5000,20", True))
+    entry()  # before the front, behind the eye: nothing hides it, and nothing breaks
+    d.settle()
+    assert page.seen_from.isVisible()
