@@ -68,7 +68,10 @@ def test_contours_and_strokes_are_drawn_moved_and_taken_out(scene):
     d.settle()
     stroke = lines(d)[1]
     assert (stroke.kind, stroke.height, stroke.reach, stroke.closed) == ("stroke", -3.0, 10.0, False)
-    assert relief(d.project.pieces[-1].shape)[2].min() < 2.5
+    shape = d.project.pieces[-1].shape
+    dug = relief(shape)[2] - relief(shape.but(lines=shape.lines[:1]))[2]
+    assert -3.0 <= dug.min() < -2.5
+    assert dug.max() == 0.0
     # The hill is dragged as one step, moved by keys, taken out by Delete; undo brings all of it back.
     at = plan.to_screen(40, 0)
     d.drag(plan, at, at + QPointF(20, 0))
@@ -189,7 +192,7 @@ def test_a_typed_point_is_looked_for(scene, monkeypatch):
     entry = dict(page._targets())["a point…"]
     entry()
     d.settle()
-    assert page.seen_from.words.text().startswith("The point 150, 80, 20 mm")
+    assert page.seen_from.words.text().startswith("The point 150, 80, 20")
     assert "all of it" in page.seen_from.words.text()
     monkeypatch.setattr(QInputDialog, "getText", lambda *_a: ("over there", True))
     said = []

@@ -78,7 +78,8 @@ def _points(shape: Ground, line: GroundLine) -> Floats:
     """The corners (k, 2) of a line in mm from the middle."""
     points = np.array(line.points) * (shape.width, shape.depth)
     points = np.concatenate([points, points[:1]]) if line.closed and len(points) > 2 else points
-    return points[np.concatenate([[True], (np.diff(points, axis=0) != 0).any(1)])]  # a hand may rest on its way
+    out: Floats = points[np.concatenate([[True], (np.diff(points, axis=0) != 0).any(1)])]  # a hand may rest on its way
+    return out
 
 
 def _drawn(shape: Ground, line: GroundLine) -> shapely.Geometry:

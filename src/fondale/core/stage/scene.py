@@ -1,7 +1,8 @@
 """The scene: every placed piece and the case, in the case's axes, ready for rays and light."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property, partial
 
 import numpy as np
 
@@ -23,7 +24,8 @@ class Scene:
     """``rects`` (r, 3, 3) corner and edges, ``tris`` (t, 3, 3); owners index the project's pieces (-1: case).
 
     ``paint`` is reflectance in three bands. ``group`` numbers the patches of triangles from 0; ``siblings`` (groups, 6) are the groups of the same part by the axis and side that they face (-1: none).
-    ``given`` (t, 3, 3) are normals at the corners of triangles where they are known, NaN elsewhere.
+    ``given`` (t, 3, 3) are normals at the corners of triangles where they are known, NaN elsewhere. What only light and pictures ask for is
+    worked out when it is asked for, from the ``loose`` triangles of every body.
     """
 
     case: Case
@@ -32,11 +34,40 @@ class Scene:
     rect_paint: Floats
     tris: Floats
     tri_owner: Ints
-    tri_paint: Floats
-    group: Ints
-    siblings: Ints
-    given: Floats
     places: dict[str, Place]
+    loose: tuple["_Loose", ...]
+
+    @cached_property
+    def tri_paint(self) -> Floats:
+        """Reflectance of the free triangles (t, 3)."""
+        return np.concatenate([one.paint() for one in self.loose]) if self.loose else np.zeros((0, 3))
+
+    @cached_property
+    def _grouped(self) -> tuple[Ints, Ints]:
+        groups, siblings, offset = [np.zeros(0, np.int64)], [np.zeros((0, 6), np.int64)], 0
+        for one in self.loose:
+            used, group = np.unique(one.groups, return_inverse=True)
+            groups.append(group + offset)
+            six = used[:, None] // 6 * 6 + np.arange(6)
+            at = np.minimum(np.searchsorted(used, six), len(used) - 1)
+            siblings.append(np.where(used[at] == six, at + offset, -1))
+            offset += len(used)
+        return np.concatenate(groups), np.concatenate(siblings)
+
+    @property
+    def group(self) -> Ints:
+        """The patch of every free triangle (t,)."""
+        return self._grouped[0]
+
+    @property
+    def siblings(self) -> Ints:
+        """For every patch of triangles those of the same part by the way that they face (groups, 6)."""
+        return self._grouped[1]
+
+    @cached_property
+    def given(self) -> Floats:
+        """Normals at the corners of the free triangles (t, 3, 3), where whoever made them knows them."""
+        return np.concatenate([one.smooth() for one in self.loose]) if self.loose else np.zeros((0, 3, 3))
 
     @cached_property
     def cuts(self) -> tuple[tuple[Floats, Floats], ...]:
@@ -143,7 +174,12 @@ def height_under(below: Piece, at: Place, x: float, y: float) -> float | None:
 
 def placed_solid(piece: Piece, place: Place) -> Solid:
     """The piece's solid where it stands, in the case's axes."""
-    return solid_of(piece).moved(np.array([place.x, place.y, place.z or 0.0]), place.turn_deg, place.tilt_deg)
+    return stood(solid_of(piece), place)
+
+
+def stood(solid: Solid, place: Place) -> Solid:
+    """A solid at a place, in the case's axes."""
+    return solid.moved(np.array([place.x, place.y, place.z or 0.0]), place.turn_deg, place.tilt_deg)
 
 
 def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
@@ -186,51 +222,53 @@ def _inset(solid: Solid, place: Place) -> Solid:
     return Solid(rects, (solid.tris - centre) * shrink + centre, solid.groups, solid.smooth)
 
 
+@dataclass(frozen=True)
+class _Loose:
+    """The triangles of one body: their groups, and how to find their paint (t, 3) and the normals at their corners (t, 3, 3)."""
+
+    groups: Ints
+    paint: Callable[[], Floats]
+    smooth: Callable[[], Floats]
+
+
+def _turned(smooth: Floats | None, count: int, place: Place) -> Floats:
+    """Normals of a body's own axes where it stands; NaN where they are not known."""
+    if smooth is None:
+        return np.full((count, 3, 3), np.nan)
+    return placed(tilted(smooth, place.tilt_deg), np.zeros(3), place.turn_deg)
+
+
 def build_scene(project: Project, leave_out: str = "") -> Scene:
     """The scene of ``project``, without the piece ``leave_out``."""
-    places, figures = rest_places(project), figure_paints(project)
-    own = case_faces(project.case)
+    places, own = rest_places(project), case_faces(project.case)
     rects, owners, colours = [own.rects], [np.full(len(own.rects), CASE)], [own.rect_paint]
-    tris, tri_owner, tri_paint, groups, siblings, given = [], [], [], [], [], []
-    offset = 0
-
-    def add(owner: int, solid: Solid, paint: Floats) -> None:
-        nonlocal offset
-        used, group = np.unique(solid.groups, return_inverse=True)
-        tris.append(solid.tris)
-        tri_owner.append(np.full(len(solid.tris), owner))
-        tri_paint.append(paint)
-        groups.append(group + offset)
-        six = used[:, None] // 6 * 6 + np.arange(6)
-        at = np.minimum(np.searchsorted(used, six), len(used) - 1)
-        siblings.append(np.where(used[at] == six, at + offset, -1))
-        given.append(solid.smooth if solid.smooth is not None else np.full(solid.tris.shape, np.nan))
-        offset += len(used)
-
+    tris, tri_owner, loose = [own.tris], [np.full(len(own.tris), CASE)], list[_Loose]()
     if len(own.tris):
-        add(CASE, Solid(own.rects[:0], own.tris, facing_groups(own.tris, np.arange(len(own.tris)) // 2)), own.tri_paint)
+        groups = facing_groups(own.tris, np.arange(len(own.tris)) // 2)
+        loose.append(_Loose(groups, lambda: own.tri_paint, lambda: np.full(own.tris.shape, np.nan)))
+    figures = cache(lambda: figure_paints(project))
     for i, piece in enumerate(project.pieces):
         if piece.id not in places or piece.id == leave_out:
             continue
-        solid = _inset(placed_solid(piece, places[piece.id]), places[piece.id])
+        place, body = places[piece.id], solid_of(piece)
+        solid = _inset(stood(Solid(body.rects, body.tris, body.groups), place), place)
         rects.append(solid.rects)
         owners.append(np.full(len(solid.rects), i))
         colours.append(np.tile(np.array(piece.paint), (len(solid.rects), 1)))
         if len(solid.tris):
-            add(i, solid, paints_of(piece, solid.groups, figures))
-    all_rects, all_owner = np.concatenate(rects), np.concatenate(owners)
+            tris.append(solid.tris)
+            tri_owner.append(np.full(len(solid.tris), i))
+            paint = partial(lambda piece, groups: paints_of(piece, groups, figures()), piece, body.groups)
+            loose.append(_Loose(body.groups, paint, partial(_turned, body.smooth, len(body.tris), place)))
     return Scene(
         case=project.case,
-        rects=all_rects,
-        rect_owner=all_owner,
+        rects=np.concatenate(rects),
+        rect_owner=np.concatenate(owners),
         rect_paint=np.concatenate(colours),
-        tris=np.concatenate(tris) if tris else np.zeros((0, 3, 3)),
-        tri_owner=np.concatenate(tri_owner) if tris else np.zeros(0, np.int64),
-        tri_paint=np.concatenate(tri_paint) if tris else np.zeros((0, 3)),
-        group=np.concatenate(groups) if tris else np.zeros(0, np.int64),
-        siblings=np.concatenate(siblings) if tris else np.zeros((0, 6), np.int64),
-        given=np.concatenate(given) if tris else np.zeros((0, 3, 3)),
+        tris=np.concatenate(tris),
+        tri_owner=np.concatenate(tri_owner),
         places=places,
+        loose=tuple(loose),
     )
 
 

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, dot, length
+from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.emitters import emitter_of
 from fondale.core.how import How, Told, cite
@@ -103,19 +103,18 @@ def samples(tris: Floats, count: int, seed: int) -> tuple[Floats, Floats]:
     return points, cross[pick] / np.maximum(area[pick, None], 1e-30)
 
 
-def _seen(scene: Scene, eyes: Floats, points: Floats, normals: Floats) -> tuple[Bools, Bools, Floats]:
-    """For each eye and point (e, k): facing the eye, seen, and who is in the way (owner, -2 the case's edge)."""
-    e, k = len(eyes), len(points)
-    origin, target = np.repeat(eyes, k, axis=0), np.tile(points, (e, 1))
-    way = target - origin
-    facing = dot(np.tile(normals, (e, 1)), way) < 0
-    ask = np.flatnonzero(facing)
-    prim, dist = scene.rays.hit(origin[ask], way[ask])
-    reach = length(way[ask])
-    seen, who = np.zeros(e * k, bool), np.full(e * k, -2.0)
-    seen[ask] = (prim < 0) | (dist * reach >= reach - _SURFACE_MM)
-    who[ask] = np.where(prim >= 0, scene.owner[np.maximum(prim, 0)], -1)
-    return facing.reshape(e, k), seen.reshape(e, k), who.reshape(e, k)
+def _seen(scene: Scene, eyes: Floats, points: Floats, normals: Floats) -> tuple[Bools, Bools, Ints]:
+    """For each eye and point (e, k): facing the eye, seen, and who is in the way (owner; -1 nobody)."""
+    facing = dot(normals, points)[None] < eyes @ normals.T
+    e, k = np.nonzero(facing)
+    origin = eyes[e]
+    way = points[k] - origin
+    prim, dist = scene.rays.hit(origin, way)
+    reach = length(way)
+    seen, who = np.zeros(facing.shape, bool), np.full(facing.shape, -1)
+    seen[e, k] = (prim < 0) | (dist * reach >= reach - _SURFACE_MM)
+    who[e, k] = np.where(prim >= 0, scene.owner[np.maximum(prim, 0)], -1)
+    return facing, seen, who
 
 
 def head_of(shape: Shape) -> Bools:
@@ -132,14 +131,6 @@ def head_triangles(project: Project, scene: Scene, index: int) -> Floats:
     head = head_of(project.pieces[index].shape)
     tris: Floats = scene.tris[scene.tri_owner == index]
     return tris[head] if len(tris) == len(head) else tris[:0]
-
-
-def _share_seen(index: int, facing: Bools, seen: Bools, who: Floats) -> tuple[Floats, Floats]:
-    """Share seen from each eye, leaving out what the piece hides of itself, and who hides the rest."""
-    counted = facing & (seen | (who != index))
-    hidden = counted & ~seen
-    total = counted.sum(1)
-    return np.where(total > 0, (counted & seen).sum(1) / np.maximum(total, 1), 1.0), who[hidden]
 
 
 @lru_cache(maxsize=1024)
@@ -172,21 +163,25 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
     if not parts:
         return ()
     points, normals = np.concatenate([p[2] for p in parts]), np.concatenate([p[3] for p in parts])
-    ends = np.cumsum([0, *(len(p[2]) for p in parts)])
+    sizes = [len(p[2]) for p in parts]
+    starts, mine = np.cumsum([0, *sizes[:-1]]), np.repeat([p[0] for p in parts], sizes)
     out = []
     for seat in seats:
         facing, seen, who = _seen(scene, eyes[seat.id], points, normals)
-        whole: dict[int, tuple[Floats, Floats]] = {}
-        heads: dict[int, tuple[Floats, Floats]] = {}
-        for k, (i, is_head, _points, _normals) in enumerate(parts):
-            at = slice(ends[k], ends[k + 1])
-            (heads if is_head else whole)[i] = _share_seen(i, facing[:, at], seen[:, at], who[:, at])
-        for i, (each, others) in whole.items():
-            head_seen = float(heads[i][0].min()) if i in heads else None
-            hiding = np.concatenate([others, heads[i][1]]) if i in heads else others
-            names, counts = np.unique(hiding[hiding >= 0], return_counts=True)
-            blocker = project.pieces[int(names[counts.argmax()])].id if len(names) else ""
-            out.append(PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), head_seen, blocker, count))
+        counted = facing & (seen | (who != mine))  # what a piece hides of itself is left out
+        total, got = (np.add.reduceat(x, starts, axis=1, dtype=np.int64) for x in (counted, counted & seen))
+        shares = np.where(total > 0, got / np.maximum(total, 1), 1.0)
+        e, k = np.nonzero(counted & ~seen & (who >= 0))
+        most: dict[int, tuple[int, int]] = {}  # of every piece how often its worst hider hides it, and who that is
+        pairs, counts = np.unique(mine[k] * len(project.pieces) + who[e, k], return_counts=True)
+        for (i, other), often in zip((divmod(p, len(project.pieces)) for p in pairs.tolist()), counts.tolist(), strict=True):
+            most[i] = max(most.get(i, (0, 0)), (often, other), key=lambda m: m[0])
+        heads = {i: float(shares[:, n].min()) for n, (i, is_head, _p, _n) in enumerate(parts) if is_head}
+        for n, (i, is_head, _points, _normals) in enumerate(parts):
+            if not is_head:
+                blocker = project.pieces[most[i][1]].id if i in most else ""
+                each = shares[:, n]
+                out.append(PieceView(seat.id, project.pieces[i].id, float(each.mean()), float(each.min()), heads.get(i), blocker, count))
     return tuple(out)
 
 

@@ -19,7 +19,7 @@ from fondale.qt.session import Session
 from fondale.qt.stations.stage.openings import CAPTION, CHOICE, WIDE
 
 WORDS: dict[sh.LineKind, str] = {"contour": "a contour", "stroke": "a stroke"}
-RIMS: dict[str, str] = {"held": "keeps its height", "free": "follows the contours"}
+RIMS: dict[str, str] = {"held": "held level", "free": "free"}
 DEEDS = {
     "contour": "Draw contours", "stroke": "Draw strokes", "hill": "Add a round contour", "copy": "Copy this line inwards", "out": "Take this line out",
 }  # fmt: skip

@@ -17,7 +17,8 @@ from fondale.qt.stations.stage.ground_lines import GroundLines
 from fondale.qt.theme import signs
 
 GRAB, CLOSE = 7.0, 14.0  # pixels: from a line that take hold of it, from a beginning that close it
-STEEP = 1.2  # how much a slope darkens
+STEEP = 2.0  # how much a slope darkens
+APART = 5  # corners between the heights of two lines
 KEYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
@@ -50,10 +51,10 @@ class Relief(QWidget):
 
     def _frame(self) -> tuple[float, float, float]:
         """Pixels a millimetre, and where the middle of the ground lies."""
-        shape, pad = self._lines.shape, self._session.theme.px(24)
+        shape, pad, foot = self._lines.shape, self._session.theme.px(24), self._session.theme.px(34)  # below stands how wide it is
         wide, deep = (shape.width, shape.depth) if shape is not None else (1.0, 1.0)
-        scale = min((self.width() - 2 * pad) / wide, (self.height() - 2 * pad) / deep)
-        return max(scale, 1e-3), self.width() / 2, self.height() / 2
+        scale = min((self.width() - 2 * pad) / wide, (self.height() - pad - foot) / deep)
+        return max(scale, 1e-3), self.width() / 2, (self.height() + pad - foot) / 2
 
     def to_screen(self, x: float, y: float) -> QPointF:
         """Millimetres from the middle to the widget."""
@@ -97,7 +98,7 @@ class Relief(QWidget):
         p.drawRect(whole)
         p.setFont(theme.font(11))
         for i, line in enumerate(self._lines.now()):
-            self._line(p, line, i == self._lines.at)
+            self._line(p, line, i)
         if self._drawn:
             p.setPen(QPen(theme.color("curtain"), 1.6))
             p.drawPolyline(QPolygonF(self._drawn))
@@ -110,8 +111,8 @@ class Relief(QWidget):
         p.drawText(QRectF(0, 0, self.width(), theme.px(18)), Qt.AlignmentFlag.AlignCenter, words)
         signs.focus_ring(p, theme, self)
 
-    def _line(self, p: QPainter, line: sh.GroundLine, chosen: bool) -> None:
-        theme, scale = self._session.theme, self._frame()[0]
+    def _line(self, p: QPainter, line: sh.GroundLine, index: int) -> None:
+        theme, scale, chosen = self._session.theme, self._frame()[0], index == self._lines.at
         corners = [self.to_screen(x, y) for x, y in self._corners(line).tolist()]
         path = QPolygonF([*corners, corners[0]] if line.closed else corners)
         if line.kind == "stroke":
@@ -124,7 +125,7 @@ class Relief(QWidget):
         p.setPen(QPen(theme.color("curtain" if chosen else "ink"), 2.0 if chosen else 1.1, style))
         self._trace(p, path)
         words = digits(line.height, 1) if line.kind == "contour" else f"{'+' if line.height >= 0 else '−'}{digits(abs(line.height), 1)}"
-        at = corners[0] + QPointF(5, -4)
+        at = corners[index * APART % len(corners)] + QPointF(5, -4)  # nested contours bear their heights at different places
         box = QRectF(at.x() - 2, at.y() - theme.px(12), p.fontMetrics().horizontalAdvance(words) + 4, theme.px(14))
         p.fillRect(box, theme.color("card", 0.8))
         p.setPen(theme.text("curtain" if chosen else "ink"))
