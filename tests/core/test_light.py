@@ -1,3 +1,5 @@
+from typing import ClassVar
+
 import numpy as np
 import pytest
 
@@ -5,13 +7,13 @@ from fondale.core import rays
 from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
-from fondale.core.light.evenness import areas, patch_lux
+from fondale.core.light.evenness import spacing_mm
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
 from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
 from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
-from fondale.core.model.shapes import Box
+from fondale.core.model.shapes import Box, Hull, Opening, Room, Wall
 from fondale.core.progress import Cancelled
 from fondale.core.stage.scene import build_scene
 from fondale.knowledge import table
@@ -48,14 +50,19 @@ def test_nothing_shines_backwards_or_through(empty):
     assert above[0] == 0.0
 
 
-@pytest.mark.parametrize(("angle", "m"), [(120.0, 1.0), (90.0, 2.0), (180.0, 0.0), (360.0, None)])
+@pytest.mark.parametrize(("angle", "m"), [(120.0, 1.0), (90.0, 2.0), (180.0, 1.0), (360.0, None)])
 def test_half_intensity_angles(angle, m):
-    # m = ln 0.5 / ln cos(half angle): 60 degrees is Lambert's m = 1; 45 degrees m = 2.
-    found = exponent(angle)
-    assert found == (pytest.approx(m) if m is not None else None)
-    if m is not None:
-        shown = Point((0, 0, 0), (0, 0, -1), found).shape(np.cos(np.radians([angle / 2 - 1e-7])))
-        assert shown[0] == pytest.approx(0.5 if m else 1.0, abs=1e-4)
+    # m = ln 0.5 / ln cos(half angle): 60 degrees is Lambert's m = 1; 45 degrees m = 2. At 180 and above (1 + cos) / 2 in the place of cos.
+    assert exponent(angle) == (pytest.approx(m) if m is not None else None)
+
+
+@pytest.mark.parametrize("angle", [30.0, 120.0, 170.0, 180.0, 200.0, 240.0, 290.0])
+def test_a_lamp_has_half_its_light_at_half_its_angle_and_ends_nowhere_hard(angle):
+    lamp = emitter_of(Lamp(id="a", name="A", x=0, y=0, z=0, angle_deg=angle))
+    assert lamp.shape(np.cos(np.radians([angle / 2])))[0] == pytest.approx(0.5, abs=1e-4)
+    spread = lamp.shape(np.cos(np.radians(np.linspace(0, 180, 721))))
+    assert (np.diff(spread) <= 1e-12).all()
+    assert np.abs(np.diff(spread)).max() < 0.3 if angle < 180 else np.abs(np.diff(spread)).max() < 0.05
 
 
 def test_flux_of_a_spread_by_adding_it_up():
@@ -211,16 +218,32 @@ def test_covered_patches_are_known(empty):
     assert share == pytest.approx(80 / 200, abs=0.02)
 
 
-def test_evenness_is_least_over_mean(empty):
-    project = boxed(empty).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=100, z=190),)})
-    lit = prepare(build_scene(project))
-    emitters = [emitter_of(project.lamps[0])]
-    found = areas(project, lit, emitters, np.ones((1, 3)))
-    assert [a.piece for a in found] == [""]
-    assert found[0].evenness == pytest.approx(found[0].min_lx / found[0].mean_lx)
-    assert 0 < found[0].evenness < 1
-    values = patch_lux(lit, emitters, np.ones((1, 3)))
-    assert found[0].max_lx <= values.max()
+def test_meters_stand_as_far_apart_as_the_standard_has_it():
+    # EN 12464-1: p = 0.2 x 5^log10(d); 1 m: 0.2 m, 10 m: 1 m, 5 m: 0.616 m; of a corridor the shorter side tells.
+    assert spacing_mm(1000 / 35, 800 / 35, 35) == pytest.approx(200 / 35)
+    assert spacing_mm(10_000 / 35, 8000 / 35, 35) == pytest.approx(1000 / 35)
+    assert spacing_mm(5000.0, 4000.0, 1.0) == pytest.approx(616.0, abs=1.0)
+    assert spacing_mm(30_000 / 35, 1000 / 35, 35) == pytest.approx(200 / 35)
+
+
+def test_evenness_is_least_over_mean_of_what_is_free(empty):
+    block = solid_piece("b", Box(width=120, depth=90, height=40), 100, 70, 0.0)
+    lamp = Lamp(id="l", name="L", x=250, y=150, z=190, angle_deg=150)
+    project = dark_box(empty, block, lamps=(lamp,))
+    desk = LightDesk()
+    found = {a.piece: a for a in desk.meters(project, amps={}).areas}
+    assert set(found) == {"", "b"}
+    floor = found[""]
+    assert floor.evenness == pytest.approx(floor.min_lx / floor.mean_lx)
+    # The judge: a meter at each place of a grid of its own, none of them under the block.
+    lit, emitter = desk.lit(project), emitter_of(lamp)
+    x, y = (axis.ravel() for axis in np.meshgrid(np.arange(7.5, 300, 15), np.arange(7.5, 200, 15)))
+    free = (np.abs(x - 100) > 60) | (np.abs(y - 70) > 45)
+    points = np.column_stack([x, y, np.zeros(len(x))])[free]
+    read = lux(gather(lit, [emitter], points, np.tile(UP, (len(points), 1)), 256)[:, 0] * strengths(project, amps={})[0])
+    assert floor.mean_lx == pytest.approx(read.mean(), rel=0.06)
+    assert floor.evenness == pytest.approx(read.min() / read.mean(), abs=0.05)
+    assert floor.evenness > 0.02  # what lies under the block would read 0
 
 
 def test_cosine_rays_have_their_mean(empty):
@@ -343,3 +366,146 @@ def test_a_project_without_lamps_is_dark(empty):
     result = LightDesk().meters(project)
     assert result.meters[0].lux == 0
     assert result.areas[0].evenness == 0
+
+
+def dark_box(project, *pieces, **more):
+    """A closed box of 300 x 200 x 200 that throws back a half."""
+    half = (0.5, 0.5, 0.5)
+    case = Case(kind="closed box", width=300, depth=200, height=200, floor_paint=half, wall_paint=half, ceiling_paint=half)
+    return project.model_copy(update={"case": case, "pieces": pieces, **more})
+
+
+def solid_piece(ident, shape, x, y, z=None, **more):
+    return Piece(id=ident, name=ident.capitalize(), shape=shape, place=Place(x=x, y=y, z=z, **more), role="scenery", paint=(0.5, 0.5, 0.5))
+
+
+def patches_under(lit, points, ways):
+    """The patches that rays from points meet, and where."""
+    prim, dist = lit.scene.rays.hit(points, ways)
+    assert (prim >= 0).all()
+    where = points + ways * dist[:, None]
+    return lit.patches.of_hits(prim, where), where
+
+
+def test_no_light_leaks_under_a_wall_that_stands_on_scenery(empty):
+    # Two rooms with nothing between them: a wall to all sides on a block. Not even the patches of the block know of each other's light.
+    quay = solid_piece("quay", Box(width=300, depth=200, height=37), 150, 100, 0.0)
+    wall = solid_piece("wall", Wall(length=300, height=163, thickness=5), 150, 103)
+    lamp = Point((150.0, 60.0, 60.0), (0.0, 0.0, -1.0), None)
+    scene = build_scene(dark_box(empty, quay, wall))
+    grid = np.array([[x, y, 60.0] for x in range(10, 300, 20) for y in (110.0, 118.0, 150.0, 190.0)])
+    for seed in range(4):
+        lit = prepare(scene, seed=seed)
+        solve(lit, [lamp])
+        patch, _where = patches_under(lit, grid, np.tile([0.0, 0.0, -1.0], (len(grid), 1)))
+        front, _where = patches_under(lit, grid - [0, 60, 0], np.tile([0.0, 0.0, -1.0], (len(grid), 1)))
+        behind = lit.bases[lamp].direct[patch] + lit.bases[lamp].bounced[patch, 0]
+        before = lit.bases[lamp].direct[front] + lit.bases[lamp].bounced[front, 0]
+        assert behind.max() < 1e-3 * before.mean(), seed
+
+
+def test_a_lamp_in_a_boat_does_not_light_its_outside(empty):
+    black = (0.0, 0.0, 0.0)
+    boat = solid_piece("boat", Hull(length=120, beam=40, depth=30), 150, 100, 60.0)
+    project = dark_box(empty, boat)
+    scene = build_scene(project.model_copy(update={"case": project.case.but(floor_paint=black, wall_paint=black, ceiling_paint=black)}))
+    lamp = Point((150.0, 100.0, 72.0), (0.0, 0.0, -1.0), None)  # deep between its boards
+    below = np.array([[x, y, 20.0] for x in range(110, 190, 8) for y in (92.0, 100.0, 108.0)])
+    above = below * [1, 1, 0] + [0, 0, 120.0]
+    for seed in range(4):
+        lit = prepare(scene, seed=seed)
+        solve(lit, [lamp])
+        outside, _where = patches_under(lit, below, np.tile([0.0, 0.0, 1.0], (len(below), 1)))
+        inside, _where = patches_under(lit, above, np.tile([0.0, 0.0, -1.0], (len(above), 1)))
+        basis = lit.bases[lamp]
+        assert (basis.direct[outside] == 0).all()
+        assert basis.bounced[outside].max() < 1e-6 * basis.direct[inside].mean(), seed
+
+
+def test_what_is_covered_does_not_hang_on_chance(empty):
+    block = solid_piece("b", Box(width=97, depth=53, height=40), 140, 90, 0.0)
+    wall = solid_piece("w", Wall(length=200, height=100, thickness=4), 150, 198)  # flush with the back
+    upper = solid_piece("u", Box(width=40, depth=40, height=20), 150, 90)
+    scene = build_scene(dark_box(empty, block, wall, upper))
+    found = [prepare(scene, seed=seed) for seed in range(5)]
+    assert all((f.covered == found[0].covered).all() for f in found)
+    lit = found[0]
+    points, normals = lit.patches.samples(np.full((lit.patches.n, 1, 2), 0.5))
+    at, n = points[: lit.patches.rect_patches, 0], normals[: lit.patches.rect_patches, 0]
+    x, y, z = at.T
+    on_floor = (n[:, 2] > 0.9) & (z < 0.01)
+    under_block = on_floor & (np.abs(x - 140) < 48) & (np.abs(y - 90) < 26)
+    on_top = (n[:, 2] > 0.9) & (np.abs(z - 40) < 0.01)
+    under_upper = on_top & (np.abs(x - 150) < 19.5) & (np.abs(y - 90) < 19.5)
+    behind_wall = (n[:, 1] < -0.9) & (y > 199.9) & (np.abs(x - 150) < 99) & (z < 99)
+    covered = lit.covered[: lit.patches.rect_patches]
+    for mine in (under_block, under_upper, behind_wall):
+        assert mine.any()
+        assert covered[mine].all()
+    free = on_floor & ((np.abs(x - 140) > 49) | (np.abs(y - 90) > 27)) & (y < 195)
+    assert not covered[free].any()
+
+
+def test_a_meter_on_a_wall_reads_as_one_before_it(empty):
+    room = solid_piece(
+        "room", Room(width=120, depth=80, height=90, thickness=3, openings=(Opening(x=40, width=40, height=60),)), 150, 110, 0.0
+    )
+    lit = prepare(build_scene(dark_box(empty, room)))
+    lamp = Point((150.0, 110.0, 80.0), (0.0, 0.0, -1.0), None)
+    for point, normal in (
+        ((150.0 - 57.0, 110.0, 40.0), (1.0, 0.0, 0.0)),
+        ((150.0, 110.0 + 37.0, 40.0), (0.0, -1.0, 0.0)),
+        ((150.0, 110 - 40, 75.0), (0.0, -1.0, 0.0)),
+    ):
+        at, n = np.array([point]), np.array([normal])
+        on, before = gather(lit, [lamp], at, n)[0, 0, 0], gather(lit, [lamp], at + 0.5 * n, n)[0, 0, 0]
+        assert on > 0.0
+        assert on == pytest.approx(before, rel=0.05)
+
+
+class Counted(Point):
+    """A lamp that counts how often its light is worked out."""
+
+    asked: ClassVar[list[Point]] = []
+
+    def direct(self, scene, points, normals):
+        Counted.asked.append(self)
+        return super().direct(scene, points, normals)
+
+
+def test_only_the_lamp_that_is_moved_is_worked_out_anew(empty, monkeypatch):
+    monkeypatch.setattr("fondale.core.light.desk.emitter_of", lambda m: Counted((m.x, m.y, m.z), (0.0, 0.0, -1.0), 1.0))
+    lamps = tuple(Lamp(id=f"l{k}", name=f"L{k}", x=20.0 + 4 * k, y=80, z=190) for k in range(60))
+    meters = tuple(Meter(id=f"m{k}", name=f"M{k}", x=60.0 * k + 40, y=60, z=1) for k in range(3))
+    project = boxed(empty).model_copy(update={"lamps": lamps, "meters": meters})
+    desk = LightDesk()
+    before = desk.meters(project, amps={})
+    seat = project.seats[0].id
+    whole = desk.luminance(project, seat, 48, amps={})
+    Counted.asked.clear()
+    dimmed = project.model_copy(update={"lamps": (lamps[0].but(level=0.4), *lamps[1:])})
+    desk.meters(dimmed, amps={})
+    less = desk.luminance(dimmed, seat, 48, amps={})
+    assert Counted.asked == []  # levels are sums, however many lamps there are
+    assert less.sum() < whole.sum()
+    moved = project.model_copy(update={"lamps": (lamps[0].but(x=250.0), *lamps[1:])})
+    after = desk.meters(moved, amps={})
+    picture = desk.luminance(moved, seat, 48, amps={})
+    assert {one.at[0] for one in Counted.asked} == {250.0}
+    fresh = LightDesk()
+    assert [m.lux for m in after.meters] == pytest.approx([m.lux for m in fresh.meters(moved, amps={}).meters], rel=1e-6)
+    assert picture == pytest.approx(fresh.luminance(moved, seat, 48, amps={}), rel=1e-4, abs=1e-9)
+    assert [m.lux for m in before.meters] != [m.lux for m in after.meters]
+
+
+def test_a_picture_in_stripes_is_the_whole_picture(empty, monkeypatch):
+    project = boxed(empty, figure("a", 150, 120)).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=60, z=190),)})
+    seat, desk = project.seats[0].id, LightDesk()
+    whole = desk.luminance(project, seat, 200)
+    monkeypatch.setattr("fondale.core.light.desk.MOST_WIDE", 100)
+    monkeypatch.setattr("fondale.core.light.desk.STRIPE", 37)
+    parts = desk.luminance(project, seat, 200)
+    assert parts.shape == whole.shape
+    assert parts == pytest.approx(whole, rel=1e-4, abs=1e-6)
+    with pytest.raises(LookupError):
+        desk.luminance(project, "balcony", 200)

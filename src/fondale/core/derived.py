@@ -399,7 +399,7 @@ def _light(at: Reckoning) -> "LightResult | None":
 
 LIGHT = Result(
     "light", "solving the light", "light", _light,
-    lambda p, _l: (_lit(p), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in p.meters)), (AMPS,), slow=True,
+    lambda p, _l: (_lit(p), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in p.meters), p.brief.house_n), (AMPS,), slow=True,
 )  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-"""Point LEDs: intensity cos(theta)^m about an axis, or the same all round."""
+"""Point LEDs: intensity cos(theta)^m about an axis, ((1 + cos(theta)) / 2)^m where they shine backwards too, or the same all round."""
 
 import math
 from dataclasses import dataclass
@@ -11,23 +11,28 @@ from fondale.core.model import Lamp
 from fondale.core.rays import LIFT_MM
 from fondale.core.stage.scene import Scene
 
-ALL_ROUND_DEG = 300.0
+ALL_ROUND_DEG, WIDE_DEG = 300.0, 180.0  # from where on a lamp shines the same all round, and backwards too
 BULB_MM = 2.5
 BULB = np.array([[0, 0, 0], [0, 0, -1], [0, 0, 1], [-1, 0, 0], [1, 0, 0], [0, -1, 0]]) * BULB_MM
 
 
 @dataclass(frozen=True)
 class Point(Emitter):
-    """A point source: intensity cos(theta)^m about ``axis``; ``m`` None: the same in all directions."""
+    """A point source: intensity cos(theta)^m about ``axis``; where it is ``wide``, ((1 + cos(theta)) / 2)^m, which ends nowhere short of
+    right behind it; ``m`` None: the same in all directions.
+    """
 
     at: tuple[float, float, float]
     axis: tuple[float, float, float]
     m: float | None
+    wide: bool = False
 
     def shape(self, cos_theta: Floats) -> Floats:
         """Relative intensity at these cosines off the axis."""
         if self.m is None:
             return np.ones_like(cos_theta)
+        if self.wide:
+            return np.clip((1 + cos_theta) / 2, 0.0, 1.0) ** self.m
         out: Floats = np.where(cos_theta > 0, np.maximum(cos_theta, 1e-12) ** self.m, 0.0)
         return out
 
@@ -48,8 +53,8 @@ class Point(Emitter):
 
     @property
     def flux_lm(self) -> float:
-        """2 pi I0 / (m + 1), or 4 pi I0 all round."""
-        return 4 * math.pi if self.m is None else 2 * math.pi / (self.m + 1)
+        """2 pi I0 / (m + 1), twice that where it is wide, or 4 pi I0 all round."""
+        return 4 * math.pi if self.m is None else (4 if self.wide else 2) * math.pi / (self.m + 1)
 
     def seen(self) -> Floats:
         out: Floats = np.array(self.at) + BULB
@@ -60,12 +65,11 @@ class Point(Emitter):
 
 
 def exponent(angle_deg: float) -> float | None:
-    """m of cos^m for the full angle between half intensities: m = ln 0.5 / ln cos(half). None: all round."""
+    """m for the full angle between half intensities: ln 0.5 / ln cos(half); from WIDE_DEG on ln 0.5 / ln((1 + cos(half)) / 2). None: all round."""
     if angle_deg >= ALL_ROUND_DEG:
         return None
-    if angle_deg >= 179.9:
-        return 0.0
-    return math.log(0.5) / math.log(math.cos(math.radians(angle_deg / 2)))
+    cos_half = math.cos(math.radians(angle_deg / 2))
+    return math.log(0.5) / math.log((1 + cos_half) / 2 if angle_deg >= WIDE_DEG else cos_half)
 
 
 def point_of(lamp: Lamp) -> Point:
@@ -73,4 +77,9 @@ def point_of(lamp: Lamp) -> Point:
     axis = np.array([lamp.ax, lamp.ay, lamp.az])
     length = float(np.linalg.norm(axis))
     axis = axis / length if length > 1e-9 else np.array([0.0, 0.0, -1.0])
-    return Point((lamp.x, lamp.y, lamp.z), (float(axis[0]), float(axis[1]), float(axis[2])), exponent(lamp.angle_deg))
+    return Point(
+        (lamp.x, lamp.y, lamp.z),
+        (float(axis[0]), float(axis[1]), float(axis[2])),
+        exponent(lamp.angle_deg),
+        WIDE_DEG <= lamp.angle_deg < ALL_ROUND_DEG,
+    )

@@ -7,11 +7,11 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.circuit.supply import lamp_currents, solve_all
-from fondale.core.emitters import emitter_of
+from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.how import How, Told, cite
-from fondale.core.light.evenness import AreaLight, areas
-from fondale.core.light.picture import Picture, exposure_of, look, seat_window
-from fondale.core.light.solver import Lit, gather, prepare, solve
+from fondale.core.light.evenness import Area, AreaLight, area_light, find_areas
+from fondale.core.light.picture import Picture, exposure_of, height_of, look, seat_window
+from fondale.core.light.solver import Lit, Probe, prepare, probe, received, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project
 from fondale.core.progress import Progress, Quiet
@@ -22,6 +22,9 @@ from fondale.core.words import clipped, digits, lux_words
 
 NAMES_MOST = 26
 LEAST_TOLD_LX = 0.05
+MOST_WIDE, STRIPE = 1600, 128  # pixels: a wider picture is made in stripes of so many rows, and is not kept
+AREA_RAYS = 256  # of each meter of an area: it is one of many
+MOST_OLD, MOST_PROBES = 64, 200  # solved lamps that are gone, and meters, that are kept
 
 
 @dataclass(frozen=True)
@@ -75,7 +78,10 @@ class LightDesk:
         self._key: tuple[Any, ...] = ()
         self._lit: Lit | None = None
         self._pictures: dict[tuple[Any, ...], Picture] = {}
+        self._probes: dict[tuple[Any, ...], Probe] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
+        self._areas_of: tuple[tuple[Any, ...], tuple[Area, ...], Probe] | None = None
+        self._on_areas: dict[Emitter, Floats] = {}
 
     def lit(self, project: Project, progress: Progress | None = None) -> Lit:
         """The solved scene of ``project``."""
@@ -83,11 +89,16 @@ class LightDesk:
         if self._lit is None or key != self._key:
             self._lit = None
             self._pictures.clear()
+            self._probes.clear()
             self._meters.clear()
+            self._areas_of = None
             (progress or Quiet()).step(0.05, "building the scene")
             self._lit = prepare(build_scene(project), progress=progress)
             self._key = key
-        solve(self._lit, [emitter_of(m) for m in project.lamps], progress)
+        emitters = [emitter_of(m) for m in project.lamps]
+        solve(self._lit, emitters, progress)
+        for old in [e for e in self._lit.bases if e not in set(emitters)][: max(0, len(self._lit.bases) - 2 * len(emitters) - MOST_OLD)]:
+            del self._lit.bases[old]  # where a dragged lamp has been
         return self._lit
 
     def meters(
@@ -98,18 +109,45 @@ class LightDesk:
         emitters = [emitter_of(m) for m in project.lamps]
         power = strengths(project, moment, amps)
         found = []
+        kept, self._meters = self._meters, {}
         for meter in project.meters:
-            key = (meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz, tuple(emitters))
-            if key not in self._meters:
-                normal = np.array([[meter.nx, meter.ny, meter.nz]])
-                length = float(np.linalg.norm(normal))
-                normal = normal / length if length > 1e-9 else np.array([[0.0, 0.0, 1.0]])
-                self._meters[key] = gather(lit, emitters, np.array([[meter.x, meter.y, meter.z]]), normal)[0]
-            each = self._meters[key] * power
+            key = (meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz)
+            for emitter in emitters:
+                self._meters[key, emitter] = (
+                    kept[key, emitter] if (key, emitter) in kept else received(lit, self._probe(lit, key), emitter)[0]
+                )
+            each = np.array([self._meters[key, e] for e in emitters]).reshape(-1, 3) * power
             bands = each.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
             found.append(MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp))
-        return LightResult(moment or project.moment, tuple(found), areas(project, lit, emitters, power))
+        return LightResult(moment or project.moment, tuple(found), self._areas(project, lit, emitters, power))
+
+    def _areas(self, project: Project, lit: Lit, emitters: list[Emitter], power: Floats) -> tuple[AreaLight, ...]:
+        """How floors and tops are lit, each by its grid of meters."""
+        key = project.brief.house_n, tuple(p.role for p in project.pieces)
+        if self._areas_of is None or self._areas_of[0] != key:
+            areas = find_areas(project, lit.scene)
+            points = np.concatenate([a.points for a in areas]) if areas else np.zeros((0, 3))
+            self._areas_of = key, areas, probe(lit, points, np.tile([0.0, 0.0, 1.0], (len(points), 1)), AREA_RAYS)
+            self._on_areas.clear()
+        _key, areas, at = self._areas_of
+        total, kept = np.zeros((len(at.points), 3)), self._on_areas
+        self._on_areas = {}
+        for emitter, bands in zip(emitters, power, strict=True):
+            self._on_areas[emitter] = kept[emitter] if emitter in kept else received(lit, at, emitter)
+            total += self._on_areas[emitter] * bands
+        ends = np.cumsum([0, *(len(a.points) for a in areas)])
+        return tuple(area_light(a, total[ends[k] : ends[k + 1]]) for k, a in enumerate(areas))
+
+    def _probe(self, lit: Lit, key: tuple[float, ...]) -> Probe:
+        """What a meter's rays meet: looked for once, whatever lamps there are."""
+        if key not in self._probes:
+            if len(self._probes) > MOST_PROBES:
+                self._probes.clear()
+            at, normal = np.array([key[:3]]), np.array([key[3:]])
+            length = float(np.linalg.norm(normal))
+            self._probes[key] = probe(lit, at, normal / length if length > 1e-9 else np.array([[0.0, 0.0, 1.0]]))
+        return self._probes[key]
 
     def picture(self, project: Project, seat: str, width: int, progress: Progress | None = None) -> Picture:
         """The picture from the middle of a seat's range. Raises LookupError for an unknown seat."""
@@ -136,8 +174,23 @@ class LightDesk:
         progress: Progress | None = None,
     ) -> Floats:
         """The picture's luminance (height, width, 3) in cd/m2."""
-        emitters = [emitter_of(m) for m in project.lamps]
-        return self.picture(project, seat, width, progress).luminance(emitters, strengths(project, moment, amps))
+        emitters, power = [emitter_of(m) for m in project.lamps], strengths(project, moment, amps)
+        if width <= MOST_WIDE:
+            return self.picture(project, seat, width, progress).luminance(emitters, power)
+        chosen = project.find(SEATS, seat)
+        if chosen is None:
+            raise LookupError(f"there is no seat “{seat}”")
+        lit, eye = self.lit(project, progress), eye_of(project, chosen)
+        shown = seat_window(lit.scene, eye, chosen)
+        height, parts = height_of(width, shown), []
+        for low in range(0, height, STRIPE):
+            (progress or Quiet()).step(0.9 + 0.1 * low / height, "drawing the view")
+            high, above = min(low + STRIPE, height), max(low - 1, 0)
+            frame = look(
+                lit.scene, eye, width, shown, (above, min(high + 1, height))
+            )  # a row more on both sides: edges know their neighbours
+            parts.append(Picture(lit, frame).luminance(emitters, power)[low - above :][: high - low])
+        return np.concatenate(parts)
 
     def exposure(self, project: Project, seat: str, width: int = 160, amps: dict[str, float] | None = None) -> float:
         """One exposure for all moments: that of the brightest, so that a dim moment looks dim beside it."""

@@ -25,7 +25,7 @@ _NEAREST = 0.2  # of the eye's distance; what is nearer to its plane would fill 
 # Where a pixel's ray and its neighbour's meet different things, these are cast too: shares of a pixel beside its middle, no two in one row
 # or column.
 _BESIDE = ((-0.125, -0.375), (0.375, -0.125), (0.125, 0.375), (-0.375, 0.125))
-MOST_LAYERS = 48
+MOST_LAYERS = 48  # of direct light are kept at least, and those of all lamps in use
 
 
 Window = tuple[float, float, float, float]  # a part of the plane of the case's front: x0, x1, z0, z1 in mm
@@ -102,10 +102,21 @@ def seat_window(scene: Scene, eye: Floats, seat: Seat) -> Window:
     return x - wide, x + wide, z - wide * 2 / 3, z + wide * 2 / 3
 
 
-def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None) -> Frame:
-    """Cast a ray a pixel from ``eye`` through the front plane, and more where edges run; the height follows from what is ``shown``."""
+def height_of(width: int, shown: Window) -> int:
+    """How many pixels a picture is high that is so wide and shows so much."""
+    x0, x1, z0, z1 = shown
+    return max(1, round(width * (z1 - z0) / (x1 - x0)))
+
+
+def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None, rows: tuple[int, int] | None = None) -> Frame:
+    """Cast a ray a pixel from ``eye`` through the front plane, and more where edges run; the height follows from what is ``shown``. Of a picture
+    that is too large for one, only ``rows`` from and to.
+    """
     x0, x1, z0, z1 = shown or window(scene, eye)
-    height = max(1, round(width * (z1 - z0) / (x1 - x0)))
+    height = height_of(width, (x0, x1, z0, z1))
+    if rows is not None:
+        pixel = (z1 - z0) / height
+        z0, z1, height = z1 - rows[1] * pixel, z1 - rows[0] * pixel, rows[1] - rows[0]
 
     def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, Floats, Floats, Floats]:
         row, column = np.divmod(pixel, width)
@@ -204,38 +215,57 @@ def paint_of(scene: Scene) -> Floats:
 
 
 class Picture:
-    """A frame of a solved scene with one layer a lamp, made when first needed: exact direct light plus bounced light."""
+    """A frame of a solved scene. The exact direct light of every lamp of 1 cd is kept as one number a ray; what has bounced is summed over
+    all lamps on the patches first, so that its cost does not grow with them.
+    """
 
     def __init__(self, lit: Lit, frame: Frame) -> None:
         self.frame = frame
         self._lit = lit
         self._seen = np.flatnonzero(frame.prim >= 0)
-        self._layers: dict[Emitter, NDArray[np.float32]] = {}
+        self._direct: dict[Emitter, NDArray[np.float32]] = {}
+        self._sum = np.zeros((len(self._seen), 3), np.float32)  # of the direct light, for these strengths:
+        self._for: dict[Emitter, tuple[float, ...]] = {}
         self._blend: sparse.csr_array | None = None
         self._reflect = np.zeros((0, 3), np.float32)
 
     def luminance(self, emitters: list[Emitter], strength: Floats) -> Floats:
         """Luminance (height, width, 3) in cd/m2 for lamps of ``strength`` (lamps, 3) in cd a band; dark lamps cost nothing."""
-        total = np.zeros((len(self._seen), 3), np.float32)
+        wanted: dict[Emitter, Floats] = {}
         for emitter, bands in zip(emitters, strength, strict=True):
             if bands.any():
-                total += self._layer(emitter) * bands.astype(np.float32)
+                wanted[emitter] = wanted.get(emitter, np.zeros(3)) + bands
+        solve(self._lit, list(wanted))
+        self._add_up(wanted)
+        total = self._sum.copy()
+        if wanted and len(self._seen):
+            if self._blend is None:
+                prim = self.frame.prim[self._seen]
+                self._blend = blending(self._lit, prim, self.frame.point[self._seen], self.frame.normal[self._seen])
+                self._reflect = (paint_of(self._lit.scene)[prim] / np.pi).astype(np.float32)
+            bounced = sum(self._lit.bases[e].bounced * bands for e, bands in wanted.items())
+            total = self._reflect * (total + self._blend @ np.asarray(bounced, np.float32))
         return self.frame.pixels(total, self._seen)
 
-    def _layer(self, emitter: Emitter) -> NDArray[np.float32]:
-        if emitter not in self._layers:
-            solve(self._lit, [emitter])
+    def _add_up(self, wanted: dict[Emitter, Floats]) -> None:
+        """Bring the sum of direct light to these strengths: only what changed is added, or all of it anew where that is less."""
+        news = {e: tuple(bands.tolist()) for e, bands in wanted.items()}
+        changed = [e for e in {**self._for, **news} if self._for.get(e) != news.get(e)]
+        if len(changed) >= len(news):
+            self._sum[:] = 0.0
+            self._for, changed = {}, list(news)
+        for emitter in changed:
+            step = np.array(news.get(emitter, (0.0,) * 3)) - np.array(self._for.get(emitter, (0.0,) * 3))
+            self._sum += self._direct_of(emitter)[:, None] * step.astype(np.float32)
+        self._for = news
+        for emitter in [e for e in self._direct if e not in news][: max(0, len(self._direct) - MOST_LAYERS)]:
+            del self._direct[emitter]
+
+    def _direct_of(self, emitter: Emitter) -> NDArray[np.float32]:
+        if emitter not in self._direct:
             frame, seen = self.frame, self._seen
-            prim, point, normal = frame.prim[seen], frame.point[seen], frame.normal[seen]
-            if self._blend is None:
-                self._blend = blending(self._lit, prim, point, normal)
-                self._reflect = (paint_of(self._lit.scene)[prim] / np.pi).astype(np.float32)
-            bounced = self._blend @ self._lit.bases[emitter].bounced.astype(np.float32)
-            direct = emitter.direct(self._lit.scene, point, normal)
-            self._layers[emitter] = self._reflect * (direct[:, None].astype(np.float32) + bounced)
-            while len(self._layers) > MOST_LAYERS:
-                self._layers.pop(next(iter(self._layers)))
-        return self._layers[emitter]
+            self._direct[emitter] = emitter.direct(self._lit.scene, frame.point[seen], frame.normal[seen]).astype(np.float32)
+        return self._direct[emitter]
 
 
 def exposure_of(image: Floats) -> float:

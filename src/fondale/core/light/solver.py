@@ -9,15 +9,20 @@ from typing import Any
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats
+from fondale.core.arrays import Bools, Floats, Ints, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, scrambled, trace
 from fondale.core.progress import Progress, Quiet
+from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.scene import Scene
 
 PATCH_MM = 24.0
 RAYS = 128
 GATHER_RAYS = 4096
+CONTACT_MM = 0.2  # two faces that are nearer touch
+# Straight up and low to four sides, as numbers of a cosine way; how many of them must end inside a body.
+WAYS_OUT, PROOFS = ((0.0, 0.0), *((0.88, 0.13 + k / 4) for k in range(4))), 2
+METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
 _DENSE_UP_TO = 3500
 _TOLERANCE = 2e-5
 _MOST_BOUNCES = 200
@@ -71,7 +76,31 @@ def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, progress
 
         exchange = sparse.csr_array((weight[row].astype(np.float32), (row, col)), shape=(n, n))
         exchange.sum_duplicates()
-    return Lit(scene, patches, exchange, valid < 0.05 * rays)
+    return Lit(scene, patches, exchange, covered(patches))
+
+
+def covered(patches: Patches) -> Bools:
+    """Which patches (n,) something stands on, or lies in, looked at from points all over them."""
+    n = patches.n
+    grid = (np.stack(np.meshgrid(np.arange(3), np.arange(3), indexing="ij"), -1).reshape(-1, 2) + 0.5) / 3
+    points, normals = (x.reshape(-1, 3) for x in patches.samples(np.repeat(grid[None], n, axis=0)))
+    out: Bools = shut_in(patches.scene, points, normals).reshape(n, -1).mean(1) > 0.5
+    return out
+
+
+def shut_in(scene: Scene, points: Floats, normals: Floats) -> Bools:
+    """Which points (k, 3) of surfaces something stands on, or lies round: some ways out end at the inside of a body, or all of them at once.
+
+    It hangs on the geometry alone. Where two bodies touch, either face may come first: one way alone proves nothing.
+    """
+    inside, shut = np.zeros(len(points), np.int64), np.ones(len(points), bool)
+    for way in WAYS_OUT:
+        ways = cosine_ways(np.tile(way, (len(points), 1)), normals)
+        prim, where, outside = trace(scene, points, normals, ways)
+        inside += ~outside
+        shut &= ~outside | ((prim >= 0) & (length(where - points) < CONTACT_MM))
+    out: Bools = (inside >= PROOFS) | shut
+    return out
 
 
 def solve(lit: Lit, emitters: list[Emitter], progress: Progress | None = None) -> None:
@@ -115,29 +144,50 @@ def _bounce(lit: Lit, direct: Floats, progress: Progress) -> Floats:
     return out
 
 
-def gather(lit: Lit, emitters: list[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Floats:
-    """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather.
-
-    Direct light is exact at the point and at every hit of the gather rays; only light that has bounced
-    twice or more comes from the patches.
+@dataclass(frozen=True)
+class Probe:
+    """Receivers (k, 3) with their normals, and what their gather rays met: whose each hit is, where, its normal, its patch. ``valid`` (k,) is how
+    many rays of each count.
     """
-    solve(lit, emitters)
-    k = len(points)
-    direct = np.stack([e.direct(lit.scene, points, normals) for e in emitters], 1) if emitters else np.zeros((k, 0))
-    out = np.repeat(direct[:, :, None], 3, axis=2)
+
+    points: Floats
+    normals: Floats
+    owner: Ints
+    where: Floats
+    facing: Floats
+    patch: Ints
+    valid: Ints
+
+
+def probe(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Probe:
+    """Send gather rays from receivers on surfaces: once for all lamps, wherever they hang."""
+    k, points = len(points), points + normals * METER_LIFT_MM
     numbers = scrambled(k, rays, 2, seed)
     ways = cosine_ways(numbers, np.repeat(normals[:, None], rays, axis=1)).reshape(-1, 3)
     starts, start_normals = np.repeat(points, rays, axis=0), np.repeat(normals, rays, axis=0)
     prim, where, outside = trace(lit.scene, starts, start_normals, ways)
     keep = outside & (prim >= 0)
-    owner = np.repeat(np.arange(k), rays)[keep]
     valid = np.maximum(outside.reshape(k, rays).sum(1), 1)
-    hit_points, hit_normals = where[keep], lit.scene.normal[prim[keep]]
-    patch = lit.patches.of_hits(prim[keep], hit_points)
-    paint = lit.patches.paint[patch]
-    for i, emitter in enumerate(emitters):
-        seen = emitter.direct(lit.scene, hit_points, hit_normals)
-        light = paint * (seen[:, None] + lit.bases[emitter].bounced[patch])
-        for band in range(3):
-            out[:, i, band] += np.bincount(owner, light[:, band], k) / valid
+    owner = np.repeat(np.arange(k), rays)[keep]
+    return Probe(points, normals, owner, where[keep], lit.scene.normal[prim[keep]], lit.patches.of_hits(prim[keep], where[keep]), valid)
+
+
+def received(lit: Lit, at: Probe, emitter: Emitter) -> Floats:
+    """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter.
+
+    Direct light is exact at the receiver and at every hit of its rays; only light that has bounced twice or more comes from the patches.
+    """
+    solve(lit, [emitter])
+    k = len(at.points)
+    out = np.repeat(emitter.direct(lit.scene, at.points, at.normals)[:, None], 3, axis=1)
+    light = lit.patches.paint[at.patch] * (emitter.direct(lit.scene, at.where, at.facing)[:, None] + lit.bases[emitter].bounced[at.patch])
+    for band in range(3):
+        out[:, band] += np.bincount(at.owner, light[:, band], k) / at.valid
     return out
+
+
+def gather(lit: Lit, emitters: list[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Floats:
+    """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather."""
+    solve(lit, emitters)
+    at = probe(lit, points, normals, rays, seed)
+    return np.stack([received(lit, at, e) for e in emitters], 1) if emitters else np.zeros((len(points), 0, 3))

@@ -83,8 +83,10 @@ def of_rects(rects: Floats) -> Solid:
 
 
 def of_tris(tris: Floats, part: Ints | None = None, smooth: Floats | None = None) -> Solid:
-    """A solid of triangles (t, 3, 3) alone; those of one part that face one way share their bounced light."""
-    return Solid(NO_RECTS.copy(), tris, facing_groups(tris, np.zeros(len(tris), np.int64) if part is None else part), smooth)
+    """A solid of triangles (t, 3, 3) alone; those of one part that face one way share their bounced light. Parts are sheets of it, where
+    whoever made it has none of its own.
+    """
+    return Solid(NO_RECTS.copy(), tris, facing_groups(tris, sheets(tris) if part is None else part), smooth)
 
 
 def centred(solid: Solid, width: float, depth: float) -> Solid:
@@ -98,6 +100,36 @@ def facing_groups(tris: Floats, part: Ints) -> Ints:
     axis = np.abs(normal).argmax(1)
     sign = np.take_along_axis(normal, axis[:, None], 1)[:, 0] > 0
     out: Ints = (part * 6 + axis * 2 + sign).astype(np.int64)
+    return out
+
+
+SHEET_MM, SHEET_DEG = 30.0, 50.0  # how large a sheet may be, and at which edge it ends
+
+
+def sheets(tris: Floats) -> Ints:
+    """Number triangles (t, 3, 3) by the sheets that they belong to: what hangs together without a sharp edge, and lies within SHEET_MM.
+
+    The inside of a boat and its outside are two sheets, though they face the same ways.
+    """
+    if not len(tris):
+        return np.zeros(0, np.int64)
+    normal = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-30)
+    where = np.unique(np.round(tris.reshape(-1, 3), 5), axis=0, return_inverse=True)[1].reshape(-1, 3)
+    begin, end = where.ravel(), np.roll(where, -1, axis=1).ravel()
+    edge = np.minimum(begin, end) * (int(where.max()) + 1) + np.maximum(begin, end)
+    order = np.argsort(edge, kind="stable")
+    a, b = order[:-1][np.diff(edge[order]) == 0] // 3, order[1:][np.diff(edge[order]) == 0] // 3
+    flat = (normal[a] * normal[b]).sum(1) > np.cos(np.radians(SHEET_DEG))
+    a, b = a[flat], b[flat]
+    label = np.arange(len(tris))
+    while (label[a] != label[b]).any():  # the least number wins, and is handed on by leaps
+        least = np.minimum(label[a], label[b])
+        np.minimum.at(label, label[a], least)
+        np.minimum.at(label, label[b], least)
+        label = label[label]
+    tile = np.floor(tris.mean(1) / SHEET_MM).astype(np.int64)
+    out: Ints = np.unique(np.column_stack([label, tile]), axis=0, return_inverse=True)[1].ravel().astype(np.int64)
     return out
 
 

@@ -183,19 +183,18 @@ def stood(solid: Solid, place: Place) -> Solid:
 
 
 def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
-    """For each of the case's rectangles the shares along its edges where other axis-parallel faces meet it."""
+    """For each rectangle the shares along its edges where corners of other bodies' faces meet it."""
     length = np.linalg.norm(rects[:, 1:], axis=2)
     corners = np.stack([rects[:, 0], rects[:, 0] + rects[:, 1], rects[:, 0] + rects[:, 2], rects[:, 0] + rects[:, 1] + rects[:, 2]], 1)
-    whole = np.array([0.0, 1.0])
+    low, high = corners.min(1) - _TOUCH_MM, corners.max(1) + _TOUCH_MM
     out = []
     for i in range(len(rects)):
-        if owner[i] != CASE:
-            out.append((whole, whole))
-            continue
         p, u, v = rects[i]
         n = np.cross(u, v) / (length[i, 0] * length[i, 1])
-        near = (owner[:, None] != owner[i]) & (np.abs((corners - p) @ n) < _TOUCH_MM)
-        s, t = (corners[near] - p) @ u / length[i, 0] ** 2, (corners[near] - p) @ v / length[i, 1] ** 2
+        beside = np.flatnonzero((owner != owner[i]) & ((low <= high[i]) & (high >= low[i])).all(1))
+        points = corners[beside].reshape(-1, 3)
+        points = points[np.abs((points - p) @ n) < _TOUCH_MM]
+        s, t = (points - p) @ u / length[i, 0] ** 2, (points - p) @ v / length[i, 1] ** 2
         inside = (s > -1e-6) & (s < 1 + 1e-6) & (t > -1e-6) & (t < 1 + 1e-6)
         out.append((_merged(s[inside], length[i, 0]), _merged(t[inside], length[i, 1])))
     return tuple(out)
