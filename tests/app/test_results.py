@@ -67,7 +67,7 @@ def test_everything_is_derived_from_the_snapshot(results):
         (PROJECT.then(lambda p: p.brief.cap), 99.0, {"ledger"}),
         (PROJECT.then(lambda p: p.brief.bench_c), 25.0, {"draft", "plan"}),
         (PROJECT.then(lambda p: p.brief.house_n), 76.0, {"readings", "ribbon"}),
-        (STEPS.at("hut").then(lambda s: s.done), True, {"access", "chemistry", "missing", "draft", "plan"}),
+        (STEPS.at("hut").then(lambda s: s.done), True, {"access", "chemistry", "astray", "effects", "missing", "draft", "plan"}),
     ],
 )
 def test_only_what_depends_on_an_edit_is_computed_again(results, spot, value, computed):
@@ -153,7 +153,7 @@ def test_one_result_that_fails_leaves_the_others_be(hut, monkeypatch, name):
     assert {r.name for r in RESULTS if not made.fresh(r)} == dead
     assert made.busy == {}
     # It is not asked for again and again, and what can be known is settled and judged.
-    assert made.settled == (dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "weights", "amps", "hidings"})
+    assert made.settled == (dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "weights", "amps", "hidings", "effects"})
     assert made.prompts
 
 

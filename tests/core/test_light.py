@@ -4,20 +4,25 @@ import numpy as np
 import pytest
 
 from fondale.core import rays
+from fondale.core.derived import LIGHT
+from fondale.core.edits import apply
+from fondale.core.edits.rescaling import rescaled
 from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
-from fondale.core.light.evenness import spacing_mm
+from fondale.core.light.evenness import named_grids, spacing_mm
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
 from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
-from fondale.core.model import Case, Lamp, Meter, Moment, Piece, Place
+from fondale.core.model import AREAS, Area, Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box, Hull, Opening, Room, Wall
 from fondale.core.progress import Cancelled
+from fondale.core.prompts.rules import judge
+from fondale.core.reckoning import Look, Reckoner
 from fondale.core.stage.scene import build_scene
 from fondale.knowledge import table
-from tests.conftest import boxed, figure
+from tests.conftest import TODAY, boxed, figure
 
 DOWN = Point((150.0, 100.0, 190.0), (0.0, 0.0, -1.0), 1.0)
 UP = np.array([[0.0, 0.0, 1.0]])
@@ -509,3 +514,25 @@ def test_a_picture_in_stripes_is_the_whole_picture(empty, monkeypatch):
     assert parts == pytest.approx(whole, rel=1e-4, abs=1e-6)
     with pytest.raises(LookupError):
         desk.luminance(project, "balcony", 200)
+
+
+def test_an_area_that_the_maker_names_is_measured_where_it_is_free(empty):
+    block = solid_piece("b", Box(width=60, depth=60, height=40), 100, 70, 0.0)
+    area = Area(id="stage", name="Stage", x=40, y=20, width=160, depth=120, wanted_u0=0.9)
+    lamp = Lamp(id="l", name="L", x=150, y=100, z=190)
+    project = dark_box(empty, block, lamps=(lamp,), areas=(area,))
+    (found,) = LightDesk().meters(project, amps={}, plain=False).areas
+    (grid,) = named_grids(project, build_scene(project))
+    assert found.meters == len(grid.points)
+    assert found.name(project) == "Stage"
+    x, y, _z = grid.points.T
+    assert ((x > 40) & (x < 200) & (y > 20) & (y < 140)).all()
+    assert not ((np.abs(x - 100) < 30) & (np.abs(y - 70) < 30)).any()
+    (said,) = (f for f in judge(Reckoner().derive(project, Look(TODAY), (LIGHT,)))[0] if f.code == "LIGHT-EVEN")
+    assert said.subjects == ((AREAS, "stage"),)
+    calm = project.model_copy(update={"areas": (area.but(wanted_u0=0.01),)})
+    assert not [f for f in judge(Reckoner().derive(calm, Look(TODAY), (LIGHT,)))[0] if f.code == "LIGHT-EVEN"]
+    under = project.model_copy(update={"areas": (area.but(x=80, y=50, width=40, depth=40),)})
+    assert LightDesk().meters(under, amps={}, plain=False).areas == ()
+    double = apply(project, rescaled(project, project.brief.house_n / 2)).areas[0]
+    assert (double.width, double.depth) == (320, 240)

@@ -24,6 +24,7 @@ from fondale.core.model import (
     STRINGS,
     SUPPLIES,
     SURFACES,
+    Area,
     CaseOpening,
     CaseRoom,
     Fit,
@@ -31,6 +32,7 @@ from fondale.core.model import (
     Model,
     Need,
     Project,
+    Seat,
     Sling,
     Step,
     Tie,
@@ -67,6 +69,7 @@ DRAWN = "stretched on the photograph with the mouse: test_photographs"
 EXCEPTIONS = {
     **dict.fromkeys((("Mesh", n) for n in ("file", "points", "faces")), "made of the file that it shows"),
     **dict.fromkeys((("PrintFile", n) for n in ("size", "volume", "area", "centre", "base", "triangles", "bodies", "watertight", "repairs")), BROUGHT),
+    **dict.fromkeys((("Ground", "lines"), ("GroundLine", "points")), "drawn on the ground with the mouse: test_stage_things"),
     ("PrintFile", "unit"): "asked when the file is brought",
     **dict.fromkeys((("Photo", n) for n in ("width", "height")), BROUGHT),
     **dict.fromkeys((("Thread", "a"), ("Thread", "b"), ("Thread", "known_give_mm"), ("Photo", "horizon"), ("Frame", "corners")), DRAWN),
@@ -92,7 +95,7 @@ EXCEPTIONS = {
 
 BELONGS = {
     "brief": ("photos", "machines"), "bench": ("pieces", "bits", "needs", "fits", "joins", "prints"), "stage": ("pieces", "seats", "rooms", "layouts"),
-    "lamps": ("lamps", "strings", "supplies", "meters", "moments"), "coats": ("surfaces", "steps"), "diary": ("pages",),
+    "lamps": ("lamps", "strings", "supplies", "meters", "areas", "moments"), "coats": ("surfaces", "steps"), "diary": ("pages",),
 }  # fmt: skip
 
 
@@ -136,6 +139,13 @@ def furnished(heron: Project) -> Project:
     heron = heron.but(case=heron.case.but(rooms=(room,), openings=(hole.but(side="back"),)))
     tied = [p.id for p in heron.pieces if isinstance(p.shape, shapes.Box)][-1]  # of every kind the last one is walked
     heron = apply(heron, put(PIECES.at(tied).then(lambda p: p.slings), (Sling(x=100.0, y=100.0, z=200.0, at_z=40.0),), "Hang"))
+    ground = [p.id for p in heron.pieces if isinstance(p.shape, shapes.Ground)][-1]
+    line = shapes.GroundLine(kind="stroke", points=((0.0, 0.0), (0.2, 0.1)))
+    heron = apply(heron, put(PIECES.at(ground).then(lambda p: p.shape).narrowed(shapes.Ground).then(lambda s: s.lines), (line,), "Line"))
+    heron = apply(heron, put(PIECES.at(ground).then(lambda p: p.swing_deg), 30.0, "Turn"))
+    heron = heron.but(
+        seats=(*heron.seats, Seat(id="lens", name="Lens", lens_mm=50.0)), areas=(Area(id="even", name="Even", x=20, y=20, width=60, depth=40),)
+    )
     kept, _ident = keep_layout(heron)
     heron = apply(heron, kept)
     return heron.but(lamps=tuple(m.but(motion="candle") if i == 0 else m for i, m in enumerate(heron.lamps)))

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog
 
-from fondale.core.model import PIECES
+from fondale.core.model import AREAS, LAMPS, METERS, PIECES
 from fondale.core.shapes.grounds import relief
 from fondale.qt.stations.stage.ground_lines import DEEDS
 from tests.qt.test_stage_by_hand import choose, field, fill, kind
@@ -203,3 +203,39 @@ def test_a_typed_point_is_looked_for(scene, monkeypatch):
     entry()  # before the front, behind the eye: nothing hides it, and nothing breaks
     d.settle()
     assert page.seen_from.isVisible()
+
+
+def test_meters_and_areas_are_chosen_in_the_rig_and_in_the_picture(desk, empty):
+    d = desk(empty, width=1400, height=900)
+    lamps = d.station("lamps")
+    lamps._add_lamp()
+    lamps._add_meter()
+    lamps._add_area()
+    d.settle()
+    area = d.project.areas[0]
+    assert lamps._chosen() == (AREAS, area.id)
+    fill(d, lamps.ticket, x="40", y="30", wide="120", deep="90", wanted="1")
+    d.refresh()
+    assert (d.project.areas[0].x, d.project.areas[0].width, d.project.areas[0].wanted_u0) == (40.0, 120.0, 1.0)
+    assert "even" in lamps.meters[1].text()
+    assert any(f.code == "LIGHT-EVEN" for f in d.session.results.prompts)
+    # The meter again, by a click in the rig and by keys.
+    lamps.rig.grab()
+    box = next(b for b, listing, _ident in lamps.rig._spots if listing == METERS)
+    d.click(lamps.rig, box.center())
+    d.settle()
+    assert lamps._chosen() == (METERS, d.project.meters[0].id)
+    fill(d, lamps.ticket, z="12")
+    assert d.project.meters[0].z == 12.0
+    d.key(Qt.Key.Key_Down, on=lamps.rig)
+    assert lamps._chosen()[0] == AREAS
+    d.key(Qt.Key.Key_Up, on=lamps.rig)
+    d.key(Qt.Key.Key_Up, on=lamps.rig)
+    assert lamps._chosen()[0] == LAMPS
+    # And in the picture.
+    d.settle()
+    meter = d.project.meters[0]
+    at = lamps.view.project_point(meter.x, meter.y, meter.z)
+    d.click(lamps.view, at)
+    assert lamps._chosen() == (METERS, meter.id)
+    lamps.view.grab()

@@ -319,7 +319,7 @@ def test_the_pane_takes_the_scene_as_bright_as_the_meters_say(desk, heron):
 
 
 def test_layouts_stand_side_by_side(desk, heron):
-    d = desk(heron)
+    d = desk(heron.but(layouts=()))
     d.refresh()
     d.station("stage").turn_to("Layouts")
     page = d.station("stage").page

@@ -394,12 +394,16 @@ AMPS = Result("amps", "solving circuits", "quick", _amps, lambda p, _l: (), (SUP
 
 
 def _light(at: Reckoning) -> "LightResult | None":
-    return at.reckoner.desk.meters(at.project, amps=at[AMPS], progress=at.progress) if at.project.meters else None
+    wanted = at.project.meters or at.project.areas
+    return at.reckoner.desk.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
 
 
 LIGHT = Result(
     "light", "solving the light", "light", _light,
-    lambda p, _l: (_lit(p), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in p.meters), p.brief.house_n), (AMPS,), slow=True,
+    lambda p, _l: (
+        _lit(p), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in p.meters),
+        tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in p.areas), p.brief.house_n if p.areas else 0.0,
+    ), (AMPS,), slow=True,
 )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTempl
 
 from fondale.core.derived import AIRS, JOBS, LEDGER, LIGHT, PLAN, READINGS, SUPPLIES_SOLVED
 from fondale.core.diary.pace import money_words
-from fondale.core.model import BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
+from fondale.core.model import AREAS, BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
 from fondale.core.prints.jobs import percent_of
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
@@ -213,7 +213,7 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
 
 def _meters(project: Project, derived: Derived) -> list[Flowable]:
     light = derived.get(LIGHT)
-    if light is None or not light.meters:
+    if light is None or not (light.meters or light.areas):
         return []
     moment = project.find(MOMENTS, light.moment)
     rows = [["meter", "light", "wanted"]]
@@ -221,6 +221,10 @@ def _meters(project: Project, derived: Derived) -> list[Flowable]:
         meter = project.get(METERS, reading.meter)
         wanted = f"{digits(meter.wanted_lx, 0)} lx" if meter.wanted_lx else ""
         rows.append([meter.name, f"{digits(reading.lux, 0)} lx", wanted])
+    for found in light.areas:
+        area = project.find(AREAS, found.area)
+        wanted = f"{digits(area.wanted_u0, 2)} even" if area is not None and area.wanted_u0 else ""
+        rows.append([found.name(project), f"{digits(found.mean_lx, 0)} lx, {digits(found.evenness, 2)} even", wanted])
     return [_section("Light" + (f" under “{moment.name}”" if moment else "")), _grid(rows, [70, 30, 30])]
 
 

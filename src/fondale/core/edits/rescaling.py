@@ -3,7 +3,7 @@
 from typing import Any
 
 from fondale.core.edits.edit import Edit, EditError, Together, apply, maker, put
-from fondale.core.model import LAMPS, METERS, PIECES, PROJECT, Case, Measure, Model, Piece, Place, Project
+from fondale.core.model import AREAS, LAMPS, METERS, PIECES, PROJECT, Case, Measure, Model, Piece, Place, Project
 from fondale.core.model.base import LARGEST_MM, SMALLEST
 from fondale.core.model.shapes import Mesh
 from fondale.core.model.stage import CaseRoom
@@ -71,7 +71,9 @@ def rescaled(project: Project, n: float, case_too: bool = False) -> Together:
     edits.append(put(PIECES.spot, pieces, label))
     lamps = tuple(m.but(**dict(zip("xyz", moved(m.x, m.y, m.z), strict=True))) for m in project.lamps)
     meters = tuple(m.but(**dict(zip("xyz", moved(m.x, m.y, m.z), strict=True))) for m in project.meters)
-    return Together(label, (*edits, put(LAMPS.spot, lamps, label), put(METERS.spot, meters, label)))
+    areas = tuple(a.but(**dict(zip("xyz", moved(a.x, a.y, a.z), strict=True)), width=a.width * f, depth=a.depth * f) for a in project.areas)
+    lit = (put(LAMPS.spot, lamps, label), put(METERS.spot, meters, label), put(AREAS.spot, areas, label))
+    return Together(label, (*edits, *lit))
 
 
 def _piece(piece: Piece, f: float, moved: Any) -> Piece:

@@ -6,7 +6,7 @@ from itertools import count
 from fondale.core.edits.edit import Add, Edit, Put, maker, put
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.places import free_point
-from fondale.core.model import LAMPS, METERS, MOMENTS, STRINGS, SUPPLIES, Lamp, Meter, Moment, Project, String, Supply
+from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, STRINGS, SUPPLIES, Area, Lamp, Meter, Moment, Project, String, Supply
 
 
 @dataclass(frozen=True)
@@ -72,6 +72,14 @@ def add_meter(project: Project) -> tuple[Add[Meter], str]:
     ident, name = named_anew(project.meters, "Meter")
     meter = Meter(id=ident, name=name, x=project.case.width / 2, y=project.case.depth / 2, z=1.0)
     return Add(f"Add {name.lower()}", METERS, meter), ident
+
+
+@maker
+def add_area(project: Project) -> tuple[Add[Area], str]:
+    """An area to be lit evenly: the middle of the floor."""
+    ident, name = named_anew(project.areas, "Area")
+    wide, deep = project.case.width, project.case.depth
+    return Add(f"Add {name.lower()}", AREAS, Area(id=ident, name=name, x=wide / 4, y=deep / 4, width=wide / 2, depth=deep / 2)), ident
 
 
 @maker

@@ -9,7 +9,7 @@ from fondale.core.arrays import Floats
 from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.how import How, Told, cite
-from fondale.core.light.evenness import Area, AreaLight, area_light, find_areas
+from fondale.core.light.evenness import NAMES_MOST, AreaLight, Grid, area_light, named_grids, plain_grids
 from fondale.core.light.picture import Picture, exposure_of, height_of, look, seat_window
 from fondale.core.light.solver import Lit, Probe, prepare, probe, received, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
@@ -20,7 +20,6 @@ from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits, lux_words
 
-NAMES_MOST = 26
 LEAST_TOLD_LX = 0.05
 MOST_WIDE, STRIPE = 1600, 128  # pixels: a wider picture is made in stripes of so many rows, and is not kept
 AREA_RAYS = 256  # of each meter of an area: it is one of many
@@ -80,7 +79,7 @@ class LightDesk:
         self._pictures: dict[tuple[Any, ...], Picture] = {}
         self._probes: dict[tuple[Any, ...], Probe] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
-        self._areas_of: tuple[tuple[Any, ...], tuple[Area, ...], Probe] | None = None
+        self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], Probe] | None = None
         self._on_areas: dict[Emitter, Floats] = {}
 
     def lit(self, project: Project, progress: Progress | None = None) -> Lit:
@@ -102,9 +101,9 @@ class LightDesk:
         return self._lit
 
     def meters(
-        self, project: Project, moment: str = "", amps: dict[str, float] | None = None, progress: Progress | None = None
+        self, project: Project, moment: str = "", amps: dict[str, float] | None = None, progress: Progress | None = None, plain: bool = True
     ) -> LightResult:
-        """Every meter by final gather, and the evenness of floor and scenery."""
+        """Every meter by final gather, and the evenness of the areas that the maker named; ``plain``: of floors and tops, where there is none."""
         lit = self.lit(project, progress)
         emitters = [emitter_of(m) for m in project.lamps]
         power = strengths(project, moment, amps)
@@ -120,13 +119,14 @@ class LightDesk:
             bands = each.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
             found.append(MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp))
-        return LightResult(moment or project.moment, tuple(found), self._areas(project, lit, emitters, power))
+        return LightResult(moment or project.moment, tuple(found), self._areas(project, lit, emitters, power, plain))
 
-    def _areas(self, project: Project, lit: Lit, emitters: list[Emitter], power: Floats) -> tuple[AreaLight, ...]:
-        """How floors and tops are lit, each by its grid of meters."""
-        key = project.brief.house_n, tuple(p.role for p in project.pieces)
+    def _areas(self, project: Project, lit: Lit, emitters: list[Emitter], power: Floats, plain: bool) -> tuple[AreaLight, ...]:
+        """How areas are lit, each by its grid of meters."""
+        named = tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in project.areas)
+        key = project.brief.house_n, tuple(p.role for p in project.pieces), named or plain
         if self._areas_of is None or self._areas_of[0] != key:
-            areas = find_areas(project, lit.scene)
+            areas = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
             points = np.concatenate([a.points for a in areas]) if areas else np.zeros((0, 3))
             self._areas_of = key, areas, probe(lit, points, np.tile([0.0, 0.0, 1.0], (len(points), 1)), AREA_RAYS)
             self._on_areas.clear()

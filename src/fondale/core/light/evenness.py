@@ -6,20 +6,26 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.how import How, Told, cite
 from fondale.core.light.solver import shut_in
 from fondale.core.light.strength import lux
-from fondale.core.model import PIECES, Project
+from fondale.core.model import AREAS, PIECES, Area, Project
 from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import CASE, Scene
+from fondale.core.words import clipped, digits, lux_words
 
 MOST_SPACING_M, LONG = 10.0, 2.0  # the grid's greatest spacing in life; from which ratio of its sides on the shorter one tells
 FEWEST = 3  # meters along a side
+NAMES_MOST = 26
 
 
 @dataclass(frozen=True)
 class AreaLight:
-    """Illuminance in lux on one horizontal area: the top of a piece, or the floor (an empty id); by how many meters it is known."""
+    """Illuminance in lux on one level area: one that the maker named, the top of a piece, or the floor (empty ids); by how many meters it is
+    known.
+    """
 
+    area: str
     piece: str
     mean_lx: float
     min_lx: float
@@ -29,6 +35,8 @@ class AreaLight:
 
     def name(self, project: Project) -> str:
         """What the area is called."""
+        if self.area:
+            return project.get(AREAS, self.area).name
         return project.get(PIECES, self.piece).name if self.piece else "Floor"
 
 
@@ -39,14 +47,24 @@ def spacing_mm(long_mm: float, wide_mm: float, house_n: float) -> float:
 
 
 @dataclass(frozen=True)
-class Area:
-    """A level area to be measured: whose it is, and its meters (k, 3), where nothing stands on it."""
+class Grid:
+    """The meters (k, 3) of an area, where nothing stands on it; whose it is."""
 
+    area: str
     piece: str
     points: Floats
 
 
-def find_areas(project: Project, scene: Scene) -> tuple[Area, ...]:
+def named_grids(project: Project, scene: Scene) -> tuple[Grid, ...]:
+    """The areas that the maker named, with their meters."""
+    out = []
+    for area in project.areas:
+        rect = np.array([[area.x, area.y, area.z], [area.width, 0.0, 0.0], [0.0, area.depth, 0.0]])
+        out.append(Grid(area.id, "", _free(scene, _grid(rect, project.brief.house_n))))
+    return tuple(g for g in out if len(g.points))
+
+
+def plain_grids(project: Project, scene: Scene) -> tuple[Grid, ...]:
     """The floors and the tops of blocks of scenery, with their meters."""
     points: dict[str, list[Floats]] = {}
     for r in range(len(scene.rects)):
@@ -54,13 +72,12 @@ def find_areas(project: Project, scene: Scene) -> tuple[Area, ...]:
         block = owner != CASE and project.pieces[owner].role == "scenery" and kind_of(project.pieces[owner].shape).evens()
         if scene.normal[2 * r, 2] > 0.99 and (owner == CASE or block):
             points.setdefault("" if owner == CASE else project.pieces[owner].id, []).append(_grid(scene.rects[r], project.brief.house_n))
-    out = []
-    for piece, found in points.items():
-        at = np.concatenate(found)
-        at = at[~shut_in(scene, at, np.tile([0.0, 0.0, 1.0], (len(at), 1)))]
-        if len(at):
-            out.append(Area(piece, at))
-    return tuple(out)
+    out = [Grid("", piece, _free(scene, np.concatenate(found))) for piece, found in points.items()]
+    return tuple(g for g in out if len(g.points))
+
+
+def _free(scene: Scene, points: Floats) -> Floats:
+    return points[~shut_in(scene, points, np.tile([0.0, 0.0, 1.0], (len(points), 1)))]
 
 
 def _grid(rect: Floats, house_n: float) -> Floats:
@@ -73,8 +90,22 @@ def _grid(rect: Floats, house_n: float) -> Floats:
     return out
 
 
-def area_light(area: Area, bands: Floats) -> AreaLight:
+def area_light(grid: Grid, bands: Floats) -> AreaLight:
     """How an area is lit by what its meters read in three bands (k, 3)."""
     values = lux(bands)
     mean, least = float(values.mean()), float(values.min())
-    return AreaLight(area.piece, mean, least, float(values.max()), least / mean if mean > 0 else 0.0, len(values))
+    return AreaLight(grid.area, grid.piece, mean, least, float(values.max()), least / mean if mean > 0 else 0.0, len(values))
+
+
+def area_told(project: Project, area: Area, found: AreaLight | None) -> Told:
+    """The light on an area that the maker named: its mean, and how even it is."""
+    name = clipped(area.name, NAMES_MOST)
+    if found is None:
+        return Told(f"{name} …", How(area.name, "Being solved, or nothing of it is free.", "", "Lamps"))
+    said = f"{lux_words(found.mean_lx)}, {digits(found.evenness, 2)} even"
+    step = spacing_mm(max(area.width, area.depth), min(area.width, area.depth), project.brief.house_n)
+    formula = (
+        f"{found.meters} meters, {digits(step, 0)} mm apart at most, where nothing stands (0.2 × 5^(log d) in life).\n"
+        f"Least {digits(found.min_lx, 1)} lx, most {digits(found.max_lx, 1)} lx, mean {digits(found.mean_lx, 1)} lx; U0 = least / mean"
+    )
+    return Told(f"{name} {said}", How(area.name, formula, said, cite("en12464")))

@@ -5,10 +5,11 @@ from fondale.core.model.bench import Bit, Detail, Fit, Join, Measure, Need, Piec
 from fondale.core.model.brief import Brief, HouseRules, Machine, Setup
 from fondale.core.model.coats import Step, Surface, Tie
 from fondale.core.model.diary import Page
-from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
+from fondale.core.model.lamps import Area, Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Frame, Horizon, Photo, Thread
 from fondale.core.model.prints import Cut, PrintFile
 from fondale.core.model.project import (
+    AREAS,
     BITS,
     FITS,
     JOINS,
@@ -39,6 +40,7 @@ from fondale.core.model.spots import Gone, Listing, Spot
 from fondale.core.model.stage import Boards, Case, CaseOpening, CaseRoom, Depth, Layout, Place, Seat, Stood
 
 __all__ = [
+    "AREAS",
     "BITS",
     "FITS",
     "JOINS",
@@ -62,6 +64,7 @@ __all__ = [
     "SUPPLIES",
     "SURFACES",
     "Accepted",
+    "Area",
     "Bit",
     "Boards",
     "Brief",

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, Share, key_of
+from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, PositiveMm, Share, key_of
 
 Motion = Literal["steady", "candle", "breathing", "failing tube", "beacon"]
 Wiring = Literal["series", "group"]
@@ -82,3 +82,19 @@ class Meter(Model):
     ny: Along = 0.0
     nz: Along = 1.0
     wanted_lx: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+
+class Area(Model):
+    """A level rectangle whose light is to be even, by its front left corner: measured by a grid of meters where nothing stands.
+
+    ``wanted_u0`` is how even it shall be, least over mean (0: only told).
+    """
+
+    id: Id
+    name: Name
+    x: Mm
+    y: Mm
+    z: Mm = 0.0
+    width: PositiveMm
+    depth: PositiveMm
+    wanted_u0: Share = 0.0

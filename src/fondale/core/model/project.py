@@ -10,7 +10,7 @@ from fondale.core.model.bench import Bit, Fit, Join, Need, Piece
 from fondale.core.model.brief import Brief, Machine
 from fondale.core.model.coats import Step, Surface
 from fondale.core.model.diary import Page
-from fondale.core.model.lamps import Lamp, Meter, Moment, String, Supply
+from fondale.core.model.lamps import Area, Lamp, Meter, Moment, String, Supply
 from fondale.core.model.photos import Photo
 from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
@@ -57,6 +57,7 @@ class Project(Model):
     strings: tuple[String, ...] = ()
     moments: tuple[Moment, ...] = ()
     meters: tuple[Meter, ...] = ()
+    areas: tuple[Area, ...] = ()
     surfaces: tuple[Surface, ...] = ()
     steps: tuple[Step, ...] = ()
     pages: tuple[Page, ...] = ()
@@ -98,6 +99,7 @@ SUPPLIES = Listing[Supply].of(lambda p: p.supplies)
 STRINGS = Listing[String].of(lambda p: p.strings)
 MOMENTS = Listing[Moment].of(lambda p: p.moments)
 METERS = Listing[Meter].of(lambda p: p.meters)
+AREAS = Listing[Area].of(lambda p: p.areas)
 SURFACES = Listing[Surface].of(lambda p: p.surfaces)
 STEPS = Listing[Step].of(lambda p: p.steps)
 PAGES = Listing[Page].of(lambda p: p.pages)
@@ -105,5 +107,5 @@ ROOMS = Listing[CaseRoom].of(lambda p: p.case.rooms)
 MACHINES = Listing[Machine].of(lambda p: p.brief.machines)
 
 LISTS: tuple[Listing[Any], ...] = (
-    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAYOUTS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, SURFACES, STEPS, PAGES, ROOMS, MACHINES,
+    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAYOUTS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, AREAS, SURFACES, STEPS, PAGES, ROOMS, MACHINES,
 )  # fmt: skip

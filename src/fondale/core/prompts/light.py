@@ -1,11 +1,11 @@
-"""Lamps: too little light where it is wanted."""
+"""Lamps: too little light where it is wanted, or too uneven."""
 
 from collections.abc import Iterator
 
 from fondale.core.derived import LIGHT
 from fondale.core.edits.wiring import set_level
 from fondale.core.light.desk import levels_of
-from fondale.core.model import LAMPS, METERS, Project
+from fondale.core.model import AREAS, LAMPS, METERS, Project
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import digits, percent
@@ -41,4 +41,16 @@ def too_dim(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-RULES = (Rule(too_dim, LIGHT),)
+def uneven(project: Project, derived: Derived) -> Iterator[Finding]:
+    """LIGHT-EVEN: an area whose light is less even than is wanted there."""
+    light = derived[LIGHT]
+    for found in light.areas if light is not None else ():
+        area = project.find(AREAS, found.area)
+        if area is not None and found.evenness < area.wanted_u0:
+            yield Finding(
+                "LIGHT-EVEN", "mind", "lamps", area.name, "Its light is less even than you want it: more lamps that share it, farther away, make it so.",
+                f"U0 {digits(found.evenness, 2)} of {digits(area.wanted_u0, 2)}; {digits(found.min_lx, 0)} to {digits(found.max_lx, 0)} lx", ((AREAS, area.id),),
+            )  # fmt: skip
+
+
+RULES = (Rule(too_dim, LIGHT), Rule(uneven, LIGHT))

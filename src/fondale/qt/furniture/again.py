@@ -7,12 +7,12 @@ from PySide6.QtWidgets import QPushButton
 
 from fondale.core.edits.again import RUN_HELP, Run, again, parse_run
 from fondale.core.lengths import LengthError
-from fondale.core.model import LAMPS, METERS, PIECES, Listing
+from fondale.core.model import AREAS, LAMPS, METERS, PIECES, Listing
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.rows import menu_button
 from fondale.qt.session import Session
 
-PLACED = (PIECES, LAMPS, METERS)  # what lies somewhere is asked how far apart
+PLACED = (PIECES, LAMPS, METERS, AREAS)  # what lies somewhere is asked how far apart
 Chosen = Callable[[], tuple[Listing[Any], str] | None]
 
 

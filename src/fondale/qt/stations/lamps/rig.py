@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.circuit.supply import StringCurrent, SupplyResult
 from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
-from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Listing, String
+from fondale.core.model import AREAS, LAMPS, METERS, STRINGS, SUPPLIES, Listing, String
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.knowledge import table
 from fondale.qt.session import Session
@@ -37,7 +37,8 @@ class Rig(QWidget):
     def sizeHint(self) -> QSize:
         theme, project = self._session.theme, self._session.project
         rows = len(project.strings)
-        return QSize(theme.px(270), max(120, len(project.supplies) * theme.px(36) + rows * self._row() + self._loose_height()))
+        high = len(project.supplies) * theme.px(36) + rows * self._row() + self._loose_height() + self._measured_height()
+        return QSize(theme.px(270), max(120, high))
 
     def minimumSizeHint(self) -> QSize:
         return QSize(200, self.sizeHint().height())
@@ -51,6 +52,14 @@ class Rig(QWidget):
 
     def _loose_height(self) -> int:
         return self._session.theme.px(30) + len(self._loose()) * self._session.theme.px(22) if self._loose() else 0
+
+    def _measured(self) -> list[tuple[Listing[Any], str, str]]:
+        """What is measured: meters and areas, with their names."""
+        project = self._session.project
+        return [*((METERS, m.id, m.name) for m in project.meters), *((AREAS, a.id, a.name) for a in project.areas)]
+
+    def _measured_height(self) -> int:
+        return self._session.theme.px(30) + len(self._measured()) * self._session.theme.px(22) if self._measured() else 0
 
     def refresh(self) -> None:
         """Follow the project."""
@@ -88,12 +97,39 @@ class Rig(QWidget):
                 p.setPen(theme.color("ink"))
                 p.drawText(row.adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, clipped(lamp.name, 26))
                 y += theme.px(22)
-        if not project.supplies and not loose:
+        y = self._draw_measured(p, y)
+        if not self._spots:
             p.setPen(theme.color("soft"))
             p.drawText(
                 self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "No lamps yet. Add one, and a supply to feed it."
             )
         signs.focus_ring(p, theme, self)
+
+    def _draw_measured(self, p: QPainter, y: float) -> float:
+        """Meters as crosses, areas as frames, to be chosen."""
+        theme, measured = self._session.theme, self._measured()
+        if not measured:
+            return y
+        p.setFont(theme.font(13, 600))
+        p.setPen(theme.color("ink"))
+        p.drawText(QRectF(0, y, self.width(), theme.px(24)), Qt.AlignmentFlag.AlignVCenter, "measured")
+        y += theme.px(26)
+        for listing, ident, name in measured:
+            row = QRectF(0, y, self.width(), theme.px(20))
+            self._spots.append((row, listing, ident))
+            chosen, at = self.at == (listing, ident), QPointF(10, row.center().y())
+            p.setPen(QPen(theme.color("curtain" if chosen else "soft"), 1.4))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            if listing == METERS:
+                p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
+                p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
+            else:
+                p.drawRect(QRectF(at.x() - 6, at.y() - 4, 12, 8))
+            p.setFont(theme.font(12, 600 if chosen else 400))
+            p.setPen(theme.color("ink"))
+            p.drawText(row.adjusted(24, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, clipped(name, 26))
+            y += theme.px(22)
+        return y
 
     def _supply(self, p: QPainter, ident: str, result: SupplyResult | None, y: float) -> float:
         theme = self._session.theme
@@ -206,10 +242,10 @@ class Rig(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
-        ids = [ident for _box, listing, ident in self._spots if listing == LAMPS]
-        if step is None or not ids:
+        every = [(listing, ident) for _box, listing, ident in self._spots if listing in (LAMPS, METERS, AREAS)]
+        if step is None or not every:
             super().keyPressEvent(event)
             return
-        now = self._session.chosen(LAMPS)
-        at = ids.index(now) if now in ids else 0
-        self.chosen.emit(LAMPS, ids[max(0, min(len(ids) - 1, at + step))])
+        now = self.at if self.at in every and self.at[0] != LAMPS else (LAMPS, self._session.chosen(LAMPS))
+        at = every.index(now) if now in every else 0
+        self.chosen.emit(*every[max(0, min(len(every) - 1, at + step))])

@@ -3,17 +3,18 @@
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
 from fondale.core.circuit.supply import current_told
 from fondale.core.derived import AMPS, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
 from fondale.core.edits.handing import HandRig
-from fondale.core.edits.wiring import add_lamp, add_meter, add_moment, add_string, add_supply, set_level
+from fondale.core.edits.wiring import add_area, add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of, meter_told
-from fondale.core.model import LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
+from fondale.core.light.evenness import area_told
+from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Lamp, Listing, Meter
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.knowledge import table
 from fondale.qt.furniture.again import Again
@@ -32,7 +33,9 @@ from fondale.qt.theme.palette import DOWN
 
 
 class LitPicture(SeatPicture):
-    """The lit view with the lux meters written where they stand; a click near a lamp chooses it."""
+    """The lit view with the lux meters written where they stand; a click near a lamp or a meter chooses it."""
+
+    chosen = Signal(object, str)
 
     def draw_over(self, p: QPainter) -> None:
         theme, project, light = self._session.theme, self._session.project, self._session.results[LIGHT]
@@ -53,6 +56,13 @@ class LitPicture(SeatPicture):
             box = QRectF(at.x() + 8, at.y() - theme.px(9), p.fontMetrics().horizontalAdvance(text) + 8, theme.px(18))
             p.fillRect(box, QColor(20, 23, 27, 170))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(QColor(DOWN["ink"]), 1.0, Qt.PenStyle.DashLine))
+        for area in project.areas:
+            x, y = area.x + area.width, area.y + area.depth
+            corners = [self.project_point(*at, area.z) for at in ((area.x, area.y), (x, area.y), (x, y), (area.x, y))]
+            if all(corner is not None for corner in corners):
+                p.drawPolygon(QPolygonF([corner for corner in corners if corner is not None]))
         chosen = project.find(LAMPS, self._session.chosen(LAMPS))
         if chosen is not None:
             at = self.project_point(chosen.x, chosen.y, chosen.z)
@@ -67,14 +77,19 @@ class LitPicture(SeatPicture):
                 self.ticket(p, at, 9, [clipped(chosen.name, 30), f"{name}, {wired}", f"level {level}"])
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        near: list[tuple[float, str]] = []
-        for lamp in self._session.project.lamps:
-            at = self.project_point(lamp.x, lamp.y, lamp.z)
+        near: list[tuple[float, int]] = []
+        things: list[tuple[Listing[Any], Lamp | Meter]] = [
+            *((LAMPS, m) for m in self._session.project.lamps),
+            *((METERS, m) for m in self._session.project.meters),
+        ]
+        for k, (_listing, thing) in enumerate(things):
+            at = self.project_point(thing.x, thing.y, thing.z)
             if at is not None:
                 gap = at - event.position()
-                near.append((float(np.hypot(gap.x(), gap.y())), lamp.id))
+                near.append((float(np.hypot(gap.x(), gap.y())), k))
         if near and min(near)[0] < 24:
-            self._session.select(LAMPS, min(near)[1])
+            listing, thing = things[min(near)[1]]
+            self.chosen.emit(listing, thing.id)
 
 
 class LampsStation(Station):
@@ -101,6 +116,7 @@ class LampsStation(Station):
                     ("Two AA cells", lambda: self._add_supply("cells")),
                     ("A string", self._add_string),
                     ("A lux meter", self._add_meter),
+                    ("An area to be even", self._add_area),
                     ("A moment", self._add_moment),
                     ("Its steps on Coats", self._hand_over),
                 ],
@@ -124,6 +140,7 @@ class LampsStation(Station):
         self._meter_grid = FieldGrid(4)
         right.addWidget(self._meter_grid)
         self.view = LitPicture(session)
+        self.view.chosen.connect(self._choose)
         right.addWidget(self.view, 1)
         self.ticket = Ticket(4)
         self.ticket.removed.connect(self._remove_chosen)
@@ -203,6 +220,11 @@ class LampsStation(Station):
         if self.session.do(edit):
             self._choose(METERS, ident)
 
+    def _add_area(self) -> None:
+        edit, ident = add_area(self.session.project)
+        if self.session.do(edit):
+            self._choose(AREAS, ident)
+
     def _add_moment(self) -> None:
         edit, ident = add_moment(self.session.project)
         if self.session.do(edit):
@@ -258,14 +280,17 @@ class LampsStation(Station):
 
     def _show_meters(self) -> None:
         project, light = self.session.project, self.session.results[LIGHT]
-        if len(self.meters) != len(project.meters):
-            self.meters = [HowButton() for _meter in project.meters]
+        if len(self.meters) != len(project.meters) + len(project.areas):
+            self.meters = [HowButton() for _one in (*project.meters, *project.areas)]
             for button in self.meters:
                 button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
             self._meter_grid.fill(self.meters)
         found = {m.meter: m for m in light.meters} if light else {}
-        for button, meter in zip(self.meters, project.meters, strict=True):
+        for button, meter in zip(self.meters, project.meters, strict=False):
             button.show_told(meter_told(project, meter, found.get(meter.id)))
+        even = {a.area: a for a in light.areas} if light else {}
+        for button, area in zip(self.meters[len(project.meters) :], project.areas, strict=True):
+            button.show_told(area_told(project, area, even.get(area.id)))
 
     def _fill_ticket(self) -> None:
         project = self.session.project
@@ -278,7 +303,7 @@ class LampsStation(Station):
         what, title = (f"{listing.name} {ident}", thing.name) if thing is not None else ("nothing", "No lamp chosen")
         if is_lamp and thing is not None:
             what += f" {thing.motion != 'steady'}"  # what moves has more to set
-        self.again.button.setVisible(thing is not None and listing in (LAMPS, METERS))
+        self.again.button.setVisible(thing is not None and listing in (LAMPS, METERS, AREAS))
         self.ticket.show_thing(what, title, thing is not None, lambda: self._rows.of(listing, ident))
         string = string_row(self.ticket.rows)
         if string is not None:
@@ -297,6 +322,6 @@ class LampsStation(Station):
         self.current.show_told(current_told(next((x for r in solved for s in r.strings for x in s.lamps if x.lamp == ident), None)))
 
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
-        if listing in (LAMPS, STRINGS, SUPPLIES, METERS):
+        if listing in (LAMPS, STRINGS, SUPPLIES, METERS, AREAS):
             self._choose(listing, ident)
             self.rig.setFocus()

@@ -1,4 +1,4 @@
-"""What the ticket shows of a lamp, a string, a supply, a meter or a moment."""
+"""What the ticket shows of a lamp, a string, a supply, a meter, an area or a moment."""
 
 from collections.abc import Callable
 from typing import Any, TypeVar, get_args
@@ -6,11 +6,11 @@ from typing import Any, TypeVar, get_args
 from fondale.core.directions import parse_direction, show_direction
 from fondale.core.edits import put
 from fondale.core.edits.wiring import wire_lamp
-from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Listing, Project, Spot
+from fondale.core.model import AREAS, LAMPS, METERS, STRINGS, SUPPLIES, Listing, Project, Spot
 from fondale.core.model.lamps import Motion, Wiring
 from fondale.core.words import digits
 from fondale.knowledge import table
-from fondale.qt.furniture.fields import Choice, Field, number, place_field, words
+from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
@@ -33,7 +33,7 @@ class TicketRows:
         spot: Spot[Any] = listing.at(ident).then(lambda t: t.name)
         renamed = Field("name", words(1, 120), str, self._session.setter(spot, "Rename")).caption_width(34)
         kinds: dict[Listing[Any], Callable[[str, str], list[Row]]] = {
-            LAMPS: self._lamp, STRINGS: self._string, SUPPLIES: self._supply, METERS: self._meter,
+            LAMPS: self._lamp, STRINGS: self._string, SUPPLIES: self._supply, METERS: self._meter, AREAS: self._area,
         }  # fmt: skip
         more = kinds.get(listing)
         return [(renamed, spot.find), *(more(ident, thing.name) if more else [])]
@@ -164,6 +164,27 @@ class TicketRows:
             wanted,
             self._aim(METERS, ident, ("nx", "ny", "nz"), "faces", name),
         ]
+
+    def _area(self, ident: str, name: str) -> list[Row]:
+        area = AREAS.at(ident)
+        spots = (("x", area.then(lambda a: a.x)), ("y", area.then(lambda a: a.y)), ("z", area.then(lambda a: a.z)))
+        sizes = (("wide", area.then(lambda a: a.width)), ("deep", area.then(lambda a: a.depth)))
+        even = area.then(lambda a: a.wanted_u0)
+        wanted = Field(
+            "wanted", number(0, 1), lambda v: f"{digits(v, 2)} even" if v else "any", self._session.setter(even, f"Evenness of {name}"), 84
+        )
+        wanted.setToolTip("How even: the least light over the mean, from 0 to 1")
+        return [
+            *(self._spot(caption, spot, name) for caption, spot in spots),
+            *(
+                (length_field(caption, self._session.setter(spot, f"Size of {name}"), self._house, 74).caption_width(34), spot.find)
+                for caption, spot in sizes
+            ),
+            (wanted, even.find),
+        ]
+
+    def _house(self) -> float:
+        return self._session.project.brief.house_n
 
 
 def string_row(rows: list[Row]) -> Choice | None:
