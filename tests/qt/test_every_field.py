@@ -12,6 +12,7 @@ from fondale.core.edits import apply, put
 from fondale.core.edits.layouts import keep_layout
 from fondale.core.edits.new_things import add_piece
 from fondale.core.model import (
+    AREAS,
     FITS,
     LAMPS,
     LISTS,
@@ -144,7 +145,8 @@ def furnished(heron: Project) -> Project:
     heron = apply(heron, put(PIECES.at(ground).then(lambda p: p.shape).narrowed(shapes.Ground).then(lambda s: s.lines), (line,), "Line"))
     heron = apply(heron, put(PIECES.at(ground).then(lambda p: p.swing_deg), 30.0, "Turn"))
     heron = heron.but(
-        seats=(*heron.seats, Seat(id="lens", name="Lens", lens_mm=50.0)), areas=(Area(id="even", name="Even", x=20, y=20, width=60, depth=40),)
+        seats=(*heron.seats, Seat(id="lens", name="Lens", lens_mm=50.0)),
+        areas=(Area(id="even", name="Even", x=20, y=20, width=60, depth=40),),
     )
     kept, _ident = keep_layout(heron)
     heron = apply(heron, kept)
@@ -242,7 +244,7 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
     walk, session = Walk(d), d.session
     kinds = {(type(p.shape), bool(getattr(p.shape, "person", ""))): p.id for p in d.project.pieces}
     chosen = {SURFACES: [d.project.surfaces[0].id, "ferryman"], SUPPLIES: [s.id for s in d.project.supplies], PIECES: [*kinds.values()], STEPS: ["past", d.project.steps[5].id],
-              FITS: [d.project.fits[0].id, "roof-magnet"]}  # fmt: skip
+              FITS: [d.project.fits[0].id, "roof-magnet"], SEATS: [d.project.seats[0].id, "lens"]}  # fmt: skip
     for name in ("brief", "bench", "stage", "lamps", "coats", "diary"):
         station = d.station(name)
         for page in list(station.pages) if isinstance(station, PagedStation) else [""]:
@@ -257,7 +259,7 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
                         continue
                     session.select(listing, ident)
                     d.settle()
-                    if listing in (LAMPS, STRINGS, SUPPLIES, METERS, MOMENTS) and name == "lamps":
+                    if listing in (LAMPS, STRINGS, SUPPLIES, METERS, AREAS, MOMENTS) and name == "lamps":
                         station._choose(listing, ident)
                     if listing == SEATS and name == "stage" and page == "The scene":
                         station.page._choose("seats")
