@@ -262,7 +262,9 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
                     if listing in (LAMPS, STRINGS, SUPPLIES, METERS, AREAS, MOMENTS) and name == "lamps":
                         station._choose(listing, ident)
                     if listing == SEATS and name == "stage" and page == "The scene":
+                        session.choose_seat(ident)
                         station.page._choose("seats")
+                        d.settle()
                     if listing == SURFACES and name == "coats":
                         station._choose_surface(ident)
                     QApplication.processEvents()

@@ -1,6 +1,6 @@
 """The scene: every placed piece and the case, in the case's axes, ready for rays and light."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, cached_property, partial
 
@@ -34,7 +34,7 @@ class Scene:
     rect_paint: Floats
     tris: Floats
     tri_owner: Ints
-    places: dict[str, Place]
+    places: Mapping[str, Place]
     loose: tuple["_Loose", ...]
 
     @cached_property
@@ -138,11 +138,22 @@ def _barycentric(corners: Floats, points: Floats) -> Floats:
     return out
 
 
-def rest_places(project: Project) -> dict[str, Place]:
+_rested: list[tuple[Project, Mapping[str, Place]]] = []  # the last one: many ask after each edit
+
+
+def rest_places(project: Project) -> Mapping[str, Place]:
     """Every placed piece with its height filled in: a piece without one stands on the scenery beneath it.
 
-    Only scenery with a flat top carries (blocks, stairs, rooms, boats), and only in the room of the case where it stands itself.
+    Only scenery with a top carries (blocks, stairs, rooms, boats, grounds), and only in the room of the case where it stands itself.
     """
+    last = _rested[0] if _rested else None
+    if last is None or last[0] is not project:
+        last = project, _rest(project)
+        _rested[:] = [last]
+    return last[1]
+
+
+def _rest(project: Project) -> Mapping[str, Place]:
     placed = [p for p in project.pieces if p.place is not None]
     out: dict[str, Place] = {}
     carriers: list[tuple[Piece, Place]] = []

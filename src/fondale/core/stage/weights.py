@@ -142,7 +142,7 @@ def weights(project: Project, jobs: Mapping[str, PrintJob]) -> Weights:
     return Weights(grams, out, _whole(project, out))
 
 
-def _weigh(project: Project, piece: Piece, places: dict[str, Place], jobs: Mapping[str, PrintJob]) -> Weight:
+def _weigh(project: Project, piece: Piece, places: Mapping[str, Place], jobs: Mapping[str, PrintJob]) -> Weight:
     place = places[piece.id]
     grams, known = grams_of(piece, jobs)
     centre = _centre(piece, place)
@@ -154,7 +154,7 @@ def _weigh(project: Project, piece: Piece, places: dict[str, Place], jobs: Mappi
     return Weight(grams, known, (x, y, z), tip, over, None)
 
 
-def _overhang(project: Project, piece: Piece, places: dict[str, Place], centre: Floats) -> float:
+def _overhang(project: Project, piece: Piece, places: Mapping[str, Place], centre: Floats) -> float:
     """How far the weight of a part lies beyond the outline of what it is part of, unless something else is under it."""
     owner = next((p for p in project.pieces if p.id == piece.part_of), None)
     if owner is None or owner.id not in places:
