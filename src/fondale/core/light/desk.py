@@ -22,6 +22,7 @@ from fondale.core.words import clipped, digits, lux_words
 
 LEAST_TOLD_LX = 0.05
 MOST_WIDE, STRIPE = 1600, 128  # pixels: a wider picture is made in stripes of so many rows, and is not kept
+UP = np.array([0.0, 0.0, 1.0])
 AREA_RAYS = 256  # of each meter of an area: it is one of many
 MOST_OLD, MOST_PROBES = 64, 200  # solved lamps that are gone, and meters, that are kept
 
@@ -79,8 +80,8 @@ class LightDesk:
         self._pictures: dict[tuple[Any, ...], Picture] = {}
         self._probes: dict[tuple[Any, ...], Probe] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
-        self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], Probe] | None = None
-        self._on_areas: dict[Emitter, Floats] = {}
+        self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], tuple[Probe, ...]] | None = None
+        self._on_areas: dict[tuple[int, Emitter], Floats] = {}
 
     def lit(self, project: Project, progress: Progress | None = None) -> Lit:
         """The solved scene of ``project``."""
@@ -126,18 +127,18 @@ class LightDesk:
         named = tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in project.areas)
         key = project.brief.house_n, tuple(p.role for p in project.pieces), named or plain
         if self._areas_of is None or self._areas_of[0] != key:
-            areas = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
-            points = np.concatenate([a.points for a in areas]) if areas else np.zeros((0, 3))
-            self._areas_of = key, areas, probe(lit, points, np.tile([0.0, 0.0, 1.0], (len(points), 1)), AREA_RAYS)
+            grids = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
+            self._areas_of = key, grids, tuple(probe(lit, g.points, np.tile(UP, (len(g.points), 1)), AREA_RAYS) for g in grids)
             self._on_areas.clear()
-        _key, areas, at = self._areas_of
-        total, kept = np.zeros((len(at.points), 3)), self._on_areas
-        self._on_areas = {}
-        for emitter, bands in zip(emitters, power, strict=True):
-            self._on_areas[emitter] = kept[emitter] if emitter in kept else received(lit, at, emitter)
-            total += self._on_areas[emitter] * bands
-        ends = np.cumsum([0, *(len(a.points) for a in areas)])
-        return tuple(area_light(a, total[ends[k] : ends[k + 1]]) for k, a in enumerate(areas))
+        _key, grids, probes = self._areas_of
+        kept, self._on_areas, out = self._on_areas, {}, []
+        for k, (grid, at) in enumerate(zip(grids, probes, strict=True)):
+            total = np.zeros((len(grid.points), 3))
+            for emitter, bands in zip(emitters, power, strict=True):
+                self._on_areas[k, emitter] = kept[k, emitter] if (k, emitter) in kept else received(lit, at, emitter)
+                total += self._on_areas[k, emitter] * bands
+            out.append(area_light(grid, total))
+        return tuple(out)
 
     def _probe(self, lit: Lit, key: tuple[float, ...]) -> Probe:
         """What a meter's rays meet: looked for once, whatever lamps there are."""

@@ -15,7 +15,7 @@ from fondale.core.stage.scene import CASE, Scene
 from fondale.core.words import clipped, digits, lux_words
 
 MOST_SPACING_M, LONG = 10.0, 2.0  # the grid's greatest spacing in life; from which ratio of its sides on the shorter one tells
-FEWEST = 3  # meters along a side
+FEWEST, MOST = 3, 20  # meters along a side
 NAMES_MOST = 26
 
 
@@ -84,7 +84,7 @@ def _grid(rect: Floats, house_n: float) -> Floats:
     corner, u, v = rect
     long, wide = float(np.linalg.norm(u)), float(np.linalg.norm(v))
     step = spacing_mm(max(long, wide), min(long, wide), house_n)
-    m, n = (max(FEWEST, math.ceil(side / step - 1e-9)) for side in (long, wide))
+    m, n = (min(max(FEWEST, math.ceil(side / step - 1e-9)), MOST) for side in (long, wide))
     s, t = np.meshgrid((np.arange(m) + 0.5) / m, (np.arange(n) + 0.5) / n)
     out: Floats = corner + s.ravel()[:, None] * u + t.ravel()[:, None] * v
     return out

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from typing import Annotated, Any, Self, TypeVar
 
-from pydantic import model_validator
+from pydantic import Field, model_validator
 
 from fondale.core.model.base import Id, Key, Model, Name, Names, Text
 from fondale.core.model.bench import Bit, Fit, Join, Need, Piece
@@ -57,7 +57,7 @@ class Project(Model):
     strings: tuple[String, ...] = ()
     moments: tuple[Moment, ...] = ()
     meters: tuple[Meter, ...] = ()
-    areas: tuple[Area, ...] = ()
+    areas: Annotated[tuple[Area, ...], Field(max_length=24)] = ()
     surfaces: tuple[Surface, ...] = ()
     steps: tuple[Step, ...] = ()
     pages: tuple[Page, ...] = ()
