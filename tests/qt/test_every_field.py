@@ -70,7 +70,7 @@ DRAWN = "stretched on the photograph with the mouse: test_photographs"
 EXCEPTIONS = {
     **dict.fromkeys((("Mesh", n) for n in ("file", "points", "faces")), "made of the file that it shows"),
     **dict.fromkeys((("PrintFile", n) for n in ("size", "volume", "area", "centre", "base", "triangles", "bodies", "watertight", "repairs")), BROUGHT),
-    **dict.fromkeys((("Ground", "lines"), ("GroundLine", "points")), "drawn on the ground with the mouse: test_stage_things"),
+    ("GroundLine", "points"): "drawn on the ground with the mouse: test_stage_things",
     ("PrintFile", "unit"): "asked when the file is brought",
     **dict.fromkeys((("Photo", n) for n in ("width", "height")), BROUGHT),
     **dict.fromkeys((("Thread", "a"), ("Thread", "b"), ("Thread", "known_give_mm"), ("Photo", "horizon"), ("Frame", "corners")), DRAWN),
