@@ -52,6 +52,12 @@ class Judge:
         self.prompts = tuple(self._honest(f) for f in self.offered)
         return trouble
 
+    def let_go(self, project: Project) -> None:
+        """Say nothing more of what is not in the project any more."""
+        gone = {(listing, ident) for f in self.prompts for listing, ident in f.subjects if project.find(listing, ident) is None}
+        if gone:
+            self.prompts = tuple(f for f in self.prompts if not gone & set(f.subjects))
+
     def _honest(self, finding: Finding) -> Finding:
         fixes = tuple(f for f in finding.fixes if (finding.key, f.label) not in self.misleading)
         return finding if len(fixes) == len(finding.fixes) else replace(finding, fixes=fixes)

@@ -145,9 +145,15 @@ class Results:
         return self._keys[result.name]
 
     def refresh(self, slow: bool = True) -> None:
-        """Ask for whatever the present snapshot makes stale. ``slow`` False leaves out the plan and the light."""
-        self._speak()
+        """Ask for whatever the present snapshot makes stale. ``slow`` False leaves out the plan and the light.
+
+        The rules speak when the quick results are there; until then nothing is said of what is gone.
+        """
         self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)))
+        if any(r.name in self._asked for r in QUICK):
+            self._judge.let_go(self.document.project)
+        else:
+            self._speak()
 
     def refresh_light(self) -> None:
         """Ask for the meters and the lit view, even while something is dragged."""
