@@ -6,13 +6,15 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.sparse import coo_array, csr_array
+from scipy.sparse.linalg import spsolve
 
 from fondale.core.edits import apply
 from fondale.core.edits.rescaling import rescaled
 from fondale.core.model import Piece, Place
 from fondale.core.model.shapes import Ground, GroundLine
 from fondale.core.shapes import kind_of
-from fondale.core.shapes.grounds import THIN_MM, relief
+from fondale.core.shapes.grounds import THIN_MM, membrane, relief
 from fondale.core.stage.scene import build_scene, rest_places
 from fondale.core.stage.solids import solid_of
 from tests.conftest import boxed, figure
@@ -123,3 +125,20 @@ def test_at_another_scale_its_lines_grow_with_it(empty):
     assert (after.shape.width, new.height, new.reach, new.points) == (200, 18, 24, line.points)
     before, now = (solid_of(p).corners() for p in (ground, after))
     assert now == pytest.approx(before * 2, abs=1e-6)
+
+
+@given(st.integers(2, 14), st.integers(3, 14), st.floats(0.2, 5.0), st.randoms(use_true_random=False))
+def test_the_membrane_is_that_of_a_library(rows, columns, ratio, random):
+    # scipy's sparse solver on the same five points, every grid and every set of held points.
+    fixed = np.array([[random.random() < 0.2 for _ in range(columns)] for _ in range(rows)])
+    fixed[random.randrange(rows), random.randrange(columns)] = True
+    z = np.array([[random.uniform(-50, 50) for _ in range(columns)] for _ in range(rows)])
+    at = np.arange(z.size).reshape(z.shape)
+    i, j = np.concatenate([at[:, :-1].ravel(), at[:-1].ravel()]), np.concatenate([at[:, 1:].ravel(), at[1:].ravel()])
+    weight = np.concatenate([np.full(at[:, 1:].size, ratio), np.full(at[1:].size, 1 / ratio)])
+    graph = coo_array((np.tile(weight, 2), (np.concatenate([i, j]), np.concatenate([j, i]))), shape=(z.size, z.size)).toarray()
+    pull, held = np.diag(graph.sum(1)) - graph, fixed.ravel()
+    wanted = z.ravel().copy()
+    if not held.all():
+        wanted[~held] = spsolve(csr_array(pull[np.ix_(~held, ~held)]), -(pull[np.ix_(~held, held)] @ wanted[held]))
+    assert membrane(fixed, z, 1.0, ratio) == pytest.approx(wanted.reshape(z.shape), abs=1e-7)

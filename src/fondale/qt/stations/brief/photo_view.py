@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.model import Photo, Thread
 from fondale.core.photo.reading import ThreadReading
 from fondale.core.words import clipped, show_mm, show_real
+from fondale.qt.furniture.keys import arrow, stride
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 from fondale.qt.theme.palette import Theme
@@ -371,16 +372,15 @@ class PhotoView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
-        way = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}.get(key)
+        way, step = arrow(event), stride(event)
         thread = next((t for t in self.photo.threads if t.id == self.at), None) if self.photo else None
         if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom_by(1.2)
         elif key == Qt.Key.Key_Minus:
             self.zoom_by(1 / 1.2)
         elif way is not None and self.photo is not None and (hand := self._held()) is not None:
-            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             at = self._point_of(hand)
-            self.moved.emit(hand, (at[0] + way[0] * step, at[1] + way[1] * step))
+            self.moved.emit(hand, (at[0] + way[0] * step, at[1] - way[1] * step))
             self.released.emit()
         elif key == Qt.Key.Key_Space and (hands := self._hands()):
             now = hands.index(hand) if (hand := self._held()) in hands else -1

@@ -22,6 +22,7 @@ from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
 from fondale.core.views.places import Found
 from fondale.core.words import clipped, digits
+from fondale.qt.furniture.keys import arrow, stride
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
 from fondale.qt.stations.stage.sight_lines import SightLines
@@ -345,8 +346,7 @@ class Drawing(QWidget):
             self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-        way = ways.get(Qt.Key(event.key()))
+        way, step = arrow(event), stride(event)
         piece = self._session.project.find(PIECES, self._session.chosen(PIECES))
         turn = {Qt.Key.Key_BracketLeft: 1, Qt.Key.Key_BracketRight: -1}.get(Qt.Key(event.key()))
         if piece is not None and piece.place is not None and turn is not None:
@@ -355,7 +355,6 @@ class Drawing(QWidget):
         if way is None or piece is None or piece.place is None:
             super().keyPressEvent(event)
             return
-        step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         place = piece.place
         if self._axis == "plan":
             place = place.but(x=place.x + way[0] * step, y=place.y + way[1] * step)

@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QWidget
 from fondale.core.model import shapes as sh
 from fondale.core.shapes.pierced import ring_of
 from fondale.core.words import digits
+from fondale.qt.furniture.keys import arrow, stride
 from fondale.qt.session import Session
-from fondale.qt.stations.stage.openings import Openings
+from fondale.qt.stations.stage.openings import LABEL, Openings
 from fondale.qt.theme import signs
 
 GRAB = 7.0  # pixels from a corner that take hold of it
@@ -107,7 +108,7 @@ class Face(QWidget):
             if hold.corner
             else start.but(x=round(start.x + way.x(), 1), z=max(0.0, round(start.z + way.y(), 1)))
         )
-        self._openings.replace(hold.index, new, "opening")
+        self._openings.replace(hold.index, new, LABEL, "opening")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._hold is not None:
@@ -115,11 +116,10 @@ class Face(QWidget):
             self._session.end_drag()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-        way, now = ways.get(Qt.Key(event.key())), self._openings.now()
+        way, step, now = arrow(event), stride(event), self._openings.now()
         if way is None or self._openings.at >= len(now):
             super().keyPressEvent(event)
             return
-        step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         o = now[self._openings.at]
-        self._openings.replace(self._openings.at, o.but(x=o.x + way[0] * step, z=max(0.0, o.z + way[1] * step)), "opening")
+        moved = o.but(x=o.x + way[0] * step, z=max(0.0, o.z + way[1] * step))
+        self._openings.replace(self._openings.at, moved, LABEL, "opening")

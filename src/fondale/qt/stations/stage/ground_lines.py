@@ -14,6 +14,7 @@ from fondale.core.model import PIECES, Piece, Spot
 from fondale.core.model import shapes as sh
 from fondale.core.words import digits
 from fondale.qt.furniture.fields import Choice, Field, number
+from fondale.qt.furniture.one_of import OneOf
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.openings import CAPTION, CHOICE, WIDE
@@ -24,15 +25,15 @@ DEEDS = {
     "contour": "Draw contours", "stroke": "Draw strokes", "hill": "Add a round contour", "copy": "Copy this line inwards", "out": "Take this line out",
 }  # fmt: skip
 FINE_MM = 0.4  # how far a drawn line may be from the hand that drew it
+LABEL = "A line"
 MOST_POINTS, ROUND, INWARDS, HIGHER_MM = 400, 16, 0.7, 8.0
 
 
-class GroundLines:
-    """Those of the chosen ground; ``at`` is the one that is chosen, ``pen`` what the next one will be."""
+class GroundLines(OneOf[sh.GroundLine]):
+    """Those of the chosen ground; ``pen`` is what the next one will be."""
 
     def __init__(self, session: Session) -> None:
-        self.session = session
-        self.at = 0
+        super().__init__(session)
         self.pen = sh.GroundLine(points=((0.0, 0.0),))
 
     @property
@@ -48,20 +49,14 @@ class GroundLines:
         return piece.shape if piece is not None and isinstance(piece.shape, sh.Ground) else None
 
     def now(self) -> tuple[sh.GroundLine, ...]:
-        """The lines as they are."""
         shape = self.shape
         return shape.lines if shape is not None else ()
 
-    def put(self, new: tuple[sh.GroundLine, ...], label: str, gesture: str = "") -> None:
-        """Give the ground these lines."""
+    def put(self, new: tuple[Any, ...], label: str, gesture: str = "") -> None:
         piece = self.piece
         if piece is not None:
             spot: Spot[Any] = PIECES.at(piece.id).then(lambda p: p.shape).narrowed(sh.Ground).then(attrgetter("lines"))
             self.session.do(put(spot, new, f"{label} of {piece.name}", f"{gesture} {piece.id}" if gesture else ""))
-
-    def replace(self, index: int, new: sh.GroundLine, gesture: str = "") -> None:
-        """Another line in the place of one."""
-        self.put(tuple(new if i == index else line for i, line in enumerate(self.now())), "A line", gesture)
 
     def draw(self, points: Floats, closed: bool) -> None:
         """A new line through points (k, 2), in mm from the middle, as the pen has it."""
@@ -75,7 +70,7 @@ class GroundLines:
                 fine *= 2
                 points = shapely.get_coordinates(shapely.simplify(line, fine))
         shares = np.clip(points / (shape.width, shape.depth), -10.0, 10.0).round(5).tolist()
-        self._add(self.pen.but(points=shares, closed=closed and len(points) > 2), "A line")
+        self._add(self.pen.but(points=shares, closed=closed and len(points) > 2), LABEL)
 
     def _add(self, line: sh.GroundLine, label: str) -> None:
         self.at = len(self.now())
@@ -86,7 +81,7 @@ class GroundLines:
         shape = self.shape
         if shape is not None:
             points = np.clip(np.array(start.points) + np.array(way) / (shape.width, shape.depth), -10.0, 10.0)
-            self.replace(index, start.but(points=points.round(5).tolist()), gesture)
+            self.replace(index, start.but(points=points.round(5).tolist()), LABEL, gesture)
 
     def change(self, how: str) -> None:
         """Take up another pen, add a round contour, copy the chosen line inwards and higher, or take it out."""
@@ -105,10 +100,8 @@ class GroundLines:
             points = np.array(now[self.at].points)
             inner = (points.mean(0) + (points - points.mean(0)) * INWARDS).round(5).tolist()
             self._add(now[self.at].but(points=inner, height=now[self.at].height + HIGHER_MM), "Copy a line")
-        elif how == "out" and now:
-            out = self.at
-            self.at = max(0, self.at - 1)
-            self.put(tuple(line for i, line in enumerate(now) if i != out), "Take out a line")
+        elif how == "out":
+            self.drop("Take out a line")
 
     def rows(self) -> list[Row]:
         """What its rim does; which line, and what it is."""
@@ -121,23 +114,25 @@ class GroundLines:
         ]
         if not now:
             return rows
-        self.at = min(self.at, len(now) - 1)
-        which = Choice("line", [(i, f"{i + 1} of {len(now)}") for i in range(len(now))], self._choose, CHOICE)
-        rows.append((which.caption_width(CAPTION), lambda _p: self.at))
-        rows.append((Choice("it is", list(WORDS.items()), partial(self._set, "kind"), CHOICE).caption_width(CAPTION), self._reader("kind")))
+        rows.append(self.which("line", [f"{i + 1} of {len(now)}" for i in range(len(now))], CHOICE, CAPTION))
+        rows.append(
+            (Choice("it is", list(WORDS.items()), partial(self.set, LABEL, "kind"), CHOICE).caption_width(CAPTION), self.reader("kind"))
+        )
         length = lambda t: parse_length(t, self.session.project.brief.house_n)  # noqa: E731
         show = lambda v: f"{digits(v, 1)} mm" if v is not None else ""  # noqa: E731
         at = "at" if now[self.at].kind == "contour" else "by"
         rows.append(
             (
-                Field(at, number(-100_000, 100_000, "mm"), show, partial(self._set, "height"), WIDE).caption_width(CAPTION),
-                self._reader("height"),
+                Field(at, number(-100_000, 100_000, "mm"), show, partial(self.set, LABEL, "height"), WIDE).caption_width(CAPTION),
+                self.reader("height"),
             )
         )
         if now[self.at].kind == "stroke":
-            rows.append((Field("reach", length, show, partial(self._set, "reach"), WIDE).caption_width(CAPTION), self._reader("reach")))
+            rows.append(
+                (Field("reach", length, show, partial(self.set, LABEL, "reach"), WIDE).caption_width(CAPTION), self.reader("reach"))
+            )
         ends = [(False, "open"), (True, "closed")]
-        rows.append((Choice("ends", ends, partial(self._set, "closed"), CHOICE).caption_width(CAPTION), self._reader("closed")))
+        rows.append((Choice("ends", ends, partial(self.set, LABEL, "closed"), CHOICE).caption_width(CAPTION), self.reader("closed")))
         return rows
 
     @property
@@ -146,24 +141,10 @@ class GroundLines:
         now = self.now()
         return len(now), self.at, now[self.at].kind if self.at < len(now) else ""
 
-    def _reader(self, name: str) -> Any:
-        def read(_project: Any) -> Any:
-            now = self.now()
-            return getattr(now[self.at], name) if self.at < len(now) else None
-
-        return read
-
     def choose(self, index: int) -> None:
-        """Take a line in hand; the next one drawn is like it."""
-        self._choose(index)
+        self.pen = self.now()[index]  # the next one drawn is like it
+        super().choose(index)
 
-    def _choose(self, index: int) -> None:
-        self.at = index
-        self.pen = self.now()[index]
-        self.session.selection_changed.emit()
-
-    def _set(self, name: str, value: Any) -> None:
-        now = self.now()
-        if self.at < len(now):
-            self.replace(self.at, now[self.at].but(**{name: value}))
-            self.pen = self.pen.but(**{name: value})
+    def set(self, label: str, name: str, value: Any) -> None:
+        super().set(label, name, value)
+        self.pen = self.pen.but(**{name: value})

@@ -1,7 +1,6 @@
 """Openings that can be edited: those of a wall or a room, and those of the sides of the case."""
 
-from abc import ABC, abstractmethod
-from collections.abc import Callable
+from abc import abstractmethod
 from functools import partial
 from operator import attrgetter
 from typing import Any, get_args
@@ -14,6 +13,7 @@ from fondale.core.model.stage import Side
 from fondale.core.stage.cases import Cell, cell_of, frame_of
 from fondale.core.words import digits
 from fondale.qt.furniture.fields import Choice, Field, number
+from fondale.qt.furniture.one_of import OneOf
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
 
@@ -22,16 +22,13 @@ FORMS: dict[sh.Form, str] = {"lintel": "straight", "arch": "arch", "round": "rou
 USES: dict[str, str] = {"look in": "look in by", "hatch": "a hatch", "door": "a door"}
 DEEDS = {"add": "Add an opening", "copy": "Copy this one", "close": "Take this one out"}
 LABELS = {"add": "Add an opening", "copy": "Copy an opening", "close": "Close an opening"}
+LABEL = "Opening"
 Walled = sh.Wall | sh.Room  # pieces that have openings
 WALLED = (sh.Wall, sh.Room)
 
 
-class Openings(ABC):
-    """The openings of one face; ``at`` is the one that is chosen."""
-
-    def __init__(self, session: Session) -> None:
-        self.session = session
-        self.at = 0
+class Openings(OneOf[Any]):
+    """The openings of one face."""
 
     @property
     def sill(self) -> str:
@@ -43,20 +40,8 @@ class Openings(ABC):
         """Breadth and height of the face in mm; None where nothing that has openings is chosen."""
 
     @abstractmethod
-    def now(self) -> tuple[sh.Opening, ...]:
-        """The openings as they are."""
-
-    @abstractmethod
-    def put(self, new: tuple[Any, ...], label: str, gesture: str = "") -> None:
-        """Give the face these openings."""
-
-    @abstractmethod
     def fresh(self, x: float, width: float, height: float) -> sh.Opening:
         """A new opening that stands on the ground."""
-
-    def replace(self, index: int, new: sh.Opening, gesture: str = "") -> None:
-        """Another opening in the place of one."""
-        self.put(tuple(new if i == index else o for i, o in enumerate(self.now())), "Opening", gesture)
 
     def change(self, how: str) -> None:
         """Add an opening, copy the chosen one beside itself, or take it out."""
@@ -73,8 +58,8 @@ class Openings(ABC):
             new = (*now, one.but(x=round(min(one.x + one.width * 1.5, wide - one.width), 1)))
             self.at = len(now)
         else:
-            new = tuple(o for i, o in enumerate(now) if i != self.at)
-            self.at = max(0, self.at - 1)
+            self.drop(LABELS[how])
+            return
         self.put(new, LABELS[how])
 
     def rows(self) -> list[Row]:
@@ -82,37 +67,19 @@ class Openings(ABC):
         now = self.now()
         if not now:
             return []
-        self.at = min(self.at, len(now) - 1)
-        which = Choice("opening", [(i, f"{i + 1} of {len(now)}") for i in range(len(now))], self._choose, CHOICE)
-        rows: list[Row] = [(which.caption_width(CAPTION), lambda _p: self.at)]
+        rows = [self.which("opening", [f"{i + 1} of {len(now)}" for i in range(len(now))], CHOICE, CAPTION)]
         length = lambda t: parse_length(t, self.session.project.brief.house_n)  # noqa: E731
         fields: tuple[tuple[str, str, Any], ...] = (
             ("from left", "x", number(-100_000, 100_000, "mm")), (self.sill, "z", number(0, 100_000, "mm")), ("wide", "width", length), ("high", "height", length),
         )  # fmt: skip
         show = lambda v: f"{digits(v, 1)} mm" if v is not None else ""  # noqa: E731
         for caption, name, parse in fields:
-            rows.append((Field(caption, parse, show, partial(self._set, name), WIDE).caption_width(CAPTION), self._reader(name)))
+            rows.append((Field(caption, parse, show, partial(self.set, LABEL, name), WIDE).caption_width(CAPTION), self.reader(name)))
         rows.append(self._choice("form", FORMS, "form"))
         return rows
 
     def _choice(self, caption: str, options: dict[Any, str], name: str) -> Row:
-        return Choice(caption, list(options.items()), partial(self._set, name), CHOICE).caption_width(CAPTION), self._reader(name)
-
-    def _reader(self, name: str) -> Callable[[Any], Any]:
-        def read(_project: Any) -> Any:
-            now = self.now()
-            return getattr(now[self.at], name) if self.at < len(now) else None
-
-        return read
-
-    def _choose(self, index: int) -> None:
-        self.at = index
-        self.session.selection_changed.emit()
-
-    def _set(self, name: str, value: Any) -> None:
-        now = self.now()
-        if self.at < len(now):
-            self.replace(self.at, now[self.at].but(**{name: value}))
+        return Choice(caption, list(options.items()), partial(self.set, LABEL, name), CHOICE).caption_width(CAPTION), self.reader(name)
 
 
 class PieceOpenings(Openings):
@@ -196,7 +163,7 @@ class CaseOpenings(Openings):
         rows = super().rows()
         if rows:
             rows.append(self._choice("for", USES, "use"))
-            rows.append((Choice("side", [(s, s) for s in get_args(Side)], self._move, CHOICE).caption_width(CAPTION), self._reader("side")))
+            rows.append((Choice("side", [(s, s) for s in get_args(Side)], self._move, CHOICE).caption_width(CAPTION), self.reader("side")))
         return rows
 
     def _move(self, side: Side) -> None:

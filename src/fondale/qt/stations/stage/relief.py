@@ -12,6 +12,7 @@ from fondale.core.arrays import Floats
 from fondale.core.model import shapes as sh
 from fondale.core.shapes.grounds import relief
 from fondale.core.words import digits
+from fondale.qt.furniture.keys import arrow, stride
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.ground_lines import GroundLines
 from fondale.qt.theme import signs
@@ -19,7 +20,6 @@ from fondale.qt.theme import signs
 GRAB, CLOSE = 7.0, 14.0  # pixels: from a line that take hold of it, from a beginning that close it
 STEEP = 2.0  # how much a slope darkens
 APART = 5  # corners between the heights of two lines
-KEYS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
 @dataclass
@@ -186,11 +186,10 @@ class Relief(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         now, at = self._lines.now(), self._lines.at
-        way = KEYS.get(Qt.Key(event.key()))
+        way, step = arrow(event), stride(event)
         if event.key() == Qt.Key.Key_Delete and now:
             self._lines.change("out")
         elif way is None or at >= len(now):
             super().keyPressEvent(event)
         else:
-            step = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             self._lines.move(at, now[at], (way[0] * step, way[1] * step), "ground line")

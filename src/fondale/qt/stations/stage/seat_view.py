@@ -14,6 +14,7 @@ from fondale.core.model import PIECES, SEATS, Place, Seat
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, percent
+from fondale.qt.furniture.keys import arrow
 from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import Theme
@@ -55,8 +56,7 @@ class SeatView(SeatPicture):
         return bytes(data.data())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        ways = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-        way, project = ways.get(Qt.Key(event.key())), self._session.project
+        way, project = arrow(event), self._session.project
         seat = project.find(SEATS, self._session.results.look.seat_of(project))
         if way is None or seat is None:
             super().keyPressEvent(event)

@@ -4,7 +4,6 @@ import math
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from operator import attrgetter
 from typing import Any, get_args
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
@@ -14,7 +13,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from fondale.core.derived import WEIGHTS
 from fondale.core.edits import put
 from fondale.core.edits.new_things import hung
-from fondale.core.model import PIECES, Piece, Sling, Spot
+from fondale.core.model import PIECES, Piece, Sling
 from fondale.core.model.bench import Material
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.stage.carrying import Way, carried, carried_told
@@ -24,6 +23,7 @@ from fondale.core.words import digits
 from fondale.qt.furniture.columns import Columns, FieldGrid
 from fondale.qt.furniture.fields import Choice, Field, length_or_none, number, place_field, words
 from fondale.qt.furniture.how import HowButton
+from fondale.qt.furniture.one_of import OneOf
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, headed, heading, line_of
@@ -56,6 +56,22 @@ def _stands(piece: Piece, weight: Weight) -> tuple[str, bool]:
         over = weight.grams * weight.overhang_mm / 10
         return (f"{digits(over, 0)} g cm at its joint", over > 0) if over >= 1 else ("as a part", False)
     return (f"tips at {digits(weight.tip_deg, 0)}°", False) if weight.tip_deg > 0 else ("falls", piece.role == "piece")
+
+
+class Lines(OneOf[Sling]):
+    """Those that the chosen piece hangs on."""
+
+    def _piece(self) -> Piece | None:
+        return self.session.project.find(PIECES, self.session.chosen(PIECES))
+
+    def now(self) -> tuple[Sling, ...]:
+        piece = self._piece()
+        return piece.slings if piece is not None else ()
+
+    def put(self, new: tuple[Any, ...], label: str, gesture: str = "") -> None:
+        piece = self._piece()
+        if piece is not None:
+            self.session.do(put(PIECES.at(piece.id).then(lambda p: p.slings), new, f"{label} of {piece.name}", gesture))
 
 
 class BaseDrawing(QWidget):
@@ -126,7 +142,7 @@ class WeightsPage(Page):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._line, self.way = 0, Way()
+        self._lines, self.way = Lines(session), Way()
         self.lay_out(Columns(24, (self._left(), 6), (self._right(), 5)))
 
     def _left(self) -> QVBoxLayout:
@@ -141,7 +157,7 @@ class WeightsPage(Page):
         column.addWidget(self.ticket)
         head, _note = heading("Hung on")
         head.addWidget(action("Add a line", self._add_line, "A line from the ceiling to the top of the piece"))
-        self._out = action("Take this one out", self._take_line)
+        self._out = action("Take this one out", lambda: self._lines.drop("A line less"))
         head.addWidget(self._out)
         column.addLayout(head)
         self.lines = Ticket(3)
@@ -201,10 +217,9 @@ class WeightsPage(Page):
     def _line_rows(self, piece: Piece) -> list[Row]:
         if not piece.slings:
             return []
-        options = [(k, s.name or f"line {k + 1}") for k, s in enumerate(piece.slings)]
-        rows: list[Row] = [(Choice("line", options, self._choose_line, CHOICE).caption_width(CAPTION), lambda _p: self._line)]
-        name = Field("name", words(0, 120), lambda v: v or "", partial(self._set_line, "name"), WIDE).caption_width(CAPTION)
-        rows.append((name, self._reader("name")))
+        rows = [self._lines.which("line", [s.name or f"line {k + 1}" for k, s in enumerate(piece.slings)], CHOICE, CAPTION)]
+        name = Field("name", words(0, 120), lambda v: v or "", partial(self._lines.set, "Line", "name"), WIDE).caption_width(CAPTION)
+        rows.append((name, self._lines.reader("name")))
         for caption, field in (
             ("hook x", "x"),
             ("hook y", "y"),
@@ -213,40 +228,17 @@ class WeightsPage(Page):
             ("tied y", "at_y"),
             ("tied up", "at_z"),
         ):
-            rows.append((place_field(caption, partial(self._set_line, field), WIDE).caption_width(CAPTION), self._reader(field)))
-        bears = Field("bears", number(0, 1e6, "g"), lambda v: f"{digits(v, 0)} g" if v else "", partial(self._set_line, "bears_g"), WIDE)
+            rows.append(
+                (place_field(caption, partial(self._lines.set, "Line", field), WIDE).caption_width(CAPTION), self._lines.reader(field))
+            )
+        bears = Field(
+            "bears", number(0, 1e6, "g"), lambda v: f"{digits(v, 0)} g" if v else "", partial(self._lines.set, "Line", "bears_g"), WIDE
+        )
         bears.edit.setPlaceholderText("not told")
-        rows.append((bears.caption_width(CAPTION), self._reader("bears_g")))
+        rows.append((bears.caption_width(CAPTION), self._lines.reader("bears_g")))
         return rows
 
-    def _slings(self) -> tuple[Sling, ...]:
-        piece = self.chosen(PIECES)
-        return piece.slings if piece is not None else ()
-
-    def _reader(self, name: str) -> Any:
-        def read(_project: Any) -> Any:
-            now = self._slings()
-            return getattr(now[self._line], name) if self._line < len(now) else None
-
-        return read
-
     # What is done.
-
-    def _choose_line(self, index: int) -> None:
-        self._line = index
-        self.refresh()
-
-    def _set_line(self, name: str, value: Any) -> None:
-        now = self._slings()
-        if self._line < len(now):
-            new = now[self._line].but(**{name: value})
-            self._put_lines(tuple(new if k == self._line else s for k, s in enumerate(now)), "Line")
-
-    def _put_lines(self, lines: tuple[Sling, ...], label: str) -> None:
-        piece = self.chosen(PIECES)
-        if piece is not None:
-            spot: Spot[Any] = PIECES.at(piece.id).then(attrgetter("slings"))
-            self.session.do(put(spot, lines, f"{label} of {piece.name}"))
 
     def _add_line(self) -> None:
         piece = self.chosen(PIECES)
@@ -255,15 +247,7 @@ class WeightsPage(Page):
             return
         edits = self.session.make(hung, piece)
         if edits is not None and self.session.do(*edits):
-            self._line = len(self._slings()) - 1
-            self.refresh()
-
-    def _take_line(self) -> None:
-        now = self._slings()
-        if self._line < len(now):
-            self._put_lines(tuple(s for k, s in enumerate(now) if k != self._line), "A line less")
-            self._line = max(0, self._line - 1)
-            self.refresh()
+            self._lines.choose(len(self._lines.now()) - 1)
 
     def refresh(self) -> None:
         """Follow the project and what was weighed."""
@@ -277,7 +261,6 @@ class WeightsPage(Page):
             lambda: self._piece_rows(piece) if piece else [],
         )
         self.ticket.read(project)
-        self._line = min(self._line, max(0, len(self._slings()) - 1))
         about = f"{piece.id} {[s.name for s in piece.slings]}" if piece is not None else ""
         self.lines.show_thing(
             about,
@@ -286,7 +269,7 @@ class WeightsPage(Page):
             lambda: self._line_rows(piece) if piece else [],
         )
         self.lines.read(project)
-        self._out.setVisible(bool(self._slings()))
+        self._out.setVisible(bool(self._lines.now()))
         self.weighs.setVisible(weight is not None)
         if weight is not None and piece is not None:
             self.weighs.show_told(weight_told(piece, weight))
