@@ -518,7 +518,7 @@ def test_a_picture_in_stripes_is_the_whole_picture(empty, monkeypatch):
 
 def test_an_area_that_the_maker_names_is_measured_where_it_is_free(empty):
     block = solid_piece("b", Box(width=60, depth=60, height=40), 100, 70, 0.0)
-    area = Area(id="stage", name="Stage", x=40, y=20, width=160, depth=120, wanted_u0=0.9)
+    area = Area(id="stage", name="Stage", x=40, y=20, z=0.0, width=160, depth=120, wanted_u0=0.9)
     lamp = Lamp(id="l", name="L", x=150, y=100, z=190)
     project = dark_box(empty, block, lamps=(lamp,), areas=(area,))
     (found,) = LightDesk().meters(project, amps={}, plain=False).areas
@@ -534,5 +534,9 @@ def test_an_area_that_the_maker_names_is_measured_where_it_is_free(empty):
     assert not [f for f in judge(Reckoner().derive(calm, Look(TODAY), (LIGHT,)))[0] if f.code == "LIGHT-EVEN"]
     under = project.model_copy(update={"areas": (area.but(x=80, y=50, width=40, depth=40),)})
     assert LightDesk().meters(under, amps={}, plain=False).areas == ()
+    on_top = project.model_copy(update={"areas": (area.but(z=None),)})  # its middle is on the block: what of it is as high
+    (grid,) = named_grids(on_top, build_scene(on_top))
+    assert (grid.points[:, 2] == 40).all()
+    assert ((np.abs(grid.points[:, 0] - 100) <= 30) & (np.abs(grid.points[:, 1] - 70) <= 30)).all()
     double = apply(project, rescaled(project, project.brief.house_n / 2)).areas[0]
     assert (double.width, double.depth) == (320, 240)

@@ -172,7 +172,7 @@ def test_pieces_are_copied_and_pasted_by_keys(scene):
 
 
 @pytest.mark.parametrize(
-    "text", ["", "words", "{}", "[" * 5000, '{"schema_version": 99}', "x" * 3_000_000, '{"schema_version": 4, "pieces": [{}]}']
+    "text", ["", "words", "{}", "[" * 5000, '{"schema_version": 99}', "x" * 21_000_000, '{"schema_version": 4, "pieces": [{}]}']
 )
 def test_what_is_no_piece_is_refused_in_words(scene, text):
     d, _page = scene
@@ -180,6 +180,7 @@ def test_what_is_no_piece_is_refused_in_words(scene, text):
     d.session.said.connect(said.append)
     QApplication.clipboard().setText(text)
     d.window.exchange.paste()
+    d.settle()
     assert said == ["There is no piece to paste: choose one and copy it first."]
     assert d.project.pieces == ()
 
@@ -239,3 +240,40 @@ def test_meters_and_areas_are_chosen_in_the_rig_and_in_the_picture(desk, empty):
     d.click(lamps.view, at)
     assert lamps._chosen() == (METERS, meter.id)
     lamps.view.grab()
+
+
+@pytest.mark.parametrize(("width", "height", "scale"), [(1280, 800, 1.0), (1100, 700, 1.0), (1280, 800, 1.5)])
+@pytest.mark.parametrize("words", ["Ground", "Wall with an opening", "Room with a window"])
+def test_what_is_seen_of_its_face_or_from_above_leaves_the_page_as_wide_as_the_window(desk, heron, width, height, scale, words):
+    d = desk(heron, width=width, height=height, scale=scale)
+    station = d.station("stage")
+    station.turn_to("The scene")
+    page = station.page
+    page._add(kind(words))
+    d.settle("quick", "stage")
+    if words == "Ground":
+        page._change_lines("hill")
+        page._change_lines("stroke")
+    page._show_drawing(1)
+    d.settle("quick", "stage")
+    assert page._section_note.text() == ""  # no section is on show
+    frame = station.parentWidget().parentWidget()
+    assert station.minimumSizeHint().width() <= frame.viewport().width()
+    assert frame.horizontalScrollBar().maximum() == 0
+    page._show_drawing(0)
+    assert page._section_note.text() == "front on the left"
+
+
+def test_an_area_lies_on_what_is_there_and_says_when_it_is_covered(desk, heron):
+    d = desk(heron)
+    lamps = d.station("lamps")
+    lamps._add_area()
+    d.refresh()
+    area = d.project.areas[0]
+    assert area.z is None
+    assert "even" in lamps.meters[-1].text()  # the middle of the demo's floor lies under its quay and its water
+    fill(d, lamps.ticket, z="1")  # in the water
+    d.refresh()
+    assert lamps.meters[-1].text().endswith("covered")
+    fill(d, lamps.ticket, z="lies")
+    assert d.project.areas[0].z is None

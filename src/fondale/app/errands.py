@@ -33,7 +33,7 @@ from fondale.core.troubles import Trouble
 from fondale.core.views.places import Found, Target, look_at
 from fondale.core.views.sight import PieceView, piece_views
 from fondale.core.words import digits
-from fondale.storage import disk_words, put_file
+from fondale.storage import FileTrouble, disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.floor_plans import FloorPlan, PlanTrouble, read_plan
 from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, write_mesh
@@ -249,6 +249,16 @@ def plan_task(progress: Progress, path: str, unit: str) -> PlanImport:
         return PlanImport(path, None, str(error))
 
 
+def paste_task(progress: Progress, text: str) -> Project | None:
+    """The project that a text of the clipboard holds; None where it holds none."""
+    from fondale.storage.files import from_json
+
+    try:
+        return from_json(text, "The clipboard")
+    except FileTrouble:
+        return None
+
+
 def export_task(progress: Progress, project: Project, ending: str, view: View) -> bytes:
     """The scene as a mesh, or its plan or section as a drawing, as the ending says."""
     from fondale.papers.drawings import drawing_dxf, drawing_svg
@@ -313,8 +323,9 @@ COUNT = Errand("count", "counting who goes in", count_task)
 TABLE = Errand("table", "reading the table", table_task)
 SIGHT = Errand("sight", "looking from where it is seen", sight_task)
 FLOOR = Errand("floor", "reading the floor plan", plan_task)
+PASTE = Errand("paste", "reading the clipboard", paste_task)
 EXPORT = Errand("export", "writing the scene", export_task)
 RESCALE = Errand("rescale", "trying another scale", rescale_task)
 COMPOSE = Errand("compose", "looking at the composition", compose_task)
 COMPARE = Errand("compare", "looking at another layout", compare_task)
-BY_NAME = {e.name: e for e in (COMPARE, COMPOSE, RESCALE, SIGHT, FLOOR, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}
+BY_NAME = {e.name: e for e in (COMPARE, COMPOSE, RESCALE, SIGHT, FLOOR, PASTE, EXPORT, MESH, CUT, THIN, SEEK, PHOTO, COUNT, TABLE, WAYS)}

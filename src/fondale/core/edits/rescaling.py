@@ -67,11 +67,17 @@ def rescaled(project: Project, n: float, case_too: bool = False) -> Together:
         case: Case = _times(project.case, f)
         rooms: tuple[CaseRoom, ...] = tuple(_times(r, f) for r in project.case.rooms)
         edits.append(put(PROJECT.then(lambda p: p.case), case.but(rooms=rooms), label))
+        edits.append(put(PROJECT.then(lambda p: p.depth), _times(project.depth, f, ("stands", "apart", "wide")), label))
     pieces = tuple(_piece(p, f, moved) for p in project.pieces)
     edits.append(put(PIECES.spot, pieces, label))
     lamps = tuple(m.but(**dict(zip("xyz", moved(m.x, m.y, m.z), strict=True))) for m in project.lamps)
     meters = tuple(m.but(**dict(zip("xyz", moved(m.x, m.y, m.z), strict=True))) for m in project.meters)
-    areas = tuple(a.but(**dict(zip("xyz", moved(a.x, a.y, a.z), strict=True)), width=a.width * f, depth=a.depth * f) for a in project.areas)
+    areas = tuple(
+        a.but(
+            **dict(zip("xyz", moved(a.x, a.y, a.z or 0.0)[: 2 if a.z is None else 3], strict=False)), width=a.width * f, depth=a.depth * f
+        )
+        for a in project.areas
+    )
     lit = (put(LAMPS.spot, lamps, label), put(METERS.spot, meters, label), put(AREAS.spot, areas, label))
     return Together(label, (*edits, *lit))
 

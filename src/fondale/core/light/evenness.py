@@ -11,12 +11,13 @@ from fondale.core.light.solver import shut_in
 from fondale.core.light.strength import lux
 from fondale.core.model import AREAS, PIECES, Area, Project
 from fondale.core.shapes import kind_of
-from fondale.core.stage.scene import CASE, Scene
+from fondale.core.stage.scene import CASE, Scene, height_at
 from fondale.core.words import clipped, digits, lux_words
 
 MOST_SPACING_M, LONG = 10.0, 2.0  # the grid's greatest spacing in life; from which ratio of its sides on the shorter one tells
 FEWEST, MOST = 3, 20  # meters along a side
 NAMES_MOST = 26
+LEVEL_MM = 0.5  # what is no farther off lies level
 
 
 @dataclass(frozen=True)
@@ -55,12 +56,21 @@ class Grid:
     points: Floats
 
 
+def level_of(project: Project, area: Area) -> float:
+    """How high an area lies in the case."""
+    return area.z if area.z is not None else height_at(project, area.x + area.width / 2, area.y + area.depth / 2)
+
+
 def named_grids(project: Project, scene: Scene) -> tuple[Grid, ...]:
     """The areas that the maker named, with their meters."""
     out = []
     for area in project.areas:
-        rect = np.array([[area.x, area.y, area.z], [area.width, 0.0, 0.0], [0.0, area.depth, 0.0]])
-        out.append(Grid(area.id, "", _free(scene, _grid(rect, project.brief.house_n))))
+        level = level_of(project, area)
+        rect = np.array([[area.x, area.y, level], [area.width, 0.0, 0.0], [0.0, area.depth, 0.0]])
+        points = _grid(rect, project.brief.house_n)
+        if area.z is None:
+            points = points[[abs(height_at(project, x, y) - level) < LEVEL_MM for x, y, _z in points.tolist()]]
+        out.append(Grid(area.id, "", _free(scene, points)))
     return tuple(g for g in out if len(g.points))
 
 
@@ -97,11 +107,16 @@ def area_light(grid: Grid, bands: Floats) -> AreaLight:
     return AreaLight(grid.area, grid.piece, mean, least, float(values.max()), least / mean if mean > 0 else 0.0, len(values))
 
 
-def area_told(project: Project, area: Area, found: AreaLight | None) -> Told:
-    """The light on an area that the maker named: its mean, and how even it is."""
+def area_told(project: Project, area: Area, found: AreaLight | None, solved: bool) -> Told:
+    """The light on an area that the maker named: its mean, and how even it is; ``solved``: whether the light of the project as it is is known."""
     name = clipped(area.name, NAMES_MOST)
+    if found is None and solved:
+        return Told(
+            f"{name} covered",
+            How(area.name, "Something stands on all of it, or it lies in something: move it, or set its height.", "", "Lamps"),
+        )
     if found is None:
-        return Told(f"{name} …", How(area.name, "Being solved, or nothing of it is free.", "", "Lamps"))
+        return Told(f"{name} …", How(area.name, "Being solved.", "", "Lamps"))
     said = f"{lux_words(found.mean_lx)}, {digits(found.evenness, 2)} even"
     step = spacing_mm(max(area.width, area.depth), min(area.width, area.depth), project.brief.house_n)
     formula = (

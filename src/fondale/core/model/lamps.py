@@ -85,7 +85,8 @@ class Meter(Model):
 
 
 class Area(Model):
-    """A level rectangle whose light is to be even, by its front left corner: measured by a grid of meters where nothing stands.
+    """A level rectangle whose light is to be even, by its front left corner: measured by a grid of meters where nothing stands. Without ``z`` it
+    lies on what is beneath its middle, as far as that is level.
 
     ``wanted_u0`` is how even it shall be, least over mean (0: only told).
     """
@@ -94,7 +95,7 @@ class Area(Model):
     name: Name
     x: Mm
     y: Mm
-    z: Mm = 0.0
+    z: Mm | None = None
     width: PositiveMm
     depth: PositiveMm
     wanted_u0: Share = 0.0

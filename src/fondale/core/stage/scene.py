@@ -183,6 +183,13 @@ def height_under(below: Piece, at: Place, x: float, y: float) -> float | None:
     return None if top is None else (at.z or 0.0) + top
 
 
+def height_at(project: Project, x: float, y: float) -> float:
+    """The height of what carries at a point of the case's own room: of scenery, or of the floor."""
+    floor = float(cell_of(project.case, "").low[2])
+    carriers = ((p, place) for p in project.pieces if p.role == "scenery" and (place := rest_places(project).get(p.id)) and not place.room)
+    return max((h for p, place in carriers if (h := height_under(p, place, x, y)) is not None), default=floor)
+
+
 def placed_solid(piece: Piece, place: Place) -> Solid:
     """The piece's solid where it stands, in the case's axes."""
     return stood(solid_of(piece), place)

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QApplication, QFileDialog, QWidget
 
-from fondale.app.errands import EXPORT, FLOOR, PlanImport
+from fondale.app.errands import EXPORT, FLOOR, PASTE, PlanImport
 from fondale.app.workers import Report
 from fondale.core.edits.floor_plans import walls_from
 from fondale.core.edits.pasting import NOTHING, copied, pasted
@@ -13,8 +13,7 @@ from fondale.core.stage.drawn import View
 from fondale.core.words import show_scale
 from fondale.qt.furniture.dialogs import ask_which, warn, write_file
 from fondale.qt.session import Session
-from fondale.storage import FileTrouble
-from fondale.storage.files import from_json, to_json
+from fondale.storage.files import to_json
 
 KINDS = {
     "Scene (*.glb)": (".glb", "plan"), "Scene (*.obj)": (".obj", "plan"),
@@ -22,7 +21,7 @@ KINDS = {
     "Section (*.svg)": (".svg", "section"), "Section (*.dxf)": (".dxf", "section"),
 }  # fmt: skip
 UNITS = {"millimetres": "mm", "centimetres": "cm", "metres": "m", "inches": "in", "feet": "ft"}
-LARGEST_PASTED = 2_000_000  # characters: what is read at once
+LARGEST_PASTED = 20_000_000  # characters
 BUSY = "That is still being done; try again in a moment."
 
 
@@ -63,15 +62,18 @@ class Exchange:
 
     def paste(self) -> None:
         """Add the piece that is on the clipboard, as one step of undo."""
-        session, text = self._session, QApplication.clipboard().text()
-        try:
-            taken = from_json(text, "The clipboard") if 0 < len(text) < LARGEST_PASTED else None
-        except FileTrouble:
-            taken = None
-        if taken is None:
+        text = QApplication.clipboard().text()
+        if not 0 < len(text) < LARGEST_PASTED:
+            self._session.said.emit(NOTHING)
+        elif not self._session.results.errands.ask(PASTE, (text,), self._pasted):
+            self._session.said.emit(BUSY)
+
+    def _pasted(self, report: Report) -> None:
+        session = self._session
+        if not report.good or report.found is None:
             session.said.emit(NOTHING)
             return
-        made = session.make(pasted, taken)
+        made = session.make(pasted, report.found)
         if made is not None and session.do(*made[0], label=made[0][0].label):
             session.select(PIECES, made[1])
 

@@ -250,6 +250,20 @@ def place_field(caption: str, commit: Callable[[float], object], width: int = 90
     return Field(caption, number(-100_000, 100_000, "mm"), lambda v: f"{digits(v, 1)} mm", commit, width)
 
 
+def up_field(caption: str, stands: str, commit: Callable[[float | None], object], width: int = 90) -> Field:
+    """A height over the floor in millimetres, or the word for what stands on whatever is beneath it: None."""
+
+    def parse(text: str) -> float | None:
+        if text.strip().lower() in ("", stands, f"{stands} on what is beneath"):
+            return None
+        try:
+            return float(number(-100_000, 100_000, "mm")(text))
+        except LengthError:
+            raise LengthError(f"Write the height over the floor in mm, or “{stands}”.") from None
+
+    return Field(caption, parse, lambda v: stands if v is None else f"{digits(v, 1)} mm", commit, width)
+
+
 def scale_field(caption: str, commit: Callable[[float], object], width: int = 80) -> Field:
     """A scale such as 1:35."""
     return Field(caption, parse_scale, lambda v: show_scale(v), commit, width)

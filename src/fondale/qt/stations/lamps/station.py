@@ -13,7 +13,7 @@ from fondale.core.edits import put, remove
 from fondale.core.edits.handing import HandRig
 from fondale.core.edits.wiring import add_area, add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of, meter_told
-from fondale.core.light.evenness import area_told
+from fondale.core.light.evenness import area_told, level_of
 from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Lamp, Listing, Meter
 from fondale.core.words import clipped, digits, ma, percent
 from fondale.knowledge import table
@@ -60,7 +60,8 @@ class LitPicture(SeatPicture):
         p.setPen(QPen(QColor(DOWN["ink"]), 1.0, Qt.PenStyle.DashLine))
         for area in project.areas:
             x, y = area.x + area.width, area.y + area.depth
-            corners = [self.project_point(*at, area.z) for at in ((area.x, area.y), (x, area.y), (x, y), (area.x, y))]
+            z = level_of(project, area)
+            corners = [self.project_point(*at, z) for at in ((area.x, area.y), (x, area.y), (x, y), (area.x, y))]
             if all(corner is not None for corner in corners):
                 p.drawPolygon(QPolygonF([corner for corner in corners if corner is not None]))
         chosen = project.find(LAMPS, self._session.chosen(LAMPS))
@@ -290,7 +291,7 @@ class LampsStation(Station):
             button.show_told(meter_told(project, meter, found.get(meter.id)))
         even = {a.area: a for a in light.areas} if light else {}
         for button, area in zip(self.meters[len(project.meters) :], project.areas, strict=True):
-            button.show_told(area_told(project, area, even.get(area.id)))
+            button.show_told(area_told(project, area, even.get(area.id), self.session.results.fresh(LIGHT)))
 
     def _fill_ticket(self) -> None:
         project = self.session.project

@@ -10,7 +10,7 @@ from fondale.core.model import AREAS, LAMPS, METERS, STRINGS, SUPPLIES, Listing,
 from fondale.core.model.lamps import Motion, Wiring
 from fondale.core.words import digits
 from fondale.knowledge import table
-from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, words
+from fondale.qt.furniture.fields import Choice, Field, length_field, number, place_field, up_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
@@ -167,7 +167,7 @@ class TicketRows:
 
     def _area(self, ident: str, name: str) -> list[Row]:
         area = AREAS.at(ident)
-        spots = (("x", area.then(lambda a: a.x)), ("y", area.then(lambda a: a.y)), ("z", area.then(lambda a: a.z)))
+        spots, z = (("x", area.then(lambda a: a.x)), ("y", area.then(lambda a: a.y))), area.then(lambda a: a.z)
         sizes = (("wide", area.then(lambda a: a.width)), ("deep", area.then(lambda a: a.depth)))
         even = area.then(lambda a: a.wanted_u0)
         wanted = Field(
@@ -176,6 +176,7 @@ class TicketRows:
         wanted.setToolTip("How even: the least light over the mean, from 0 to 1")
         return [
             *(self._spot(caption, spot, name) for caption, spot in spots),
+            (up_field("z", "lies", self._session.setter(z, f"Move {name}"), 74).caption_width(34), z.find),
             *(
                 (length_field(caption, self._session.setter(spot, f"Size of {name}"), self._house, 74).caption_width(34), spot.find)
                 for caption, spot in sizes

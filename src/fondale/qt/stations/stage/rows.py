@@ -15,25 +15,14 @@ from fondale.core.model import shapes as sh
 from fondale.core.shapes import kind_of
 from fondale.core.words import digits
 from fondale.knowledge import table
-from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, number, place_field, words
+from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, number, place_field, up_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.ticket import Row
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.ground_lines import GroundLines
 from fondale.qt.stations.stage.openings import CAPTION, CHOICE, WIDE, PieceOpenings
 
-STANDS = "stands"
 SHORT = {"thickness": "thick", "diameter": "across"}  # captions for sizes whose own words are too long
-
-
-def parse_up(text: str) -> float | None:
-    """A height over the floor, or ``stands`` for what stands on whatever is beneath it. Raises LengthError."""
-    if text.strip().lower() in ("", STANDS, "stands on what is beneath"):
-        return None
-    try:
-        return number(-100_000, 100_000, "mm")(text)  # type: ignore[no-any-return]
-    except LengthError:
-        raise LengthError("Write the height over the floor in mm, or “stands”.") from None
 
 
 def parse_point(text: str) -> tuple[float, float, float]:
@@ -108,12 +97,11 @@ class StageRows:
         if piece.place is not None:
             place = at.then(lambda p: p.place).narrowed(Place)
             up = place.then(lambda p: p.z)
-            show_up = lambda v: STANDS if v is None else f"{digits(v, 1)} mm"  # noqa: E731
             turn = place.then(lambda p: p.turn_deg)
             rows += [
                 (place_field("x", self._mover(piece.id, "x"), WIDE).caption_width(CAPTION), place.then(lambda p: p.x).find),
                 (place_field("y", self._mover(piece.id, "y"), WIDE).caption_width(CAPTION), place.then(lambda p: p.y).find),
-                (Field("up", parse_up, show_up, self._mover(piece.id, "z"), WIDE).caption_width(CAPTION), up.find),
+                (up_field("up", "stands", self._mover(piece.id, "z"), WIDE).caption_width(CAPTION), up.find),
                 *self._room(piece, place),
                 (Field("turn", number(-360, 360, "°"), lambda v: f"{digits(v, 1)}°", self._mover(piece.id, "turn_deg"), 84).caption_width(CAPTION), turn.find),
             ]  # fmt: skip

@@ -97,7 +97,7 @@ class StagePage(Page):
         self.seen = HowButton()
         self.ticket.line.addWidget(self.seen)
         self.openings = menu_button("Openings…", [(said, partial(self._change_openings, how)) for how, said in DEEDS.items()])
-        self.lines = menu_button("Ground…", [(said, partial(self._change_lines, how)) for how, said in GROUND_DEEDS.items()])
+        self.lines = menu_button("Lines…", [(said, partial(self._change_lines, how)) for how, said in GROUND_DEEDS.items()])
         self.again = Again(session, lambda: (PIECES, session.chosen(PIECES)))
         for button in (self.openings, self.lines, self.again.button):
             self.ticket.line.addWidget(button)
@@ -160,6 +160,7 @@ class StagePage(Page):
         self._picks[which].setChecked(True)
         above = bool(which) and self._rows.lines.shape is not None
         self._drawings.setCurrentIndex(2 if above else which)
+        self._section_note.setText("" if which else "front on the left")
 
     def _change_openings(self, how: str) -> None:
         piece = self.session.project.find(PIECES, self.session.chosen(PIECES))
@@ -233,7 +234,6 @@ class StagePage(Page):
         self.seen_table.updateGeometry()
         self.seen_table.update()
         self._seen_scroll.setMinimumHeight(self.session.theme.px(SEEN_LEAST))
-        self._section_note.setText("front on the left")
         self._fill_ticket()
 
     def _to_storey_of(self, ident: str) -> None:
