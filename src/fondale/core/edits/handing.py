@@ -51,9 +51,8 @@ def follow(before: Project, after: Project) -> Project:
 
     Only what comes out otherwise than before is set anew: what the maker typed on the step stays.
     """
-    same = all(
-        x.members(before) == x.members(after) for x in (JOINS, FITS, STRINGS)
-    )  # lists are copied at each edit, what is in them is not
+    # Lists are copied at each edit, what is in them is not.
+    same = all(x.members(before) == x.members(after) for x in (JOINS, FITS, STRINGS))
     if same and [m.id for m in before.lamps] == [m.id for m in after.lamps]:  # a lamp that is dragged changes nothing here
         return after
     hung = {s.id for s in before.steps if s.joints or s.fits or s.strings}

@@ -76,7 +76,7 @@ def add_meter(project: Project) -> tuple[Add[Meter], str]:
 
 @maker
 def add_area(project: Project) -> tuple[Add[Area], str]:
-    """An area to be lit evenly: the middle of the floor."""
+    """An area to be lit evenly, about the middle, on what is there."""
     ident, name = named_anew(project.areas, "Area")
     wide, deep = project.case.width, project.case.depth
     return Add(f"Add {name.lower()}", AREAS, Area(id=ident, name=name, x=wide / 4, y=deep / 4, width=wide / 2, depth=deep / 2)), ident

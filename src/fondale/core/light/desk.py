@@ -97,7 +97,8 @@ class LightDesk:
             self._key = key
         emitters = [emitter_of(m) for m in project.lamps]
         solve(self._lit, emitters, progress)
-        for old in [e for e in self._lit.bases if e not in set(emitters)][: max(0, len(self._lit.bases) - 2 * len(emitters) - MOST_OLD)]:
+        gone, most = self._lit.bases.keys() - set(emitters), len(emitters) + MOST_OLD
+        for old in [e for e in self._lit.bases if e in gone][: max(0, len(gone) - most)]:
             del self._lit.bases[old]  # where a dragged lamp has been
         return self._lit
 
@@ -147,7 +148,7 @@ class LightDesk:
                 self._probes.clear()
             at, normal = np.array([key[:3]]), np.array([key[3:]])
             length = float(np.linalg.norm(normal))
-            self._probes[key] = probe(lit, at, normal / length if length > 1e-9 else np.array([[0.0, 0.0, 1.0]]))
+            self._probes[key] = probe(lit, at, normal / length if length > 1e-9 else UP[None])
         return self._probes[key]
 
     def picture(self, project: Project, seat: str, width: int, progress: Progress | None = None) -> Picture:
@@ -187,9 +188,8 @@ class LightDesk:
         for low in range(0, height, STRIPE):
             (progress or Quiet()).step(0.9 + 0.1 * low / height, "drawing the view")
             high, above = min(low + STRIPE, height), max(low - 1, 0)
-            frame = look(
-                lit.scene, eye, width, shown, (above, min(high + 1, height))
-            )  # a row more on both sides: edges know their neighbours
+            # A row more on both sides: edges know their neighbours.
+            frame = look(lit.scene, eye, width, shown, (above, min(high + 1, height)))
             parts.append(Picture(lit, frame).luminance(emitters, power)[low - above :][: high - low])
         return np.concatenate(parts)
 

@@ -120,7 +120,8 @@ def area_told(project: Project, area: Area, found: AreaLight | None, solved: boo
     said = f"{lux_words(found.mean_lx)}, {digits(found.evenness, 2)} even"
     step = spacing_mm(max(area.width, area.depth), min(area.width, area.depth), project.brief.house_n)
     formula = (
-        f"{found.meters} meters, {digits(step, 0)} mm apart at most, where nothing stands (0.2 × 5^(log d) in life).\n"
+        f"{found.meters} meters where nothing stands; the standard’s grid is {digits(step, 0)} mm here (0.2 × 5^(log d) in life),"
+        f" {FEWEST} to {MOST} along a side.\n"
         f"Least {digits(found.min_lx, 1)} lx, most {digits(found.max_lx, 1)} lx, mean {digits(found.mean_lx, 1)} lx; U0 = least / mean"
     )
     return Told(f"{name} {said}", How(area.name, formula, said, cite("en12464")))
