@@ -1,5 +1,6 @@
 """A window that is used for an hour: stations, pages, edits, undo, saves; memory, handles and the longest turn are sampled."""
 
+import contextlib
 import os
 import random
 import tempfile
@@ -69,13 +70,14 @@ def soak(quick: bool) -> tuple[str, str, bool]:
                 turn("wait")
                 time.sleep(0.005)
 
-        def edit() -> None:
+        def an_edit() -> Callable[[], object] | None:
             put = a_put(numbers, main.session.project)
-            try:
+            with contextlib.suppress(Trouble):
                 apply(main.session.project, put)
-            except Trouble:
-                return
-            main.session.do(put)
+                return lambda: main.session.do(put)
+            return None
+
+        kinds = {"edit": an_edit, "undo": lambda: main.undo, "redo": lambda: main.redo, "lights": lambda: main.switch_lights}
 
         begun, kept, handles, actions = time.monotonic(), 0, 0, 0
         while (gone := time.monotonic() - begun) < minutes * 60:
@@ -85,9 +87,10 @@ def soak(quick: bool) -> tuple[str, str, bool]:
             if isinstance(place, PagedStation):
                 page = rng.choice(list(place.pages))
                 turn(f"page {page}", lambda p=place, t=page: p.turn_to(t))
-            for do in rng.choices((edit, main.undo, main.redo, main.switch_lights), (6, 4, 1, 0.2), k=3):
+            for kind in rng.choices(list(kinds), (6, 4, 1, 0.2), k=3):
                 rest(0.05)  # nobody's fingers are faster
-                turn(getattr(do, "__name__", "edit"), do)
+                if (do := kinds[kind]()) is not None:
+                    turn(kind, do)
             if rng.random() < 0.02:
                 main.session.open(Document(start, assets=sample_assets(name)))
             actions += 5

@@ -1,6 +1,6 @@
 """Derived results of the open document: asked for in the background, kept until fresher ones arrive; and what the rules say of them."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from typing import TYPE_CHECKING, Any, TypeVar, cast
@@ -56,10 +56,12 @@ class Results:
         self.changed = Signal()  # a result or the prompts
         self.got_on = Signal()  # work under way; nothing else has changed then
         self.errands = Errands(self.busy, self.got_on.tell)
+        self.say_soon: Callable[[], object] = self.say  # of a window: in its next turn, once for all answers of this one
         self._forget()
 
     def _forget(self) -> None:
         self._snapshot: Project | None = None
+        self._unsaid = False
         self._sure, self._sent = self.document.project, self.document.project
         self._unknown: tuple[Unknown, ...] = ()
         self._keys: dict[str, Key] = {}
@@ -67,12 +69,7 @@ class Results:
         self._failed: dict[str, Key] = {}
         self._asked: dict[str, _Asked] = {}
         self._judge = Judge()
-
-        def again() -> None:
-            self._speak()
-            self.changed.tell()
-
-        self._ways = Ways(self._judge, self.errands, again)
+        self._ways = Ways(self._judge, self.errands, self._news)
 
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""
@@ -131,7 +128,7 @@ class Results:
     def settled(self) -> bool:
         """Whether all that is judged and printed is of the present snapshot, or could not be computed, and nothing is dragged."""
         judged = (r for r in RESULTS if r not in FOR_SHOW)
-        return not self.dragging and all(self.fresh(r) or self._failed.get(r.name) == self._key(r) for r in judged)
+        return not self.dragging and not self._unsaid and all(self.fresh(r) or self._failed.get(r.name) == self._key(r) for r in judged)
 
     @property
     def derived(self) -> Derived:
@@ -229,8 +226,18 @@ class Results:
             return
         if AMPS.name in told and not self.dragging:
             self.refresh_light()
-        self._speak()
-        self.changed.tell()
+        self._news()
+
+    def _news(self) -> None:
+        self._unsaid = True
+        self.say_soon()
+
+    def say(self) -> None:
+        """Let the rules speak of what has come, and tell that it has."""
+        if self._unsaid:
+            self._unsaid = False
+            self._speak()
+            self.changed.tell()
 
     @property
     def prompts(self) -> tuple[Finding, ...]:

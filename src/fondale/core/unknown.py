@@ -5,7 +5,7 @@ from typing import Any
 
 from fondale.core.model import LISTS, Listing, Piece, Project
 from fondale.core.model.base import Row
-from fondale.core.model.marks import Marked, changed, marked
+from fondale.core.model.marks import Marked, changed, marks_of
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Box, Figure, Mesh
 from fondale.core.shapes import kind_of
@@ -41,7 +41,7 @@ def unknown_keys(project: Project) -> tuple[Unknown, ...]:
         for thing in listing.members(project):
             out += [
                 Unknown(listing, thing.id, getattr(thing, "name", thing.id), m.field, m.value)
-                for m in marked(thing, Row)
+                for m in marks_of(thing, Row)
                 if not is_known(m)
             ]
     return tuple(out)

@@ -50,6 +50,10 @@ class Session(QObject):
         self._slow.setSingleShot(True)
         self._slow.setInterval(PLAN_DELAY_MS)
         self._slow.timeout.connect(results.refresh)
+        self._saying = QTimer(self)
+        self._saying.setSingleShot(True)
+        self._saying.timeout.connect(results.say)
+        results.say_soon = self._saying.start
         document.changed.listen(self._document_changed)
         results.changed.listen(self.results_changed.emit)
         results.got_on.listen(self.busy_changed.emit)
@@ -72,6 +76,7 @@ class Session(QObject):
     def close(self) -> None:
         """End the workers, and ask for nothing any more."""
         self._slow.stop()
+        self._saying.stop()
         if self._workers is not None:
             self._workers.close()
 

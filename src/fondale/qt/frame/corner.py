@@ -172,11 +172,10 @@ class PromptCorner(QWidget):
             more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
             self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addStretch(1)
-        self._show_one()  # the others follow one a turn
         self._next.start(0)
 
     def _go_on(self) -> None:
-        """The next card, unless the window is being dressed: one thing a turn."""
+        """The next card, one a turn, unless the window is being dressed: one thing a turn."""
         if self.window().updatesEnabled():
             self._show_one()
 

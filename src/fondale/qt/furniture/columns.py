@@ -147,7 +147,7 @@ class FieldGrid(Columns):
         return [(width - self._gap * (across - 1)) // max(across, 1)] * len(row)
 
 
-LARGE = 60  # things; what holds more takes too long to be dressed in one turn of the loop
+LARGE = 40  # things; what holds more takes too long to be dressed in one turn of the loop
 
 
 def parts_of(place: QWidget) -> list[QWidget]:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QP
 from fondale.core.derived import EFFECTS
 from fondale.core.edits import put
 from fondale.core.edits.boxes import add_machine, drop_machine
-from fondale.core.model import MACHINES, PROJECT
+from fondale.core.model import MACHINES, PROJECT, Machine
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
@@ -41,7 +41,7 @@ class RulesPage(Page):
         self.choices: dict[str, dict[str, QRadioButton]] = {}
         self._effects: dict[str, QLabel] = {}
         self._groups: list[QButtonGroup] = []
-        self._shown: object = None
+        self._lines: dict[tuple[str, str], MachineLine] = {}
         grid = QGridLayout()
         grid.setVerticalSpacing(2)
         grid.setHorizontalSpacing(8)
@@ -92,22 +92,24 @@ class RulesPage(Page):
                 self._effects[name].setText(sentence)
         machines = self.session.project.brief.machines
         self._none.setVisible(not machines)
-        if machines == self._shown:
-            return
-        self._shown = machines
-        clear(self._machines)
-        for machine in machines:
-            line = MachineLine(self.session, machine.id)
-            self._machines.addWidget(line)
-            line.show()
+        wanted = [(m.id, m.row) for m in machines]
+        if wanted != list(self._lines):
+            lines = {key: self._lines.get(key) or MachineLine(self.session, *key) for key in wanted}
+            clear(self._machines, lines.values())
+            self._lines = lines
+            for line in lines.values():
+                self._machines.addWidget(line)
+                line.show()
+        for machine, line in zip(machines, self._lines.values(), strict=True):
+            line.follow(machine)
 
 
 class MachineLine(QWidget):
     """One machine: its name, what it is, how its hours compare with the reckoned ones."""
 
-    def __init__(self, session: Session, ident: str) -> None:
+    def __init__(self, session: Session, ident: str, kind: str) -> None:
         super().__init__()
-        machine, at = session.project.get(MACHINES, ident), MACHINES.at(ident)
+        at = MACHINES.at(ident)
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(4)
@@ -117,36 +119,41 @@ class MachineLine(QWidget):
             if edit is not None:
                 session.do(edit)
 
-        self.name = Field("", words(1, 120), str, session.setter(at.then(lambda m: m.name), f"Change {machine.name}"))
+        self.name = Field("", words(1, 120), str, session.setter(at.then(lambda m: m.name), "Name a machine"))
         self.name.edit.setAccessibleName("Name of the machine")
-        self.name.set_value(machine.name)
         line.addWidget(self.name, 1)
-        row = table("machines")["machine"].get(machine.row, {})
-        if "build" in row:
+        row = table("machines")["machine"].get(kind, {})
+        self._wears = "build" in row
+        if self._wears:
             self.pace = Field(
                 "",
                 lambda t: number(0.05, 20)(t.lower().removeprefix("pace")),
                 lambda v: f"pace {digits(v, 2)}",
-                session.setter(at.then(lambda m: m.pace), f"Change {machine.name}"),
+                session.setter(at.then(lambda m: m.pace), "Pace of a machine"),
                 74,
             )
             self.pace.edit.setAccessibleName("Pace of the machine")
             self.pace.setToolTip("Its real hours against the reckoned ones: 1.1 is a tenth slower")
-            self.pace.set_value(machine.pace)
             line.addWidget(self.pace)
             self.run = Field(
                 "",
                 lambda t: number(0, 1e6, "h")(t.lower().removeprefix(row["wears"])),
                 lambda v: f"{row['wears']} {digits(v, 0)} h",
-                session.setter(at.then(lambda m: m.run_h), f"Change {machine.name}"),
+                session.setter(at.then(lambda m: m.run_h), "Hours of a machine"),
                 104,
             )
             self.run.edit.setAccessibleName(f"Hours of its {row['wears']}")
             self.run.setToolTip(f"For how many hours its {row['wears']} has run; about {digits(row['life_h'], 0)} are usual")
-            self.run.set_value(machine.run_h)
             line.addWidget(self.run)
-        drop = QPushButton("×")
-        drop.setAccessibleName(f"No {machine.name} any more")
-        drop.setToolTip(literal(f"No {machine.name} any more"))
-        drop.clicked.connect(leave)
-        line.addWidget(drop)
+        self._drop = QPushButton("×")
+        self._drop.clicked.connect(leave)
+        line.addWidget(self._drop)
+
+    def follow(self, machine: Machine) -> None:
+        """Show the machine as it is."""
+        self.name.set_value(machine.name)
+        if self._wears:
+            self.pace.set_value(machine.pace)
+            self.run.set_value(machine.run_h)
+        self._drop.setAccessibleName(f"No {machine.name} any more")
+        self._drop.setToolTip(literal(f"No {machine.name} any more"))

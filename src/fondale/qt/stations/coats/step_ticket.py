@@ -117,7 +117,8 @@ class StepTicket(QWidget):
 
     def _several(self, caption: str, listing: Listing[Any], get: Callable[[Step], tuple[str, ...]]) -> Several:
         def options() -> list[tuple[str, str]]:
-            return [(m.id, m.name) for m in listing.members(self.session.project) if m is not self.step]
+            mine = self.step
+            return [(m.id, m.name) for m in listing.members(self.session.project) if m is not mine]
 
         def marked() -> tuple[str, ...]:
             return get(self.step) if self.step is not None else ()
@@ -175,12 +176,14 @@ class StepTicket(QWidget):
         return [*((said, partial(self.tie, kind)) for kind, said in TIES.items()), *timed, *gone]
 
     def _drop_tie(self, tie: Tie) -> None:
-        if self.step is not None:
-            self._put(lambda s: s.ties, tuple(t for t in self.step.ties if t != tie), "Let a tie go")
+        step = self.step
+        if step is not None:
+            self._put(lambda s: s.ties, tuple(t for t in step.ties if t != tie), "Let a tie go")
 
     def tie(self, kind: TieKind) -> None:
         """Ask for the step that this one is tied to, and for the hours where it takes some."""
-        others = [(s.id, s.name) for s in self.session.project.steps if self.step is None or s.id != self.step.id]
+        step = self.step
+        others = [(s.id, s.name) for s in self.session.project.steps if s is not step]
         self.finder = Finder(self.tied, others, lambda ident: self._tie_to(kind, ident))
         self.finder.open_below(self.tied)
 
