@@ -555,6 +555,20 @@ def test_whatever_is_on_show_wears_the_lighting(desk, heron):
                 assert not bare(), (station, page)
 
 
+def test_what_goes_while_it_waits_to_be_dressed_is_left_out(desk, heron):
+    d = desk(heron)
+    going, staying = QWidget(d.window), QWidget(d.window)
+    for part in (going, staying):
+        part.setProperty("look", "of before")
+    d.window.tailor.timer.stop()
+    d.window.tailor._shown = [going, staying]
+    going.deleteLater()
+    QApplication.sendPostedEvents(going, QEvent.Type.DeferredDelete)
+    for _ in range(2):
+        d.window.tailor.dress_one()
+    assert staying.property("look") == d.session.theme.look
+
+
 def test_the_lights_change_what_is_on_show_and_the_rest_when_it_comes_on(desk, heron):
     d = desk(heron)
     for station in MAKERS:

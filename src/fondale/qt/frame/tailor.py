@@ -48,7 +48,9 @@ class Tailor:
         if self._shown:
             end = time.perf_counter() + TURN_S
             while self._shown and time.perf_counter() < end:
-                wear(self._shown.pop(0), self._theme)
+                part = self._shown.pop(0)
+                if isValid(part):
+                    wear(part, self._theme)
         elif not self._window.updatesEnabled():  # in a turn of its own: it is laid out by now
             self._window.setUpdatesEnabled(True)
             self.timer.start(self._between_ms)
