@@ -43,6 +43,7 @@ from fondale.core.views import sight
 from fondale.core.views.sight import eye_of, hidden_floor, piece_views
 from fondale.demo import heron_stairs, sample_assets
 from fondale.knowledge import table
+from judged_light import judged_light
 from large_order import large_order
 
 TODAY = date(2026, 11, 24)
@@ -103,13 +104,13 @@ def reference_boxes() -> list[tuple[str, Scene, list[Emitter]]]:
 def light() -> None:
     """Solving, solving again, pictures: against the first solve of the demo."""
     for name, scene, lamps in reference_boxes():
-        base = best(lambda scene=scene, lamps=lamps: solve(prepare(scene), lamps))
+        base = best(lambda scene=scene, lamps=lamps: solve(prepare(scene, lamps), lamps))
         row(f"light: first solve, {name}", base, "500 ms", 0.5)
     project = heron_stairs(TODAY)
     emitters = [emitter_of(m) for m in project.lamps]
 
     def first() -> None:
-        solve(prepare(build_scene(project)), emitters)
+        solve(prepare(build_scene(project), emitters), emitters)
 
     base = best(first)
     row("light: first solve, demo", base, "first solve", base)
@@ -123,7 +124,7 @@ def light() -> None:
         desk.lit(apply(project, put(PIECES.at("boy").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), float(next(moved)), "")))
 
     row("light: solve again, one figure moved", best(move), "first solve", base)
-    lit = prepare(build_scene(project))
+    lit = prepare(build_scene(project), emitters)
     solve(lit, emitters)
     power = strengths(project)
     eye = eye_of(project, project.seats[0])
@@ -370,7 +371,7 @@ def stalls() -> None:
     watch, timer = Watch(), QTimer()
     window.show()
     app.processEvents()
-    Collector(main)
+    Collector(window)
     watch.tick()
     watch.longest = 0.0
     timer.timeout.connect(watch.tick)
@@ -520,7 +521,7 @@ def bringing() -> None:
     settle(session)
     page.files.bring((str(tmp / "ball.stl"),))
     settle(session)
-    Collector(main)
+    Collector(window)
     watch = Watch()
     timer = QTimer()
     timer.timeout.connect(watch.tick)
@@ -540,6 +541,7 @@ def main() -> None:
     """Run all, or those named."""
     parts = {
         "light": light,
+        "judged": judged_light,
         "figures": figures,
         "stage": stage,
         "edits": edits,

@@ -15,7 +15,7 @@ from fondale.core.derived import QUICK
 from fondale.core.edits import apply, new_project, put
 from fondale.core.model import FITS, LISTS, PIECES, PROJECT, Case, Detail, Measure, Piece, Place, Project
 from fondale.core.model.base import NAME_MOST, Row
-from fondale.core.model.marks import changed
+from fondale.core.model.marks import changed, marked
 from fondale.core.model.shapes import Figure
 from fondale.core.reckoning import Derived, Look, Reckoner, Result
 from fondale.demo import glasshouse, heron_stairs, signal_hut
@@ -105,18 +105,23 @@ def known(project: Project, *more: Result[Any]) -> Derived:
 
 def of_tomorrow(project: Project, *fields: tuple[str, str]) -> Project:
     """The project where the first key of each of these fields is one that nobody knows yet."""
-    done = set()
+    for where in fields:
+        project = _first_of_tomorrow(project, where)
+    return project
 
-    def change(found):
-        where = (type(found.owner).__name__, found.field)
-        if where in fields and where not in done:
-            done.add(where)
-            return "of_tomorrow"
-        return found.value
 
-    after = changed(project, Row, change)
-    assert done == set(fields)
-    return after
+def _first_of_tomorrow(project: Project, where: tuple[str, str]) -> Project:
+    for listing in LISTS:
+        for member in listing.members(project):
+            keys = [m.value for m in marked(member, Row) if (type(m.owner).__name__, m.field) == where]
+            if keys:
+                new = changed(
+                    member,
+                    Row,
+                    lambda m, k=keys[0]: "of_tomorrow" if (type(m.owner).__name__, m.field) == where and m.value == k else m.value,
+                )
+                return listing.spot.set(project, tuple(new if m is member else m for m in listing.members(project)))
+    raise AssertionError(where)
 
 
 @pytest.fixture(scope="session")
@@ -136,7 +141,8 @@ def no_workers_left():
     """Threads and processes that a test started have ended with it."""
     before = {*threading.enumerate(), *active_children()}
     yield
-    left = {*threading.enumerate(), *active_children()} - before
+    # Those that cast rays side by side are kept for all scenes.
+    left = {one for one in {*threading.enumerate(), *active_children()} - before if not one.name.startswith("rays_")}
     for one in left:
         one.join(5.0)
     assert {one.name for one in left if one.is_alive()} == set()

@@ -10,7 +10,7 @@ from fondale.app.errands import COUNT
 from fondale.app.results import Results
 from fondale.app.settings import SETTINGS, Settings
 from fondale.app.workers import DirectWorkers, ProcessWorkers, Report
-from fondale.core.derived import AMPS, BY_NAME, LIGHT, OUTLINES, PICTURE, PLAN, QUICK, READINGS, RESULTS, STAGE, VIEWS
+from fondale.core.derived import AMPS, BY_NAME, FINE_LIGHT, LIGHT, OUTLINES, PICTURE, PLAN, QUICK, READINGS, RESULTS, STAGE, VIEWS
 from fondale.core.edits import put, remove
 from fondale.core.fits.capacity import a_base, rectangle
 from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
@@ -63,7 +63,7 @@ def test_everything_is_derived_from_the_snapshot(results):
         (PIECES.at("hut").then(lambda p: p.name), "Box", set()),
         (PIECES.at("hut").then(lambda p: p.note), "Tin roof", set()),
         (LAMPS.at("stove").then(lambda m: m.name), "Ember", set()),
-        (LAMPS.at("stove").then(lambda m: m.level), 0.5, {"light", "picture"}),
+        (LAMPS.at("stove").then(lambda m: m.level), 0.5, {"light", "picture", "fine light", "fine picture"}),
         (PROJECT.then(lambda p: p.brief.cap), 99.0, {"ledger"}),
         (PROJECT.then(lambda p: p.brief.bench_c), 25.0, {"draft", "plan"}),
         (PROJECT.then(lambda p: p.brief.house_n), 76.0, {"readings", "ribbon"}),
@@ -79,6 +79,49 @@ def test_only_what_depends_on_an_edit_is_computed_again(results, spot, value, co
     results.refresh()
     assert set(results.workers.asked) == computed
     assert results.settled
+
+
+class Paused(Counting):
+    """Holds refined light back until it is let go, and remembers what was stopped."""
+
+    def __init__(self, tell) -> None:
+        super().__init__(tell)
+        self.stopped: list[str] = []
+
+    def reckon(self, names, project, look, given):
+        if names[0].startswith("fine"):
+            self.asked.extend(names)
+            self.held = (names, project, look, given)
+            return 1_000
+        return super().reckon(names, project, look, given)
+
+    def stop(self, name: str) -> None:
+        self.stopped.append(name)
+
+
+def test_refined_light_takes_the_place_of_the_first_when_it_is_there(results):
+    results.workers = Paused(results.take)
+    results.connect(results.workers)
+    results.refresh()
+    first = results[LIGHT]
+    assert results.fresh(LIGHT)
+    assert not results.fresh(FINE_LIGHT)
+    assert not results.settled  # papers wait for it
+    assert "fine light" in results.workers.asked
+    # An edit of the light lets go of what is being refined: it is of before, and in the way.
+    results.document.do(put(LAMPS.at("stove").then(lambda m: m.level), 0.5, "Dim"))
+    results.refresh()
+    assert set(results.workers.stopped) == {"fine light", "fine picture"}
+    assert results[LIGHT].meters[0].lux < first.meters[0].lux
+    results.connect(DirectWorkers(results.take))
+    results._asked.clear()
+    results.refresh()
+    assert results.settled
+    coarse = results._known["light"].value
+    assert results[LIGHT] is results._known["fine light"].value is results.derived[LIGHT]
+    assert results[LIGHT] is not coarse
+    assert results[LIGHT].meters[0].lux == pytest.approx(coarse.meters[0].lux, rel=0.02)
+    assert results[PICTURE] is results._known["fine picture"].value
 
 
 def test_prompts_are_judged_on_the_snapshot_that_their_results_are_of(results):
@@ -150,10 +193,13 @@ def test_one_result_that_fails_leaves_the_others_be(hut, monkeypatch, name):
     assert "no such luck" in made.trouble
     dead = {name} | {r.name for r in RESULTS if any(n.name == name for n in r.needs)}
     dead |= {r.name for r in RESULTS if any(n.name in dead for n in r.needs)}
+    dead |= {r.finer.name for r in RESULTS if r.name in dead and r.finer is not None}
     assert {r.name for r in RESULTS if not made.fresh(r)} == dead
     assert made.busy == {}
     # It is not asked for again and again, and what can be known is settled and judged.
-    assert made.settled == (dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "weights", "amps", "hidings", "effects"})
+    assert made.settled == (
+        dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "weights", "amps", "hidings", "effects", "fine light"}
+    )
     assert made.prompts
 
 

@@ -16,8 +16,9 @@ from fondale.core.prompts import all_prompts
 from fondale.core.scale.placing import apparent_depth, forced_error, forced_scale
 from fondale.core.shapes.backdrops import arc_of, bent
 from fondale.core.stage.cases import floor_over_shelf
+from fondale.core.stage.glass import fresnel, pane_reflects
 from fondale.core.views.backdrops import MARGIN_MM, backdrop_views, tiles
-from fondale.core.views.depth import dpi_for, facing_mirrors, fresnel, pane_reflects, veil, zones
+from fondale.core.views.depth import dpi_for, facing_mirrors, veil, zones
 from tests.conftest import TODAY
 
 # Forced perspective.

@@ -34,9 +34,14 @@ def closed(project, rho: float, width=300.0, depth=200.0, height=200.0):
     return build_scene(project.model_copy(update={"case": case, "pieces": ()}))
 
 
+def unglazed(project):
+    """Without the pane, which would throw a little back."""
+    return project.but(case=project.case.but(kind="open box"))
+
+
 def test_inverse_square_and_cosine(empty):
     # E = I cos / d^2: 1 cd straight above at 100 mm is 100 lx; at 200 mm 25 lx.
-    scene = build_scene(boxed(empty))
+    scene = build_scene(unglazed(boxed(empty)))
     for gap, wanted in ((100.0, 100.0), (180.0, 1 / 0.18**2)):
         e = DOWN.direct(scene, np.array([[150.0, 100.0, 190.0 - gap]]), UP)
         assert e[0] == pytest.approx(wanted, rel=1e-6)
@@ -47,7 +52,7 @@ def test_inverse_square_and_cosine(empty):
 
 def test_nothing_shines_backwards_or_through(empty):
     block = Piece(id="b", name="Block", shape=Box(width=60, depth=60, height=30), place=Place(x=150, y=100, z=100))
-    scene = build_scene(boxed(empty, block))
+    scene = build_scene(unglazed(boxed(empty, block)))
     below = DOWN.direct(scene, np.array([[150.0, 100.0, 10.0], [30.0, 30.0, 10.0]]), np.repeat(UP, 2, 0))
     assert below[0] == 0.0
     assert below[1] > 0.0
@@ -192,7 +197,9 @@ def test_a_kept_desk_says_the_same_as_a_fresh_one(empty):
     assert geometry_key(moved) != geometry_key(project)
     assert desk.meters(moved) == LightDesk().meters(moved)
     brighter = moved.model_copy(update={"lamps": (moved.lamps[0].model_copy(update={"x": 120.0}),)})
-    assert desk.meters(brighter) == LightDesk().meters(brighter)
+    kept, fresh = desk.meters(brighter).meters[0], LightDesk().meters(brighter).meters[0]
+    assert abs(kept.lux - fresh.lux) < 5 * (kept.error + fresh.error)  # rays still go where light came from before
+    assert desk.fine.meters(brighter) == LightDesk().fine.meters(brighter)  # but once it is refined, nothing of before is left
 
 
 def test_light_follows_the_current_and_a_reversed_lamp_is_dark(glass):
@@ -498,8 +505,8 @@ def test_only_the_lamp_that_is_moved_is_worked_out_anew(empty, monkeypatch):
     picture = desk.luminance(moved, seat, 48, amps={})
     assert {one.at[0] for one in Counted.asked} == {250.0}
     fresh = LightDesk()
-    assert [m.lux for m in after.meters] == pytest.approx([m.lux for m in fresh.meters(moved, amps={}).meters], rel=1e-6)
-    assert picture == pytest.approx(fresh.luminance(moved, seat, 48, amps={}), rel=1e-4, abs=1e-9)
+    assert [m.lux for m in after.meters] == pytest.approx([m.lux for m in fresh.meters(moved, amps={}).meters], rel=0.01)
+    assert np.abs(picture - fresh.luminance(moved, seat, 48, amps={})).mean() < 0.01 * picture.mean()
     assert [m.lux for m in before.meters] != [m.lux for m in after.meters]
 
 

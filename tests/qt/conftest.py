@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.app.workers import DirectWorkers, Given, Report, Request
-from fondale.core.derived import BY_NAME
+from fondale.core.derived import BY_NAME, FINE_LIGHT, FINE_PICTURE
 from fondale.core.model import Project
 from fondale.core.reckoning import Look
 from fondale.instruments import simulated
@@ -21,6 +21,8 @@ from fondale.qt.application import make_window
 from fondale.qt.frame.corner import PromptCard
 from fondale.qt.frame.main_window import MainWindow
 from tests.conftest import TODAY
+
+FINE = (FINE_LIGHT.name, FINE_PICTURE.name)
 
 
 class HeldWorkers(DirectWorkers):
@@ -51,8 +53,8 @@ class HeldWorkers(DirectWorkers):
         self.newest.pop(name, None)
 
     def run(self, *names: str) -> None:
-        """Answer what is held (only these, if any are named: results, errands, or ``quick``), and what comes of it."""
-        while mine := [one for one in self.held if not names or one[0] in names]:
+        """Answer what is held (only these, if any are named: results, errands, or ``quick``; refined light only then), and what comes of it."""
+        while mine := [one for one in self.held if (one[0] in names if names else one[0] not in FINE)]:
             self.held.remove(mine[0])
             request = mine[0][1]
             wanted = tuple(n for n in request.names if self.newest.get(n) == request.ticket)

@@ -36,7 +36,7 @@ class Judge:
                 if any(n.name in failed for n in rule.needs):
                     self._judged.pop(rule, None)
                 continue
-            basis = (derived.project, *(derived.values[n.name] for n in rule.needs))
+            basis = (derived.project, *(derived[n] for n in rule.needs))
             before = self._judged.get(rule)
             if before is None or any(a is not b for a, b in zip(before[0], basis, strict=True)):
                 findings: tuple[Finding, ...] = ()

@@ -11,7 +11,7 @@ from fondale.app.judge import Judge
 from fondale.app.signal import Signal
 from fondale.app.ways import Ways
 from fondale.app.workers import Report, Workers
-from fondale.core.derived import AMPS, DRAFT, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
+from fondale.core.derived import AMPS, DRAFT, FINE_LIGHT, FINE_PICTURE, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
 from fondale.core.house_scale import counted
 from fondale.core.model import Project
@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from fondale.core.order.plan import Plan
 
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
+FINE = (FINE_LIGHT, FINE_PICTURE)
 T = TypeVar("T")
 
 
@@ -101,6 +102,8 @@ class Results:
         self._keys.clear()
 
     def __getitem__(self, result: Result[T]) -> T | None:
+        if result.finer is not None and self.fresh(result.finer):
+            result = result.finer
         known = self._known.get(result.name)
         return cast(T, known.value) if known is not None else None
 
@@ -127,8 +130,11 @@ class Results:
     @property
     def settled(self) -> bool:
         """Whether all that is judged and printed is of the present snapshot, or could not be computed, and nothing is dragged."""
-        judged = (r for r in RESULTS if r not in FOR_SHOW)
-        return not self.dragging and not self._unsaid and all(self.fresh(r) or self._failed.get(r.name) == self._key(r) for r in judged)
+        judged = [r for r in RESULTS if r not in FOR_SHOW and not (r is FINE_LIGHT and self._failed_now(LIGHT))]
+        return not self.dragging and not self._unsaid and all(self.fresh(r) or self._failed_now(r) for r in judged)
+
+    def _failed_now(self, result: Result[Any]) -> bool:
+        return self._failed.get(result.name) == self._key(result)
 
     @property
     def derived(self) -> Derived:
@@ -146,7 +152,9 @@ class Results:
 
         The rules speak when the quick results are there; until then nothing is said of what is gone.
         """
-        self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)))
+        self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)) and r not in FINE)
+        if slow:
+            self._refine()
         if any(r.name in self._asked for r in QUICK):
             self._judge.let_go(self.document.project)
         else:
@@ -164,12 +172,27 @@ class Results:
         for r in results:
             key = self._key(r)
             under_way = self._asked.get(r.name)
-            done = self.fresh(r) or self._failed.get(r.name) == key or (under_way is not None and under_way.key == key)
+            done = self.fresh(r) or self._failed_now(r) or (under_way is not None and under_way.key == key)
             if not done and all(self.fresh(n) for n in r.needs if n.lane != r.lane):
                 # The quick ones travel together; each of the others is told as soon as it is there.
                 batches.setdefault(r.lane if r.lane == "quick" else r.name, []).append(r)
+        if any(r in (LIGHT, PICTURE) for batch in batches.values() for r in batch):
+            self._let_go(FINE)  # what is refined is of before, and in the way
         for batch in batches.values():
             self._send(batch)
+
+    def _let_go(self, results: Iterable[Result[Any]]) -> None:
+        assert self._workers is not None
+        for result in results:
+            if self._asked.pop(result.name, None) is not None:
+                self._workers.stop(result.name)
+                self.busy.pop(result.name, None)
+
+    def _refine(self) -> None:
+        """Ask for the light again, finely, when the first answers are there and nothing moves."""
+        first = (LIGHT, PICTURE)
+        if not self.dragging and all(self.fresh(r) or self._failed_now(r) for r in first):
+            self._ask(r.finer for r in first if r.finer is not None and self.fresh(r))
 
     def _send(self, batch: list[Result[Any]]) -> None:
         assert self._workers is not None
@@ -226,6 +249,8 @@ class Results:
             return
         if AMPS.name in told and not self.dragging:
             self.refresh_light()
+        if LIGHT.name in told or PICTURE.name in told:
+            self._refine()
         self._news()
 
     def _news(self) -> None:
@@ -250,7 +275,7 @@ class Results:
         return self._judge.left
 
     def _speak(self) -> None:
-        failed = {n for n, key in self._failed.items() if self._key(RESULT[n]) == key}
+        failed = {n for n in self._failed if self._failed_now(RESULT[n])}
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
         if not self.dragging and all(self.fresh(r) for r in QUICK):
             self._ways.try_them(self._sent, self.look, tuple(self._known[r.name] for r in QUICK))

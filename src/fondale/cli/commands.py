@@ -117,7 +117,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         raise Trouble(f"There is no seat “{seat}”. Seats: {', '.join(seats) or 'none'}.")
     if png and not seats:
         raise Trouble("A view needs a seat, and this project has none.")
-    desk = LightDesk()
+    desk = LightDesk().fine
     with _Watch() as watch:
         result = desk.meters(project, moment, progress=watch)
         if png:

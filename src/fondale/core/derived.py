@@ -398,13 +398,20 @@ def _light(at: Reckoning) -> "LightResult | None":
     return at.reckoner.desk.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
 
 
-LIGHT = Result(
-    "light", "solving the light", "light", _light,
-    lambda p, _l: (
-        _lit(p), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in p.meters),
-        tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in p.areas), p.brief.house_n if p.areas else 0.0,
-    ), (AMPS,), slow=True,
-)  # fmt: skip
+def _fine_light(at: Reckoning) -> "LightResult | None":
+    wanted = at.project.meters or at.project.areas
+    return at.reckoner.desk.fine.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
+
+
+def _metered(project: Project, _look: Look) -> Key:
+    return (
+        _lit(project), tuple((m.id, m.x, m.y, m.z, m.nx, m.ny, m.nz) for m in project.meters),
+        tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in project.areas), project.brief.house_n if project.areas else 0.0,
+    )  # fmt: skip
+
+
+FINE_LIGHT = Result("fine light", "refining the light", "light", _fine_light, _metered, (AMPS,), slow=True)
+LIGHT = Result("light", "solving the light", "light", _light, _metered, (AMPS,), slow=True, finer=FINE_LIGHT)
 
 
 def _picture(at: Reckoning) -> "LitView | None":
@@ -413,15 +420,18 @@ def _picture(at: Reckoning) -> "LitView | None":
     return lit_view(at.reckoner.desk, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
 
 
-PICTURE = Result(
-    "picture",
-    "drawing the lit view",
-    "light",
-    _picture,
-    lambda p, look: (_lit(p), _eyes(p), look.seat_of(p), look.width),
-    (AMPS,),
-    slow=True,
-)
+def _fine_picture(at: Reckoning) -> "LitView | None":
+    from fondale.core.light.views import lit_view
+
+    return lit_view(at.reckoner.desk.fine, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
+
+
+def _pictured(project: Project, look: Look) -> Key:
+    return _lit(project), _eyes(project), look.seat_of(project), look.width
+
+
+FINE_PICTURE = Result("fine picture", "refining the lit view", "light", _fine_picture, _pictured, (AMPS,), slow=True)
+PICTURE = Result("picture", "drawing the lit view", "light", _picture, _pictured, (AMPS,), slow=True, finer=FINE_PICTURE)
 
 
 # Coats and Diary.
@@ -507,12 +517,12 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
     READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, SWINGS, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
-    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, ASTRAY, EFFECTS, MISSING, DRAFT, PLAN, LIGHT, PICTURE,
+    SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, ASTRAY, EFFECTS, MISSING, DRAFT, PLAN, LIGHT, PICTURE, FINE_LIGHT, FINE_PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}
 QUICK = tuple(r for r in RESULTS if r.lane == "quick")
 # What the window alone looks at.
-FOR_SHOW = (STAGE, OUTLINES, EFFECTS, DRAFT, PICTURE)
+FOR_SHOW = (STAGE, OUTLINES, EFFECTS, DRAFT, PICTURE, FINE_PICTURE)
 
 
 def derive(project: Project, today: "date", progress: "Progress | None" = None) -> Derived:

@@ -44,7 +44,8 @@ class Result(Generic[T_co]):
     """One derived result: its name, what is said while it is computed, which lane it runs in, and how it is computed.
 
     ``depends`` are the parts of the project and of the look that it is a function of; ``needs`` the results that it builds on.
-    ``slow``: it is left alone while something is dragged.
+    ``slow``: it is left alone while something is dragged. ``finer`` is the same thing again, better and later: whoever asks for this one is
+    given that, where it is known.
     """
 
     name: str
@@ -54,6 +55,7 @@ class Result(Generic[T_co]):
     depends: Callable[[Project, Look], Key]
     needs: tuple["Result[Any]", ...] = ()
     slow: bool = False
+    finer: "Result[Any] | None" = None
 
     def key(self, project: Project, look: Look) -> Key:
         """What the result depends on, with what its needs depend on: equal keys mean an equal result."""
@@ -76,11 +78,12 @@ class Derived:
         """The value of a result. Raises NotKnown."""
         if result.name not in self.values:
             raise NotKnown(f"{result.name} is not known")
-        return cast(T, self.values[result.name])
+        return cast(T, self.get(result))
 
     def get(self, result: Result[T]) -> T | None:
         """The value of a result, or None where it is not known."""
-        return self.values.get(result.name)
+        known = self.values.get(result.name)
+        return known if result.finer is None else self.values.get(result.finer.name, known)
 
 
 class Reckoner:

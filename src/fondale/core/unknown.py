@@ -5,7 +5,7 @@ from typing import Any
 
 from fondale.core.model import LISTS, Listing, Piece, Project
 from fondale.core.model.base import Row
-from fondale.core.model.marks import Marked, changed, marks_of
+from fondale.core.model.marks import Marked, changed, marks_of, reading
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Box, Figure, Mesh
 from fondale.core.shapes import kind_of
@@ -37,13 +37,14 @@ def is_known(found: Marked) -> bool:
 def unknown_keys(project: Project) -> tuple[Unknown, ...]:
     """Every key of the project that this version's tables do not hold."""
     out = []
-    for listing in LISTS:
-        for thing in listing.members(project):
-            out += [
-                Unknown(listing, thing.id, getattr(thing, "name", thing.id), m.field, m.value)
-                for m in marks_of(thing, Row)
-                if not is_known(m)
-            ]
+    with reading(Row):
+        for listing in LISTS:
+            for thing in listing.members(project):
+                out += [
+                    Unknown(listing, thing.id, getattr(thing, "name", thing.id), m.field, m.value)
+                    for m in marks_of(thing, Row)
+                    if not is_known(m)
+                ]
     return tuple(out)
 
 

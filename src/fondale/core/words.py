@@ -103,6 +103,12 @@ def lux_words(lux: float) -> str:
     return f"{digits(lux, 0 if lux >= 10 else 1)} lx"
 
 
+def lux_known(lux: float, error: float, refined: bool = True) -> str:
+    """Illuminance with its standard error, where that shows, and whether it is still being refined."""
+    told = f" ± {digits(error, 0 if error >= 0.95 else 1)}" if error >= 0.05 else ""
+    return f"{lux_words(lux)}{told}{'' if refined else ', refining'}"
+
+
 def day_words(day: date) -> str:
     """``Sat 19 Dec``, in the language of the process's locale."""
     return f"{day:%a} {day:%d}".replace(" 0", " ") + f" {day:%b}"

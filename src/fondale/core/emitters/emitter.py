@@ -16,7 +16,11 @@ class Emitter(ABC):
 
     @abstractmethod
     def direct(self, scene: "Scene", points: Floats, normals: Floats) -> Floats:
-        """Illuminance (k,) in lux, shadowed, at ``points`` (k, 3) with unit ``normals``, for one candela on the axis."""
+        """Illuminance (k,) in lux, shadowed, at ``points`` (k, 3) with unit ``normals``, for one candela on the axis: what comes straight."""
+
+    @abstractmethod
+    def thrown(self, scene: "Scene", points: Floats, normals: Floats) -> Floats:
+        """The same of what comes by way of panes and mirrors."""
 
     @property
     @abstractmethod

@@ -9,6 +9,7 @@ from fondale.core.arrays import Floats, dot
 from fondale.core.emitters.emitter import M2_PER_MM2, Emitter
 from fondale.core.model import Lamp
 from fondale.core.rays import LIFT_MM
+from fondale.core.stage.paths import images, legs
 from fondale.core.stage.scene import Scene
 
 ALL_ROUND_DEG, WIDE_DEG = 300.0, 180.0  # from where on a lamp shines the same all round, and backwards too
@@ -37,18 +38,34 @@ class Point(Emitter):
         return out
 
     def direct(self, scene: Scene, points: Floats, normals: Floats) -> Floats:
-        """E = I(theta) cos(incidence) / d^2."""
-        to_lamp = np.array(self.at) - points
-        d2 = np.maximum(dot(to_lamp, to_lamp), 1e-6)
-        d = np.sqrt(d2)
-        cos_in = dot(to_lamp, normals) / d
-        strength = self.shape(-(to_lamp @ np.array(self.axis)) / d)
-        out: Floats = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
+        """E = I(theta) cos(incidence) / d^2, through what panes let pass."""
+        at = np.array(self.at)
+        out = self._open(at, np.array(self.axis), points, normals)
         live = np.flatnonzero(out > 0)
         if len(live):
             start = points[live] + normals[live] * LIFT_MM
-            shaded = scene.rays.blocked(start, np.broadcast_to(np.array(self.at), start.shape))
-            out[live[shaded]] = 0.0
+            goal = np.broadcast_to(at, start.shape)
+            out[live] *= np.where(scene.rays.blocked(start, goal), 0.0, scene.panes.through(start, goal))
+        return out
+
+    def thrown(self, scene: Scene, points: Floats, normals: Floats) -> Floats:
+        """The same of its images in panes and mirrors."""
+        at, out = np.array(self.at), np.zeros(len(points))
+        for met, place, way in images(scene, at, np.array(self.axis)):
+            more = self._open(place, way, points, normals)
+            lit = np.flatnonzero(more > 0)
+            there, share = legs(scene, points[lit] + normals[lit] * LIFT_MM, at, met)
+            out[lit[there]] += more[lit[there]] * share
+        return out
+
+    def _open(self, at: Floats, axis: Floats, points: Floats, normals: Floats) -> Floats:
+        """Its light where nothing stands between."""
+        to_lamp = at - points
+        d2 = np.maximum(dot(to_lamp, to_lamp), 1e-6)
+        d = np.sqrt(d2)
+        cos_in = dot(to_lamp, normals) / d
+        strength = self.shape(-(to_lamp @ axis) / d)
+        out: Floats = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
         return out
 
     @property

@@ -1,6 +1,8 @@
 """The light of a project: solved once for its geometry, then a sum for every level, moment and picture."""
 
+import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -10,31 +12,35 @@ from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.light.evenness import NAMES_MOST, AreaLight, Grid, area_light, named_grids, plain_grids
-from fondale.core.light.picture import Picture, exposure_of, height_of, look, seat_window
-from fondale.core.light.solver import Lit, Probe, prepare, probe, received, solve
+from fondale.core.light.fine_picture import FinePicture
+from fondale.core.light.picture import Frame, Picture, exposure_of, height_of, look, seat_window
+from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, Receivers, prepare, received, receivers, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.cases import as_it_stands
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of
-from fondale.core.words import clipped, digits, lux_words
+from fondale.core.words import clipped, digits, lux_known
 
 LEAST_TOLD_LX = 0.05
 MOST_WIDE, STRIPE = 1600, 128  # pixels: a wider picture is made in stripes of so many rows, and is not kept
 UP = np.array([0.0, 0.0, 1.0])
 AREA_RAYS = 256  # of each meter of an area: it is one of many
-MOST_OLD, MOST_PROBES = 64, 200  # solved lamps that are gone, and meters, that are kept
+MOST_OLD, MOST_KEPT = 64, 200  # solved lamps that are gone, and meters, that are kept
+PARTS, HALVES = 4, 2  # in which a meter, and an area, is found out: how far they agree tells the error
+FINE_FROM = 300  # pixels: narrower pictures need no receivers of their own
 
 
 @dataclass(frozen=True)
 class MeterLight:
-    """One meter: lux in three bands, photometric lux, and what each lamp gives of it."""
+    """One meter: lux in three bands, photometric lux, what each lamp gives of it, and the standard error in lux."""
 
     meter: str
     bands: tuple[float, float, float]
     lux: float
     by_lamp: dict[str, float]
+    error: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -72,28 +78,43 @@ def geometry_key(project: Project) -> tuple[Any, ...]:
 
 
 class LightDesk:
-    """Keeps the last solved scene, gathered meters and pictures; every answer depends on the project alone."""
+    """Keeps the last solved scene, gathered meters and pictures. What it answers after a lamp has moved agrees with what a fresh one answers
+    within the error that it tells; its ``fine`` one answers by the project alone.
+    """
+
+    rays, area_rays = GATHER_RAYS, AREA_RAYS
 
     def __init__(self) -> None:
         self._key: tuple[Any, ...] = ()
         self._lit: Lit | None = None
         self._pictures: dict[tuple[Any, ...], Picture] = {}
-        self._probes: dict[tuple[Any, ...], Probe] = {}
+        self._receivers: dict[tuple[Any, ...], Receivers] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
-        self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], tuple[Probe, ...]] | None = None
+        self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], tuple[Receivers, ...]] | None = None
         self._on_areas: dict[tuple[int, Emitter], Floats] = {}
+
+    @cached_property
+    def fine(self) -> "FineDesk":
+        """The desk that solves the same again with more rays."""
+        return FineDesk(self)
+
+    def _depends(self, project: Project) -> tuple[Any, ...]:
+        return geometry_key(project)
+
+    def _prepared(self, project: Project, progress: Progress) -> Lit:
+        progress.step(0.05, "building the scene")
+        return prepare(build_scene(project), [emitter_of(m) for m in project.lamps], progress=progress)
 
     def lit(self, project: Project, progress: Progress | None = None) -> Lit:
         """The solved scene of ``project``."""
-        key = geometry_key(project)
+        key = self._depends(project)
         if self._lit is None or key != self._key:
             self._lit = None
             self._pictures.clear()
-            self._probes.clear()
+            self._receivers.clear()
             self._meters.clear()
             self._areas_of = None
-            (progress or Quiet()).step(0.05, "building the scene")
-            self._lit = prepare(build_scene(project), progress=progress)
+            self._lit = self._prepared(project, progress or Quiet())
             self._key = key
         emitters = [emitter_of(m) for m in project.lamps]
         solve(self._lit, emitters, progress)
@@ -114,13 +135,13 @@ class LightDesk:
         for meter in project.meters:
             key = (meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz)
             for emitter in emitters:
-                self._meters[key, emitter] = (
-                    kept[key, emitter] if (key, emitter) in kept else received(lit, self._probe(lit, key), emitter)[0]
-                )
-            each = np.array([self._meters[key, e] for e in emitters]).reshape(-1, 3) * power
-            bands = each.sum(0)
+                known = kept.get((key, emitter))
+                self._meters[key, emitter] = received(lit, self._receiver(lit, key), emitter) if known is None else known
+            parts = np.array([self._meters[key, e] for e in emitters]).reshape(-1, PARTS, 3) * power[:, None]
+            each, bands = parts.mean(1), parts.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
-            found.append(MeterLight(meter.id, (float(bands[0]), float(bands[1]), float(bands[2])), float(lux(bands)), by_lamp))
+            mean, error = bands.mean(0), float(lux(bands).std(ddof=1)) / math.sqrt(PARTS)
+            found.append(MeterLight(meter.id, (float(mean[0]), float(mean[1]), float(mean[2])), float(lux(mean)), by_lamp, error))
         return LightResult(moment or project.moment, tuple(found), self._areas(project, lit, emitters, power, plain))
 
     def _areas(self, project: Project, lit: Lit, emitters: list[Emitter], power: Floats, plain: bool) -> tuple[AreaLight, ...]:
@@ -129,27 +150,33 @@ class LightDesk:
         key = project.brief.house_n, tuple(p.role for p in project.pieces), named or plain
         if self._areas_of is None or self._areas_of[0] != key:
             grids = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
-            self._areas_of = key, grids, tuple(probe(lit, g.points, np.tile(UP, (len(g.points), 1)), AREA_RAYS) for g in grids)
+            every = [np.tile(g.points, (HALVES, 1)) for g in grids]
+            stand = tuple(receivers(lit, at, np.tile(UP, (len(at), 1)), self.area_rays // HALVES) for at in every)
+            self._areas_of = key, grids, stand
             self._on_areas.clear()
-        _key, grids, probes = self._areas_of
+        _key, grids, points = self._areas_of
         kept, self._on_areas, out = self._on_areas, {}, []
-        for k, (grid, at) in enumerate(zip(grids, probes, strict=True)):
-            total = np.zeros((len(grid.points), 3))
+        for k, (grid, at) in enumerate(zip(grids, points, strict=True)):
+            total = np.zeros((len(at.points), 3))
             for emitter, bands in zip(emitters, power, strict=True):
                 self._on_areas[k, emitter] = kept[k, emitter] if (k, emitter) in kept else received(lit, at, emitter)
                 total += self._on_areas[k, emitter] * bands
-            out.append(area_light(grid, total))
+            out.append(area_light(grid, total.reshape(HALVES, -1, 3)))
         return tuple(out)
 
-    def _probe(self, lit: Lit, key: tuple[float, ...]) -> Probe:
-        """What a meter's rays meet: looked for once, whatever lamps there are."""
-        if key not in self._probes:
-            if len(self._probes) > MOST_PROBES:
-                self._probes.clear()
-            at, normal = np.array([key[:3]]), np.array([key[3:]])
+    def _receiver(self, lit: Lit, key: tuple[float, ...]) -> Receivers:
+        """What a meter receives from where, found out in parts that tell how far they agree: once, whatever lamps there are."""
+        if key not in self._receivers:
+            if len(self._receivers) > MOST_KEPT:
+                self._receivers.clear()
+            normal = np.array(key[3:])
             length = float(np.linalg.norm(normal))
-            self._probes[key] = probe(lit, at, normal / length if length > 1e-9 else UP[None])
-        return self._probes[key]
+            way = normal / length if length > 1e-9 else UP
+            self._receivers[key] = receivers(lit, np.tile(key[:3], (PARTS, 1)), np.tile(way, (PARTS, 1)), self.rays // PARTS)
+        return self._receivers[key]
+
+    def _pictured(self, lit: Lit, frame: Frame, emitters: list[Emitter], progress: Progress) -> Picture:
+        return Picture(lit, frame)
 
     def picture(self, project: Project, seat: str, width: int, progress: Progress | None = None) -> Picture:
         """The picture from the middle of a seat's range. Raises LookupError for an unknown seat."""
@@ -163,7 +190,8 @@ class LightDesk:
             (progress or Quiet()).step(0.95, "drawing the view")
             if len(self._pictures) > 8:
                 self._pictures.clear()
-            self._pictures[key] = Picture(lit, look(lit.scene, eye, width, seat_window(lit.scene, eye, chosen)))
+            frame = look(lit.scene, eye, width, seat_window(lit.scene, eye, chosen))
+            self._pictures[key] = self._pictured(lit, frame, [emitter_of(m) for m in project.lamps], progress or Quiet())
         return self._pictures[key]
 
     def luminance(
@@ -200,8 +228,33 @@ class LightDesk:
         return min((v for v in values if v > 0), default=0.0)
 
 
-def meter_told(project: Project, meter: Meter, found: MeterLight | None) -> Told:
-    """The light at a meter, lamp by lamp."""
+class FineDesk(LightDesk):
+    """Solves the scene of another desk again: more rays, direct light in more detail, pictures with receivers of their own. It begins anew when a
+    lamp has moved, so that what it answers depends on the project alone.
+    """
+
+    rays, area_rays = 4 * GATHER_RAYS, 4 * AREA_RAYS
+
+    def __init__(self, first: LightDesk) -> None:
+        super().__init__()
+        self._first = first
+
+    def _depends(self, project: Project) -> tuple[Any, ...]:
+        return geometry_key(project), tuple(emitter_of(m) for m in project.lamps)
+
+    def _prepared(self, project: Project, progress: Progress) -> Lit:
+        emitters, first = [emitter_of(m) for m in project.lamps], self._first.lit(project, progress)
+        if first.aimed != tuple(emitters):
+            first = self._first._prepared(project, progress)
+            solve(first, emitters, progress)
+        return prepare(first.scene, emitters, rays=FINE_RAYS, progress=progress, before=first)
+
+    def _pictured(self, lit: Lit, frame: Frame, emitters: list[Emitter], progress: Progress) -> Picture:
+        return FinePicture(lit, frame, emitters, progress) if frame.width >= FINE_FROM else Picture(lit, frame)
+
+
+def meter_told(project: Project, meter: Meter, found: MeterLight | None, refined: bool = True) -> Told:
+    """The light at a meter, lamp by lamp, and how well it is known."""
     name = clipped(meter.name, NAMES_MOST)
     if found is None:
         return Told(f"{name} …", How(meter.name, "Being solved.", "", "Lamps"))
@@ -209,8 +262,9 @@ def meter_told(project: Project, meter: Meter, found: MeterLight | None) -> Told
     parts = sorted(((v, k) for k, v in found.by_lamp.items() if v >= LEAST_TOLD_LX and k in names), reverse=True)
     lamps = "\n+ ".join(f"{digits(v, 1)} lx from {names[k]}" for v, k in parts) or "no lamp reaches it"
     formula = (
-        "Direct light E = I(θ) cos(incidence) / d², shadowed by rays, and light bounced off every surface (4096 rays from the meter)."
-        f"\nWanted: {digits(meter.wanted_lx, 0)} lx. It gets\n{lamps}"
+        "Direct light E = I(θ) cos(incidence) / d², shadowed by rays, and light bounced off every surface (rays from the meter, half of them"
+        " to where most light comes from)."
+        f"\nBy the spread of {PARTS} parts it is known to ± {digits(found.error, 1)} lx.\nWanted: {digits(meter.wanted_lx, 0)} lx. It gets\n{lamps}"
     )
-    said = lux_words(found.lux)
+    said = lux_known(found.lux, found.error, refined)
     return Told(f"{name} {said}", How(meter.name, formula, said, f"radiosity with final gather, checked against {cite('radiance')}"))

@@ -12,7 +12,7 @@ from fondale.core.light.strength import lux
 from fondale.core.model import AREAS, PIECES, Area, Project
 from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import CASE, Scene, height_at
-from fondale.core.words import clipped, digits, lux_words
+from fondale.core.words import clipped, digits, lux_known
 
 MOST_SPACING_M, LONG = 10.0, 2.0  # the grid's greatest spacing in life; from which ratio of its sides on the shorter one tells
 FEWEST, MOST = 3, 20  # meters along a side
@@ -23,7 +23,7 @@ LEVEL_MM = 0.5  # what is no farther off lies level
 @dataclass(frozen=True)
 class AreaLight:
     """Illuminance in lux on one level area: one that the maker named, the top of a piece, or the floor (empty ids); by how many meters it is
-    known.
+    known, and the standard error of the mean.
     """
 
     area: str
@@ -33,6 +33,7 @@ class AreaLight:
     max_lx: float
     evenness: float
     meters: int = 0
+    error: float = 0.0
 
     def name(self, project: Project) -> str:
         """What the area is called."""
@@ -101,13 +102,15 @@ def _grid(rect: Floats, house_n: float) -> Floats:
 
 
 def area_light(grid: Grid, bands: Floats) -> AreaLight:
-    """How an area is lit by what its meters read in three bands (k, 3)."""
-    values = lux(bands)
+    """How an area is lit by what its meters read in three bands, found out twice (2, k, 3)."""
+    twice = lux(bands)
+    values = twice.mean(0)
     mean, least = float(values.mean()), float(values.min())
-    return AreaLight(grid.area, grid.piece, mean, least, float(values.max()), least / mean if mean > 0 else 0.0, len(values))
+    error = float(np.sqrt((((twice[0] - twice[1]) / 2) ** 2).sum())) / len(values)
+    return AreaLight(grid.area, grid.piece, mean, least, float(values.max()), least / mean if mean > 0 else 0.0, len(values), error)
 
 
-def area_told(project: Project, area: Area, found: AreaLight | None, solved: bool) -> Told:
+def area_told(project: Project, area: Area, found: AreaLight | None, solved: bool, refined: bool = True) -> Told:
     """The light on an area that the maker named: its mean, and how even it is; ``solved``: whether the light of the project as it is is known."""
     name = clipped(area.name, NAMES_MOST)
     if found is None and solved:
@@ -117,7 +120,7 @@ def area_told(project: Project, area: Area, found: AreaLight | None, solved: boo
         )
     if found is None:
         return Told(f"{name} …", How(area.name, "Being solved.", "", "Lamps"))
-    said = f"{lux_words(found.mean_lx)}, {digits(found.evenness, 2)} even"
+    said = f"{digits(found.evenness, 2)} even, {lux_known(found.mean_lx, found.error, refined)}"
     step = spacing_mm(max(area.width, area.depth), min(area.width, area.depth), project.brief.house_n)
     formula = (
         f"{found.meters} meters where nothing stands; the standard’s grid is {digits(step, 0)} mm here (0.2 × 5^(log d) in life),"

@@ -1,12 +1,14 @@
 """The scene cut into patches that each have one value of bounced light."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints, dot
 from fondale.core.rays import LIFT_MM, Prims
+from fondale.core.stage.paths import Met, follow
 from fondale.core.stage.scene import Scene
 
 
@@ -53,47 +55,78 @@ class Patches:
         flat = prim < 2 * len(self.scene.rects)
         if flat.any():
             r, s, t = self.shares(prim[flat], points[flat])
-            i = np.searchsorted(self.s_key, 2 * r + s, side="right") - 1 - self.s_start[r]
-            j = np.searchsorted(self.t_key, 2 * r + t, side="right") - 1 - self.t_start[r]
-            out[flat] = self.base[r] + i * self.t_count[r] + j
+            out[flat] = self._cell(r, s, t)[0]
         loose = ~flat
         out[loose] = self.rect_patches + self.scene.group[prim[loose] - 2 * len(self.scene.rects)]
         return out
 
-    def samples(self, x: Floats) -> tuple[Floats, Floats]:
-        """Points and unit normals (n, k, 3) on every patch from uniform numbers ``x`` (n, k, 2)."""
-        points = np.empty((*x.shape[:2], 3))
-        normals = np.empty_like(points)
+    def _cell(self, r: Ints, s: Floats, t: Floats) -> tuple[Ints, Ints, Ints]:
+        """The patch at shares of rectangles, and where its edges begin among all."""
+        i = np.searchsorted(self.s_key, 2 * r + s, side="right") - 1
+        j = np.searchsorted(self.t_key, 2 * r + t, side="right") - 1
+        return self.base[r] + (i - self.s_start[r]) * self.t_count[r] + j - self.t_start[r], i, j
+
+    def within(self, prim: Prims, points: Floats) -> tuple[Ints, Floats, Floats]:
+        """The patch (k,) at hits on rectangles, and the shares (s, t) of it in 0..1."""
+        r, s, t = self.shares(prim, points)
+        patch, i, j = self._cell(r, s, t)
+        s0, s1, t0, t1 = self.s_key[i], self.s_key[i + 1], self.t_key[j], self.t_key[j + 1]
+        return patch, (2 * r + s - s0) / (s1 - s0), (2 * r + t - t0) / (t1 - t0)
+
+    @cached_property
+    def rect_of(self) -> Ints:
+        """The rectangle of every patch that lies on one."""
         count = self.s_count * self.t_count
-        r = np.repeat(np.arange(len(count)), count)
-        local = np.arange(self.rect_patches) - self.base[r]
-        i, j = local // self.t_count[r], local % self.t_count[r]
-        s0, s1 = self.s_key[self.s_start[r] + i] - 2 * r, self.s_key[self.s_start[r] + i + 1] - 2 * r
-        t0, t1 = self.t_key[self.t_start[r] + j] - 2 * r, self.t_key[self.t_start[r] + j + 1] - 2 * r
-        flat = slice(0, self.rect_patches)
-        s = s0[:, None] + x[flat, :, 0] * (s1 - s0)[:, None]
-        t = t0[:, None] + x[flat, :, 1] * (t1 - t0)[:, None]
+        return np.repeat(np.arange(len(count)), count)
+
+    def at(self, patch: Ints, s: Floats, t: Floats) -> Floats:
+        """Points (..., 3) at shares (s, t) of patches of rectangles, all of one shape."""
+        r = self.rect_of[patch]
+        local = patch - self.base[r]
+        i, j = self.s_start[r] + local // self.t_count[r], self.t_start[r] + local % self.t_count[r]
+        share = self.s_key[i] + s * (self.s_key[i + 1] - self.s_key[i]) - 2 * r
+        along = self.t_key[j] + t * (self.t_key[j + 1] - self.t_key[j]) - 2 * r
         rect = self.scene.rects[r]
-        points[flat] = rect[:, None, 0] + s[..., None] * rect[:, None, 1] + t[..., None] * rect[:, None, 2]
-        normals[flat] = self.scene.normal[2 * r][:, None]
-        if self.n > self.rect_patches:
-            self._tri_samples(x[self.rect_patches :], points[self.rect_patches :], normals[self.rect_patches :])
+        out: Floats = rect[..., 0, :] + share[..., None] * rect[..., 1, :] + along[..., None] * rect[..., 2, :]
+        return out
+
+    @cached_property
+    def quarters(self) -> tuple[Floats, Floats]:
+        """Points and unit normals (4 n, 3): the middles of the quarters of every patch."""
+        middles = (np.stack(np.meshgrid(np.arange(2), np.arange(2), indexing="ij"), -1).reshape(-1, 2) + 0.5) / 2
+        points, normals = self.samples(np.repeat(middles[None], self.n, axis=0))
+        return points.reshape(-1, 3), normals.reshape(-1, 3)
+
+    def samples(self, x: Floats) -> tuple[Floats, Floats]:
+        """The same on all patches (n, rays, 3)."""
+        return self.samples_of(0, self.n, x)
+
+    def samples_of(self, lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
+        """Points and unit normals (k, rays, 3) on the patches ``lo`` to ``hi`` from uniform numbers ``x`` (k, rays, 2)."""
+        flat = slice(lo, max(lo, min(hi, self.rect_patches)))
+        points, normals = np.empty((*x.shape[:2], 3)), np.empty((*x.shape[:2], 3))
+        on = np.arange(flat.start, flat.stop)
+        points[: len(on)] = self.at(on[:, None], x[: len(on), :, 0], x[: len(on), :, 1])
+        normals[: len(on)] = self.scene.normal[2 * self.rect_of[on]][:, None]
+        if len(on) < hi - lo:
+            groups = np.arange(max(lo, self.rect_patches), hi) - self.rect_patches
+            self._tri_samples(groups, x[len(on) :], points[len(on) :], normals[len(on) :])
         return points, normals
 
-    def _tri_samples(self, x: Floats, points: Floats, normals: Floats) -> None:
-        groups = len(self.group_start) - 1
-        lo, hi = self.tri_cdf[self.group_start[:-1]], self.tri_cdf[self.group_start[1:]]
+    def _tri_samples(self, groups: Ints, x: Floats, points: Floats, normals: Floats) -> None:
+        begin, end = self.group_start[groups], self.group_start[groups + 1]
+        lo, hi = self.tri_cdf[begin], self.tri_cdf[end]
         want = lo[:, None] + x[..., 0] * (hi - lo)[:, None]
         pick = np.searchsorted(self.tri_cdf, want.ravel(), side="right").reshape(want.shape) - 1
-        pick = np.clip(pick, self.group_start[:-1, None], self.group_start[1:, None] - 1)
+        pick = np.clip(pick, begin[:, None], end[:, None] - 1)
         left, right = self.tri_cdf[pick], self.tri_cdf[pick + 1]
         again = np.clip((want - left) / np.maximum(right - left, 1e-30), 0, 1)
         tri = self.tri_order[pick]
         root = np.sqrt(again)[..., None]
         b = x[..., 1][..., None]
         t = self.scene.tris[tri]
-        points[:groups] = (1 - root) * t[..., 0, :] + root * (1 - b) * t[..., 1, :] + root * b * t[..., 2, :]
-        normals[:groups] = self.scene.normal[2 * len(self.scene.rects) + tri]
+        points[:] = (1 - root) * t[..., 0, :] + root * (1 - b) * t[..., 1, :] + root * b * t[..., 2, :]
+        normals[:] = self.scene.normal[2 * len(self.scene.rects) + tri]
 
 
 def _edges(cuts: Floats, length: float, patch_mm: float) -> Floats:
@@ -160,11 +193,16 @@ def cosine_ways(x: Floats, normal: Floats) -> Floats:
     return out
 
 
-def trace(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> tuple[Prims, Floats, Bools]:
-    """First hits of rays from surfaces: triangle, point, and whether the ray started outside every solid."""
+def first_hits(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> tuple[Prims, Floats, Bools]:
+    """First bodies that rays from surfaces meet: triangle, point, and whether the ray started outside every solid."""
     start = points + normals * LIFT_MM
     prim, dist = scene.rays.hit(start, ways)
     hit = prim >= 0
     where = start + ways * np.where(hit, dist, 0.0)[:, None]
     facing = dot(scene.normal[np.maximum(prim, 0)], ways) < 0
     return prim, where, ~hit | facing
+
+
+def trace(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> Met:
+    """What rays from surfaces meet, through panes and by way of mirrors."""
+    return follow(scene, points + normals * LIFT_MM, ways)

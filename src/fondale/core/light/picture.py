@@ -1,19 +1,20 @@
 """The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
 
 from dataclasses import dataclass
-from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.emitters import Emitter
+from fondale.core.light.blending import blending
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
 from fondale.core.model import Case, Seat
 from fondale.core.rays import Prims
 from fondale.core.stage.cases import extent, fronted
+from fondale.core.stage.paths import follow
 from fondale.core.stage.scene import CASE, Scene
 
 if TYPE_CHECKING:
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
 
 KEY = 0.18  # middle grey [reinhard2002]
 _MARGIN = 0.04
+_BEYOND = 1e5  # mm: where rays end that meet nothing
 _NEAREST = 0.2  # of the eye's distance; what is nearer to its plane would fill any picture
 # Where a pixel's ray and its neighbour's meet different things, these are cast too: shares of a pixel beside its middle, no two in one row
 # or column.
@@ -35,8 +37,8 @@ Window = tuple[float, float, float, float]  # a part of the plane of the case's 
 class Frame:
     """What the rays of a picture of ``width`` times ``height`` pixels through a ``window`` meet: triangle (-1: nothing), point, smooth normal, and their ways.
 
-    The first rays lead through the middles of the pixels, row by row; others follow where an edge runs through a pixel. ``pixel`` is whose
-    each is.
+    The first rays lead through the middles of the pixels, row by row; others follow where an edge runs through a pixel; after these
+    ``straight`` ones come those that a pane or a mirror throws back. ``pixel`` is whose each is, ``share`` how much of it.
     """
 
     window: Window
@@ -47,6 +49,8 @@ class Frame:
     normal: Floats
     way: Floats
     pixel: Ints
+    share: Floats
+    straight: int
 
     @property
     def middle(self) -> Ints:
@@ -54,13 +58,9 @@ class Frame:
         out: Ints = self.prim[: self.width * self.height].reshape(self.height, self.width).astype(np.int64)
         return out
 
-    @cached_property
-    def _share(self) -> Floats:
-        return 1.0 / np.bincount(self.pixel)[self.pixel]
-
     def pixels(self, values: Floats | NDArray[np.float32], rays: Ints) -> Floats:
         """The means (height, width, c) of the ``values`` (k, c) of ``rays`` (k,) in every pixel; nothing counts as 0."""
-        where, share, count = self.pixel[rays], self._share[rays], self.width * self.height
+        where, share, count = self.pixel[rays], self.share[rays], self.width * self.height
         each = [np.bincount(where, values[:, c] * share, count) for c in range(values.shape[1])]
         return np.stack(each, 1).astype(float).reshape(self.height, self.width, len(each))
 
@@ -115,8 +115,8 @@ def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None, row
     x0, x1, z0, z1 = shown or window(scene, eye)
     height = height_of(width, (x0, x1, z0, z1))
     if rows is not None:
-        pixel = (z1 - z0) / height
-        z0, z1, height = z1 - rows[1] * pixel, z1 - rows[0] * pixel, rows[1] - rows[0]
+        each = (z1 - z0) / height
+        z0, z1, height = z1 - rows[1] * each, z1 - rows[0] * each, rows[1] - rows[0]
 
     def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, Floats, Floats, Floats]:
         row, column = np.divmod(pixel, width)
@@ -127,8 +127,34 @@ def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None, row
     first = cast(every, 0.0, 0.0)
     edge = np.flatnonzero(_edges(scene, first[0].reshape(height, width), first[2].reshape(height, width, 3)))
     found = [first, *(cast(edge, across, down) for across, down in _BESIDE)]
+    pixel = np.concatenate([every, np.tile(edge, len(_BESIDE))])
     prim, point, normal, way = (np.concatenate(each) for each in zip(*found, strict=True))
-    return Frame((x0, x1, z0, z1), width, height, prim, point, normal, way, np.concatenate([every, np.tile(edge, len(_BESIDE))]))
+    share, straight = 1.0 / np.bincount(pixel)[pixel], len(pixel)
+    thrown = _thrown(scene, eye, prim, point, way)
+    if thrown is not None:
+        through, ray, more, throws = thrown
+        prim, point = np.concatenate([prim, more[0]]), np.concatenate([point, more[1]])
+        normal, way = np.concatenate([normal, more[2]]), np.concatenate([way, more[3]])
+        pixel, share = np.concatenate([pixel, pixel[ray]]), np.concatenate([share * through, share[ray] * throws])
+    return Frame((x0, x1, z0, z1), width, height, prim, point, normal, way, pixel, share, straight)
+
+
+def _thrown(
+    scene: Scene, eye: Floats, prim: Prims, point: Floats, way: Floats
+) -> tuple[Floats, Ints, tuple[Prims, Floats, Floats, Floats], Floats] | None:
+    """What panes and mirrors in the case do to rays from an eye: what they let through (n,) of what is met straight on; and of what is met by way
+    of them the ray; triangle, point, smooth normal and way; and share. The case's own panes lie between all pictures and the eye, and are left out.
+    """
+    panes = scene.panes.of_pieces()
+    if not len(panes):
+        return None
+    start = np.broadcast_to(eye, point.shape)
+    through = panes.through(start, np.where((prim >= 0)[:, None], point, eye + way * _BEYOND))
+    on = np.flatnonzero(through < 1.0)
+    met = follow(scene, start[on], way[on], panes)
+    back = np.flatnonzero(~met.first)
+    normal, at = scene.shaded(met.prim[back], met.where[back])
+    return through, on[met.ray[back]], (met.prim[back], at, normal, met.way[back]), met.share[back]
 
 
 def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
@@ -162,53 +188,6 @@ def _edges(scene: Scene, prim: Prims, normal: Floats) -> Bools:
     return out
 
 
-def blending(lit: Lit, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
-    """Weights (points, patches): bilinear between patch centres of one rectangle; on triangles, between the three groups of their part
-    that face as ``normal`` does, each by its square (which add up to one).
-    """
-    from scipy import sparse  # slow to load: only where pictures are made
-
-    patches = lit.patches
-    k = len(prim)
-    index = np.repeat(patches.of_hits(prim, point)[:, None], 4, axis=1) if k else np.zeros((0, 4), np.int64)
-    weight = np.zeros((k, 4), np.float32)
-    weight[:, 0] = 1.0
-    on_rects = prim < 2 * len(lit.scene.rects)
-    loose = np.flatnonzero(~on_rects)
-    if len(loose):
-        six = lit.scene.siblings[index[loose, 0] - patches.rect_patches]
-        three = np.take_along_axis(six, 2 * np.arange(3) + (normal[loose] > 0), 1)
-        share = normal[loose] ** 2 * (three >= 0)
-        total = share.sum(1)
-        good = total > 1e-6
-        index[loose[good], :3] = patches.rect_patches + np.maximum(three[good], 0)
-        weight[loose[good], :3] = share[good] / total[good, None]
-    flat = np.flatnonzero(on_rects)
-    if len(flat):
-        r, s, t = patches.shares(prim[flat], point[flat])
-        i0, i1, ws = _between(patches.s_key, patches.s_start, patches.s_count, r, s)
-        j0, j1, wt = _between(patches.t_key, patches.t_start, patches.t_count, r, t)
-        corners = ((i0, j0, (1 - ws) * (1 - wt)), (i0, j1, (1 - ws) * wt), (i1, j0, ws * (1 - wt)), (i1, j1, ws * wt))
-        near = np.stack([patches.base[r] + i * patches.t_count[r] + j for i, j, _w in corners], 1)
-        share = np.stack([w for _i, _j, w in corners], 1) * ~lit.covered[near]
-        total = share.sum(1)
-        good = total > 1e-6
-        index[flat[good]] = near[good]
-        weight[flat[good]] = share[good] / total[good, None]
-    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1) * 4), shape=(k, patches.n))
-
-
-def _between(keys: Floats, start: Ints, count: Ints, r: Ints, share: Floats) -> tuple[Ints, Ints, Floats]:
-    """The two neighbouring cells of a share and the weight of the second, by cell centres."""
-    cell = np.searchsorted(keys, 2 * r + share, side="right") - 1 - start[r]
-    centre = (keys[start[r] + cell] + keys[start[r] + cell + 1]) / 2 - 2 * r
-    low = np.where(share < centre, cell - 1, cell)
-    a, b = np.clip(low, 0, count[r] - 1), np.clip(low + 1, 0, count[r] - 1)
-    ca = (keys[start[r] + a] + keys[start[r] + a + 1]) / 2 - 2 * r
-    cb = (keys[start[r] + b] + keys[start[r] + b + 1]) / 2 - 2 * r
-    return a, b, np.clip((share - ca) / np.maximum(cb - ca, 1e-12), 0, 1)
-
-
 def paint_of(scene: Scene) -> Floats:
     """Reflectance (triangles, 3) of ``scene.all_tris``."""
     return np.concatenate([np.repeat(scene.rect_paint, 2, axis=0), scene.tri_paint])
@@ -237,15 +216,27 @@ class Picture:
                 wanted[emitter] = wanted.get(emitter, np.zeros(3)) + bands
         solve(self._lit, list(wanted))
         self._add_up(wanted)
-        total = self._sum.copy()
+        total = self._sum
         if wanted and len(self._seen):
-            if self._blend is None:
-                prim = self.frame.prim[self._seen]
-                self._blend = blending(self._lit, prim, self.frame.point[self._seen], self.frame.normal[self._seen])
-                self._reflect = (paint_of(self._lit.scene)[prim] / np.pi).astype(np.float32)
-            bounced = sum(self._lit.bases[e].bounced * bands for e, bands in wanted.items())
-            total = self._reflect * (total + self._blend @ np.asarray(bounced, np.float32))
+            total = self._reflecting() * (total + self._bounced(wanted))
         return self.frame.pixels(total, self._seen)
+
+    def _blending(self) -> "sparse.csr_array":
+        if self._blend is None:
+            seen = self._seen
+            self._blend = blending(
+                self._lit.patches, self._lit.covered, self.frame.prim[seen], self.frame.point[seen], self.frame.normal[seen]
+            )
+        return self._blend
+
+    def _reflecting(self) -> NDArray[np.float32]:
+        if not len(self._reflect):
+            self._reflect = (paint_of(self._lit.scene)[self.frame.prim[self._seen]] / np.pi).astype(np.float32)
+        return self._reflect
+
+    def _bounced(self, wanted: dict[Emitter, Floats]) -> Any:
+        """Bounced light (seen, 3) of lamps of these strengths."""
+        return self._blending() @ self._lit.bounced(wanted)
 
     def _add_up(self, wanted: dict[Emitter, Floats]) -> None:
         """Bring the sum of direct light to these strengths: only what changed is added, or all of it anew where that is less."""
@@ -303,7 +294,7 @@ def work_light(scene: Scene, frame: Frame) -> Floats:
     image = frame.pixels(paint_of(scene)[frame.prim[seen]] * shade[:, None], seen)
     # A line is as dark as many of the rays beside the middle meet something else.
     owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -9)
-    beside = np.arange(frame.width * frame.height, len(frame.prim))
+    beside = np.arange(frame.width * frame.height, frame.straight)
     middle = frame.pixel[beside]
     other = (owner[beside] != owner[middle]) | (dot(frame.normal[beside], frame.normal[middle]) < 0.5)
     share = np.bincount(middle, other, frame.width * frame.height).reshape(frame.height, frame.width, 1) / len(_BESIDE)

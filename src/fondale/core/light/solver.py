@@ -1,23 +1,31 @@
 """Direct and bounced light of each lamp for itself, so that levels, moments and colours are sums.
 
-Diffuse surfaces, B = rho (E_direct + sum F B). The bounced part is the unknown; direct light is evaluated
-exactly wherever it is shown. Form factors by cosine-distributed rays (a Monte Carlo estimate).
+Diffuse surfaces, B = rho (E_direct + sum F B). The bounced part is the unknown, one value a patch; direct light is known texel by texel
+where it bounces for the first time, and evaluated exactly wherever it is shown.
 """
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, length
+from fondale.core.arrays import Bools, Floats, length
 from fondale.core.emitters import Emitter
-from fondale.core.light.patches import Patches, cosine_ways, cut_patches, scrambled, trace
+from fondale.core.light.blending import blending
+from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
+from fondale.core.light.texels import Texels, cut_texels, direct_on
+from fondale.core.light.weights import Aim, aim_at, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.scene import Scene
 
+if TYPE_CHECKING:
+    from scipy import sparse
+
 PATCH_MM = 24.0
-RAYS = 128
+RAYS, FINE_RAYS = 128, 512  # of a patch, when light is solved first, and when it is solved again
 GATHER_RAYS = 4096
 CONTACT_MM = 0.2  # two faces that are nearer touch
 # Straight up and low to four sides, as numbers of a cosine way; how many of them must end inside a body.
@@ -30,53 +38,96 @@ _MOST_BOUNCES = 200
 
 @dataclass
 class Basis:
-    """Light of one lamp of 1 cd on its axis: direct (n,) and bounced (n, 3) illuminance of every patch, in lux."""
+    """Light of one lamp of 1 cd on its axis, in lux: direct (n,) and bounced (n, 3) on every patch, and direct on every texel, ``on`` (m,). What
+    panes and mirrors throw back counts as bounced.
+    """
 
     direct: Floats
     bounced: Floats
+    on: NDArray[np.float32]
 
 
 @dataclass
 class Lit:
-    """A scene ready for light: patches, exchange matrix, and a basis for each emitter asked for so far."""
+    """A scene ready for light: patches and texels, the weights of texels for every patch, patches among themselves, and a basis for each emitter
+    asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
+    how texels share in what bounces on patches.
+    """
 
     scene: Scene
     patches: Patches
+    texels: Texels
+    weights: "sparse.csr_array"
     exchange: Any
     covered: Bools
+    spread: "sparse.csr_array"
+    ready: dict[Emitter, Floats]
+    aimed: tuple[Emitter, ...]
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
+    _aim: tuple[tuple[Emitter, ...], Aim, bool] | None = None
 
-def prepare(scene: Scene, patch_mm: float = PATCH_MM, rays: int = RAYS, progress: Progress | None = None, seed: int = 7) -> Lit:
-    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two."""
+    def aim(self) -> tuple[Aim, bool]:
+        """Where rays of receivers go by the light of all lamps that are solved, and whether there is any."""
+        key = tuple(self.bases)
+        if self._aim is None or self._aim[0] != key:
+            shine = [self.shine({e: ONE}).mean(1) for e in key]
+            reached = (self.weights, self.patches.samples_of)
+            aim = aim_at(self.texels, np.stack(shine or [np.zeros(self.texels.n)], 1), reached)
+            self._aim = key, aim, any(one.any() for one in shine)
+        return self._aim[1:]
+
+    def bounced(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
+        """Bounced light on every patch (n, 3) of solved lamps of these strengths (3,)."""
+        total = np.zeros((self.patches.n, 3))
+        for emitter, bands in wanted.items():
+            total += self.bases[emitter].bounced * bands
+        return total.astype(np.float32)
+
+    def shine(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
+        """What every texel sends back (m, 3) of solved lamps of these strengths, as illuminance on it times its paint."""
+        total = np.zeros((self.texels.n, 3), np.float32)
+        for emitter, bands in wanted.items():
+            total += self.bases[emitter].on[:, None] * np.asarray(bands, np.float32)
+        total += self.spread @ self.bounced(wanted)
+        return self.texels.paint32 * total
+
+
+ONE = np.ones(3)
+
+
+def prepare(
+    scene: Scene,
+    emitters: Sequence[Emitter] = (),
+    patch_mm: float = PATCH_MM,
+    rays: int = RAYS,
+    progress: Progress | None = None,
+    seed: int = 7,
+    before: Lit | None = None,
+) -> Lit:
+    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two: half of them go where the light of the
+    ``emitters`` bounces, if there are any. ``before`` is the same scene solved with fewer: it tells better where that is.
+    """
     progress = progress or Quiet()
-    patches = cut_patches(scene, patch_mm)
-    n = patches.n
-    block = max(1, 262_144 // rays)
-    numbers = scrambled(n, rays, 4, seed)
-    points, normals = patches.samples(numbers[..., :2])
-    rows, cols, valid = [], [], np.zeros(n)
-    for lo in range(0, n, block):
-        progress.step(0.1 + 0.7 * lo / n, "tracing bounced light")
-        hi = min(n, lo + block)
-        ways = cosine_ways(numbers[lo:hi, :, 2:], normals[lo:hi]).reshape(-1, 3)
-        prim, where, outside = trace(scene, points[lo:hi].reshape(-1, 3), normals[lo:hi].reshape(-1, 3), ways)
-        row = np.repeat(np.arange(lo, hi), rays)
-        valid[lo:hi] = outside.reshape(-1, rays).sum(1)
-        keep = outside & (prim >= 0)
-        rows.append(row[keep])
-        cols.append(patches.of_hits(prim[keep], where[keep]))
-    row, col = np.concatenate(rows), np.concatenate(cols)
-    weight = 1.0 / np.maximum(valid, 1.0)
-    if n <= _DENSE_UP_TO:
-        counts = np.bincount(row * n + col, minlength=n * n).reshape(n, n)
-        exchange: Any = (counts * weight[:, None]).astype(np.float32)
-    else:
-        from scipy import sparse
-
-        exchange = sparse.csr_array((weight[row].astype(np.float32), (row, col)), shape=(n, n))
-        exchange.sum_duplicates()
-    return Lit(scene, patches, exchange, covered(patches))
+    patches = before.patches if before is not None else cut_patches(scene, patch_mm)
+    texels = cut_texels(patches, emitters, 4 if before is not None else 1)
+    ready = {e: direct_on(texels, e) for e in dict.fromkeys(emitters)}
+    bounced = {e: b.bounced.mean(1)[texels.patch] for e, b in before.bases.items()} if before is not None else {}
+    shine = [(on + bounced.get(e, 0.0)) * texels.paint.mean(1) for e, on in ready.items()]
+    towards = rays // 2 if any(one.any() for one in shine) else 0
+    reached = None
+    if before is not None and before.texels.same(texels):
+        reached = before.weights, patches.samples_of
+    aim = aim_at(texels, np.stack(shine or [np.zeros(texels.n)], 1), reached)
+    found = weights(aim, patches.n, patches.samples_of, rays - towards, towards, seed, progress)
+    onto = texels.onto_patches()
+    among = found @ onto
+    exchange = among.toarray() if patches.n <= _DENSE_UP_TO else among
+    if before is None:
+        return Lit(scene, patches, texels, found, exchange, covered(patches), onto, ready, tuple(emitters))
+    points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
+    spread = blending(patches, before.covered, texels.prim, points, normals)
+    return Lit(scene, patches, texels, found, exchange, before.covered, spread, ready, tuple(emitters))
 
 
 def covered(patches: Patches) -> Bools:
@@ -96,39 +147,47 @@ def shut_in(scene: Scene, points: Floats, normals: Floats) -> Bools:
     inside, shut = np.zeros(len(points), np.int64), np.ones(len(points), bool)
     for way in WAYS_OUT:
         ways = cosine_ways(np.tile(way, (len(points), 1)), normals)
-        prim, where, outside = trace(scene, points, normals, ways)
+        prim, where, outside = first_hits(scene, points, normals, ways)
         inside += ~outside
         shut &= ~outside | ((prim >= 0) & (length(where - points) < CONTACT_MM))
     out: Bools = (inside >= PROOFS) | shut
     return out
 
 
-def solve(lit: Lit, emitters: list[Emitter], progress: Progress | None = None) -> None:
+def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = None) -> None:
     """Fill ``lit.bases`` for every emitter that is not there yet."""
     progress = progress or Quiet()
     new = [e for e in dict.fromkeys(emitters) if e not in lit.bases]
     if not new:
         return
     progress.step(0.85, "adding up the bounces")
-    patches, side = lit.patches, 4
-    grid = (np.stack(np.meshgrid(np.arange(side), np.arange(side), indexing="ij"), -1).reshape(-1, 2) + 0.5) / side
-    jitter = (np.random.default_rng(3).random((patches.n, side * side, 2)) - 0.5) / side
-    points, normals = patches.samples(np.clip(grid[None] + jitter, 0, 1 - 1e-9))
-    flat_points, flat_normals = points.reshape(-1, 3), normals.reshape(-1, 3)
-    direct = np.stack([e.direct(lit.scene, flat_points, flat_normals).reshape(patches.n, -1).mean(1) for e in new], 1)
-    direct[lit.covered] = 0.0
-    bounced = _bounce(lit, direct, progress)
+    texels, n = lit.texels, lit.patches.n
+    on = np.stack([lit.ready.pop(e) if e in lit.ready else direct_on(texels, e) for e in new], 1).astype(np.float32)
+    thrown = np.stack([_thrown_on(lit, e) for e in new], 1).astype(np.float32)
+    every = on + thrown[texels.patch] if thrown.any() else on
+    first = np.stack([lit.weights @ (texels.paint32[:, band, None] * every) for band in range(3)], 1).reshape(n, -1)
+    bounced = _bounces(lit, first, len(new), progress) + thrown[:, None]
+    area = np.maximum(np.bincount(texels.patch, texels.area, n), 1e-30)
     for i, emitter in enumerate(new):
-        lit.bases[emitter] = Basis(direct[:, i], bounced[:, :, i])
+        direct = np.bincount(texels.patch, on[:, i] * texels.area, n) / area
+        direct[lit.covered] = 0.0
+        lit.bases[emitter] = Basis(direct, bounced[:, :, i], on[:, i])
 
 
-def _bounce(lit: Lit, direct: Floats, progress: Progress) -> Floats:
-    """Bounced illuminance (n, 3, lamps) by repeated bounces until the rest is below the tolerance."""
-    n, lamps = direct.shape
-    paint = lit.patches.paint.astype(np.float32)
-    first = (paint[:, :, None] * direct[:, None, :].astype(np.float32)).reshape(n, 3 * lamps)
+def _thrown_on(lit: Lit, emitter: Emitter) -> Floats:
+    """Mean illuminance (n,) of every patch by a lamp's images in panes and mirrors: smooth enough to be looked at in four points."""
+    if not len(lit.scene.panes):
+        return np.zeros(lit.patches.n)
+    points, normals = lit.patches.quarters
+    out: Floats = emitter.thrown(lit.scene, points, normals).reshape(-1, 4).mean(1)
+    out[lit.covered] = 0.0
+    return out
+
+
+def _bounces(lit: Lit, step: Any, lamps: int, progress: Progress) -> Floats:
+    """Bounced illuminance (n, 3, lamps) from what the first bounce brings (n, 3 x lamps), until the rest is below the tolerance."""
+    n, paint = lit.patches.n, lit.patches.paint.astype(np.float32)
     rho = np.repeat(paint, lamps, axis=1)
-    step = np.asarray(lit.exchange @ first)
     total = step.copy()
     scale = float(total.max()) or 1.0
     # The rest of the series is at most step * rho / (1 - rho).
@@ -145,49 +204,38 @@ def _bounce(lit: Lit, direct: Floats, progress: Progress) -> Floats:
 
 
 @dataclass(frozen=True)
-class Probe:
-    """Receivers (k, 3) with their normals, and what their gather rays met: whose each hit is, where, its normal, its patch. ``valid`` (k,) is how
-    many rays of each count.
-    """
+class Receivers:
+    """Where light is received: points (k, 3) with their normals, and the weights (k, m) of texels in what bounces there, whatever lamps there are."""
 
     points: Floats
     normals: Floats
-    owner: Ints
-    where: Floats
-    facing: Floats
-    patch: Ints
-    valid: Ints
+    weights: "sparse.csr_array"
 
 
-def probe(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Probe:
-    """Send gather rays from receivers on surfaces: once for all lamps, wherever they hang."""
-    k, points = len(points), points + normals * METER_LIFT_MM
-    numbers = scrambled(k, rays, 2, seed)
-    ways = cosine_ways(numbers, np.repeat(normals[:, None], rays, axis=1)).reshape(-1, 3)
-    starts, start_normals = np.repeat(points, rays, axis=0), np.repeat(normals, rays, axis=0)
-    prim, where, outside = trace(lit.scene, starts, start_normals, ways)
-    keep = outside & (prim >= 0)
-    valid = np.maximum(outside.reshape(k, rays).sum(1), 1)
-    owner = np.repeat(np.arange(k), rays)[keep]
-    return Probe(points, normals, owner, where[keep], lit.scene.normal[prim[keep]], lit.patches.of_hits(prim[keep], where[keep]), valid)
+def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Receivers:
+    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from."""
+    aim, lit_up = lit.aim()
+    towards = rays // 2 if lit_up else 0
+    points = points + normals * METER_LIFT_MM
+
+    def at(lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
+        shape = (hi - lo, x.shape[1], 3)
+        return np.broadcast_to(points[lo:hi, None], shape), np.broadcast_to(normals[lo:hi, None], shape)
+
+    found = weights(aim, len(points), at, rays - towards, towards, seed)
+    return Receivers(points, normals, found)
 
 
-def received(lit: Lit, at: Probe, emitter: Emitter) -> Floats:
-    """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter.
-
-    Direct light is exact at the receiver and at every hit of its rays; only light that has bounced twice or more comes from the patches.
-    """
+def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
+    """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter: exact direct light, and what has bounced."""
     solve(lit, [emitter])
-    k = len(at.points)
-    out = np.repeat(emitter.direct(lit.scene, at.points, at.normals)[:, None], 3, axis=1)
-    light = lit.patches.paint[at.patch] * (emitter.direct(lit.scene, at.where, at.facing)[:, None] + lit.bases[emitter].bounced[at.patch])
-    for band in range(3):
-        out[:, band] += np.bincount(at.owner, light[:, band], k) / at.valid
+    straight = emitter.direct(lit.scene, at.points, at.normals) + emitter.thrown(lit.scene, at.points, at.normals)
+    out: Floats = straight[:, None] + at.weights @ lit.shine({emitter: ONE})
     return out
 
 
-def gather(lit: Lit, emitters: list[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Floats:
+def gather(lit: Lit, emitters: Sequence[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Floats:
     """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather."""
     solve(lit, emitters)
-    at = probe(lit, points, normals, rays, seed)
+    at = receivers(lit, points, normals, rays, seed)
     return np.stack([received(lit, at, e) for e in emitters], 1) if emitters else np.zeros((len(points), 0, 3))

@@ -1,6 +1,7 @@
 """Reading and changing what fields with a mark hold, wherever in a model they stand: references and rows are told once, there."""
 
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from types import UnionType
 from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
@@ -78,18 +79,29 @@ class Marked:
     value: str
 
 
-_MOST = 20_000
-_LATELY: dict[tuple[int, type[Mark]], tuple[Model, tuple[Marked, ...]]] = {}
+_Kept = dict[int, tuple[Model, tuple[Marked, ...]]]
+_last: dict[type[Mark], _Kept] = {Names: {}, Row: {}}
+_now: dict[type[Mark], _Kept] = {}
 
 
 def marks_of(member: Model, mark: type[Mark]) -> tuple[Marked, ...]:
     """What ``marked`` finds in a member of a list: an edit leaves nearly all members the same objects, which are read once."""
-    known = _LATELY.get((id(member), mark))
+    known = _last[mark].get(id(member))
     if known is None or known[0] is not member:
-        if len(_LATELY) >= _MOST:
-            _LATELY.clear()
-        known = _LATELY[id(member), mark] = (member, tuple(marked(member, mark)))
+        known = (member, tuple(marked(member, mark)))
+    if mark in _now:
+        _now[mark][id(member)] = known
     return known[1]
+
+
+@contextmanager
+def reading(mark: type[Mark]) -> Iterator[None]:
+    """Around the reading of a whole project: its members are kept for the next one, and those of before are let go."""
+    _now[mark] = {}
+    try:
+        yield
+    finally:
+        _last[mark] = _now.pop(mark, {})
 
 
 def marked(thing: Model, mark: type[Mark]) -> Iterator[Marked]:
@@ -123,6 +135,7 @@ Change = Callable[[Marked], str | None]
 
 def changed(thing: M, mark: type[Mark], change: Change) -> M:
     """``thing`` with every marked value as ``change`` wants it; None takes it out. What has not changed is the same object.
+    ``change`` says the same of the same value, however often it is asked.
 
     Raises Needed where ``thing`` itself cannot be without a value that is taken out; members of lists that cannot go with it.
     """

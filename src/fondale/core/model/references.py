@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from fondale.core.model.base import Model, Names
-from fondale.core.model.marks import Marked, changed, marked
+from fondale.core.model.marks import Marked, changed, marked, reading
 from fondale.core.model.project import LISTS, Project
 from fondale.core.model.spots import Listing
 
@@ -23,7 +23,8 @@ def _listing(found: Marked) -> str:
 def loose_ends(project: Project) -> tuple[Marked, ...]:
     """Every reference to something that is not there."""
     there = {name: {m.id for m in listing.members(project)} for name, listing in BY_NAME.items()}
-    return tuple(found for found in _all(project) if found.value not in there[_listing(found)])
+    with reading(Names):
+        return tuple(found for found in _all(project) if found.value not in there[_listing(found)])
 
 
 def tied_up(project: Project) -> Project:

@@ -135,6 +135,20 @@ class Backdrop(Model):
     cove: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
 
 
+Mirror = Literal["glass mirror", "mirror acrylic", "front-silvered", "half mirror", "dark half mirror"]
+Clear = Literal["glass", "acrylic"]
+
+
+class Glass(Model):
+    """A flat pane or mirror that stands on its edge; a mirror throws back what is before it, half mirrors on both sides."""
+
+    kind: Literal["glass"] = "glass"
+    width: PositiveMm
+    height: PositiveMm
+    thickness: PositiveMm = 2.0
+    made: Clear | Mirror = "glass"
+
+
 LineKind = Literal["contour", "stroke"]
 
 
@@ -186,6 +200,6 @@ class Mesh(Model):
 
 
 Shape = Annotated[
-    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Ground | Furniture | Mesh,
+    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Glass | Ground | Furniture | Mesh,
     Field(discriminator="kind"),
 ]

@@ -8,11 +8,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from fondale.core.model.base import Id, Mm, Model, Name, Names, OrNone, PositiveMm, Rgb, Share
-from fondale.core.model.shapes import Opening
+from fondale.core.model.shapes import Clear, Mirror, Opening
 
 CaseKind = Literal["glazed box", "open box", "shelf niche", "closed box", "corner", "open base", "frame base", "dome", "game board"]
 Side = Literal["front", "back", "left", "right", "top"]
-Pane = Literal["glass", "acrylic"]
 Thin = Annotated[float, Field(ge=0.1, le=200)]
 Some = Annotated[float, Field(ge=0, le=1000), OrNone]  # 0: there is none
 
@@ -101,7 +100,7 @@ class Boards(Model):
     sheet_wide: PositiveMm = 610.0
     kerf: Annotated[float, Field(ge=0, le=20)] = 2.5
     pane: Thin = 2.0
-    pane_kind: Pane = "glass"
+    pane_kind: Clear = "glass"
     box: Some = 0.0
     fingers: Some = 0.0
 
@@ -116,7 +115,6 @@ class Case(Hollow):
     boards: Boards = Boards()
 
 
-Mirror = Literal["glass mirror", "mirror acrylic", "front-silvered", "half mirror", "dark half mirror"]
 Lux = Annotated[float, Field(ge=0, le=100_000)]
 
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.how import PRACTICE, How, Told, cite
-from fondale.core.model.stage import Mirror
 from fondale.core.scale.placing import forced_scale
+from fondale.core.stage.glass import fresnel, pane_reflects
 from fondale.core.words import digits, percent, show_mm, show_scale
 
 DIMMEST = 0.02  # of the first light: what is dimmer than this is lost in the dark (common practice, no source)
@@ -27,12 +27,6 @@ class Images:
     breaks_deg: float
 
 
-# Share of the light that a mirror throws back: common practice, no source.
-MIRRORS: dict[Mirror, float] = {
-    "glass mirror": 0.88, "mirror acrylic": 0.83, "front-silvered": 0.94, "half mirror": 0.5, "dark half mirror": 0.3,
-}  # fmt: skip
-
-
 def facing_mirrors(apart_mm: float, front: float, back: float, width_mm: float, through: float = 1.0) -> Images:
     """Images between two facing mirrors ``apart_mm`` apart that throw back shares ``front`` and ``back``; seen through a front that lets
     ``through`` pass.
@@ -46,22 +40,6 @@ def facing_mirrors(apart_mm: float, front: float, back: float, width_mm: float, 
     light = tuple(each**k for k in range(1, min(count, 400) + 1))
     breaks = math.degrees(math.atan2(width_mm / 2, 2 * apart_mm * max(count, 1)))
     return Images(count, 2 * apart_mm * count, light, breaks)
-
-
-def fresnel(angle_deg: float, n: float = 1.5) -> float:
-    """The share that one face of glass throws back at an angle from its normal, for light of no polarisation [hecht]: 4 % straight on at n = 1.5."""
-    a = math.radians(min(abs(angle_deg), 89.999))
-    sin_in = math.sin(a) / n
-    cos_a, cos_in = math.cos(a), math.sqrt(1 - sin_in**2)
-    across = (cos_a - n * cos_in) / (cos_a + n * cos_in)
-    along = (n * cos_a - cos_in) / (n * cos_a + cos_in)
-    return (across**2 + along**2) / 2
-
-
-def pane_reflects(angle_deg: float, n: float = 1.5) -> float:
-    """The share that a clear pane throws back with both faces, and what goes to and fro between them: 2 R / (1 + R)."""
-    one = fresnel(angle_deg, n)
-    return 2 * one / (1 + one)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
 from fondale.core.circuit.supply import current_told
-from fondale.core.derived import AMPS, LIGHT, PICTURE, SUPPLIES_SOLVED
+from fondale.core.derived import AMPS, FINE_LIGHT, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
 from fondale.core.edits.handing import HandRig
 from fondale.core.edits.wiring import add_area, add_lamp, add_meter, add_moment, add_string, add_supply, set_level
@@ -44,7 +44,7 @@ class LitPicture(SeatPicture):
             p.setPen(QColor(DOWN["soft"]))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "It is dark. Add a lamp, and the scene is lit by it.")
         p.setFont(theme.font(12))
-        shown = {m.meter: m.lux for m in light.meters} if light else {}
+        shown, more = {m.meter: m.lux for m in light.meters} if light else {}, "" if self._session.results.fresh(FINE_LIGHT) else " …"
         for meter in project.meters:
             at = self.project_point(meter.x, meter.y, meter.z)
             if at is None:
@@ -52,7 +52,7 @@ class LitPicture(SeatPicture):
             p.setPen(QPen(QColor(DOWN["ink"]), 1.4))
             p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
             p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
-            text = f"{digits(shown[meter.id], 0 if shown[meter.id] >= 10 else 1)} lx" if meter.id in shown else "… lx"
+            text = f"{digits(shown[meter.id], 0 if shown[meter.id] >= 10 else 1)} lx{more}" if meter.id in shown else "… lx"
             box = QRectF(at.x() + 8, at.y() - theme.px(9), p.fontMetrics().horizontalAdvance(text) + 8, theme.px(18))
             p.fillRect(box, QColor(20, 23, 27, 170))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
@@ -286,12 +286,12 @@ class LampsStation(Station):
             for button in self.meters:
                 button.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
             self._meter_grid.fill(self.meters)
-        found = {m.meter: m for m in light.meters} if light else {}
+        found, refined = {m.meter: m for m in light.meters} if light else {}, self.session.results.fresh(FINE_LIGHT)
         for button, meter in zip(self.meters, project.meters, strict=False):
-            button.show_told(meter_told(project, meter, found.get(meter.id)))
+            button.show_told(meter_told(project, meter, found.get(meter.id), refined))
         even = {a.area: a for a in light.areas} if light else {}
         for button, area in zip(self.meters[len(project.meters) :], project.areas, strict=True):
-            button.show_told(area_told(project, area, even.get(area.id), self.session.results.fresh(LIGHT)))
+            button.show_told(area_told(project, area, even.get(area.id), self.session.results.fresh(LIGHT), refined))
 
     def _fill_ticket(self) -> None:
         project = self.session.project

@@ -11,7 +11,8 @@ from fondale.core.derived import CUTS
 from fondale.core.edits import put, remove
 from fondale.core.edits.new_things import add_room
 from fondale.core.model import PROJECT, ROOMS, CaseRoom, Spot
-from fondale.core.model.stage import Pane, Side
+from fondale.core.model.shapes import Clear
+from fondale.core.model.stage import Side
 from fondale.core.stage.cases import KINDS, SIDES, board_mm, layers
 from fondale.core.stage.cutting import CutPlan, outer_told
 from fondale.core.words import digits
@@ -167,7 +168,7 @@ class CasePage(Page):
 
     def _board_rows(self) -> list[Row]:
         boards = PROJECT.then(lambda p: p.case).then(lambda c: c.boards)
-        panes = [(k, k) for k in get_args(Pane)]
+        panes = [(k, k) for k in get_args(Clear)]
         return [
             self._length("boards", boards.then(lambda b: b.board), "Thickness of the boards"),
             self._length("base", boards.then(lambda b: b.base), "Thickness of the base"),

@@ -12,13 +12,13 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from fondale.core.derived import BACKDROPS, LIGHT, READINGS
 from fondale.core.lengths import parse_length
 from fondale.core.model import PIECES, PROJECT, SEATS, Spot
-from fondale.core.model.shapes import Backdrop
-from fondale.core.model.stage import Mirror
+from fondale.core.model.shapes import Backdrop, Mirror
 from fondale.core.scale.placing import forced_error, forced_scale
 from fondale.core.shapes.backdrops import arc_of
 from fondale.core.stage.cases import floor_over_shelf
+from fondale.core.stage.glass import MIRRORS
 from fondale.core.views.backdrops import BackdropView, backdrop_told, tiles
-from fondale.core.views.depth import CLEAR, MIRRORS, Veil, facing_mirrors, forced_told, mirrors_told, veil, veil_told, zones
+from fondale.core.views.depth import CLEAR, Veil, facing_mirrors, forced_told, mirrors_told, veil, veil_told, zones
 from fondale.core.views.sight import eye_height_mm
 from fondale.core.words import digits, percent, show_mm, show_scale
 from fondale.qt.furniture.columns import Columns, FieldGrid

@@ -180,6 +180,9 @@ class StageRows:
                 return [self._choice("is a", kinds, own.then(attrgetter("what")), f"What {name} is")]
             case sh.Backdrop():
                 return [self._or_none("cove", own.then(attrgetter("cove")), "flat", f"Cove of {name}")]
+            case sh.Glass():
+                made: list[tuple[Any, str]] = [(what, what) for part in (sh.Clear, sh.Mirror) for what in get_args(part)]
+                return [self._choice("made of", made, own.then(attrgetter("made")), f"What {name} is made of")]
             case sh.Ground():
                 return self.lines.rows()
             case sh.Wall() | sh.Room():

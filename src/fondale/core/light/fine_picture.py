@@ -1,0 +1,175 @@
+"""The eye's picture, refined: bounced light is received at points of the picture itself, more of them where it changes, and spread between."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.emitters import Emitter
+from fondale.core.light.picture import Frame, Picture
+from fondale.core.light.solver import Lit, receivers, solve
+from fondale.core.progress import Progress, Quiet
+
+if TYPE_CHECKING:
+    from scipy import sparse
+
+RAYS = 512  # of a receiver
+ACROSS = 48  # receivers across a picture to begin with
+MOST = 3000
+APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between
+_ALIKE, _LEVEL = 0.9, 0.05  # how alike two surfaces face, and how far one lies off the plane of the other, against their distance
+_AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (-1, -1)]
+
+
+class FinePicture(Picture):
+    """A picture whose bounced light is right at its receivers, and between them as the patches tell it, mended by how far they were off."""
+
+    def __init__(self, lit: Lit, frame: Frame, emitters: Sequence[Emitter], progress: Progress | None = None) -> None:
+        super().__init__(lit, frame)
+        self._progress = progress or Quiet()
+        solve(lit, list(emitters))
+        self._asked = np.zeros(0, np.int64)  # the seen rays where they are
+        self._thrown: dict[Emitter, Floats] = {}
+        self._received: sparse.csr_array | None = None  # weights (k, m) of texels
+        self._coarse: sparse.csr_array | None = None  # the same receivers by the patches alone
+        self._spread: sparse.csr_array | None = None  # of receivers over the rays that see anything
+        if emitters and len(self._seen):
+            self._refine(list(dict.fromkeys(emitters)))
+
+    def _bounced(self, wanted: dict[Emitter, Floats]) -> Any:
+        out = super()._bounced(wanted)
+        if self._spread is not None:
+            out = out + self._spread @ self._off(wanted)
+        return out
+
+    def _off(self, wanted: dict[Emitter, Floats]) -> Floats:
+        """How far the patches are off at the receivers (k, 3)."""
+        assert self._received is not None
+        assert self._coarse is not None
+        out: Floats = self._received @ self._lit.shine(wanted) - self._coarse @ self._lit.bounced(wanted)
+        if len(self._lit.scene.panes):
+            for emitter, bands in wanted.items():
+                out += self._thrown_to(emitter)[:, None] * bands
+        return out
+
+    def _thrown_to(self, emitter: Emitter) -> Floats:
+        """What panes and mirrors throw to the receivers (k,) of a lamp of 1 cd."""
+        known = self._thrown.get(emitter, np.zeros(0))
+        if len(known) < len(self._asked):
+            seen = self._seen[self._asked[len(known) :]]
+            more = emitter.thrown(self._lit.scene, self.frame.point[seen], self.frame.normal[seen])
+            known = self._thrown[emitter] = np.concatenate([known, more])
+        return known
+
+    def _refine(self, emitters: list[Emitter]) -> None:
+        from scipy import sparse
+
+        height, width = self.frame.height, self.frame.width
+        alike = {e: np.full(3, 1.0 / max(float(self._lit.bases[e].direct.sum()), 1e-30)) for e in emitters}
+        blend = self._blending()
+        ray = np.full(height * width, -1)  # among the seen ones, of each pixel
+        straight = np.flatnonzero(self._seen < height * width)
+        ray[self._seen[straight]] = straight
+        step = max(1, 2 ** round(np.log2(max(width / ACROSS, 1))))
+        at = _lattice(height, width, step)
+        at = at[ray[at] >= 0]
+        self._receive(blend, ray[at])
+        spread: sparse.csr_array = sparse.eye_array(len(at), format="csr", dtype=np.float32)
+        while step > 1:
+            step //= 2
+            new = np.setdiff1d(_lattice(height, width, step), at)
+            new = new[ray[new] >= 0]
+            near = self._between(at, new, ray, 2 * step)
+            known = np.asarray(near.sum(1)).ravel() > 0
+            off = spread @ self._off(alike).mean(1)
+            total = np.abs(off) + (blend[ray[at]] @ self._lit.bounced(alike)).mean(1)
+            guess, square = near @ off, near @ off**2
+            apart = np.sqrt(np.maximum(square - guess**2, 0.0)) > APART * (near @ total)
+            ask = np.flatnonzero(~known | apart)
+            room = MOST - spread.shape[1]
+            if len(ask) > room:
+                ask = ask[np.linspace(0, len(ask) - 1, max(room, 0)).astype(int)]
+            asked = np.zeros(len(new), bool)
+            asked[ask] = True
+            self._receive(blend, ray[new[asked]])
+            k, more = spread.shape[1], int(asked.sum())
+            held = sparse.csr_array((np.ones(more, np.float32), (np.flatnonzero(asked), k + np.arange(more))), shape=(len(new), k + more))
+            wide = sparse.csr_array((spread.data, spread.indices, spread.indptr), shape=(len(at), k + more))
+            spread = sparse.vstack([wide, (near @ wide).multiply((~asked)[:, None]).tocsr() + held], format="csr", dtype=np.float32)
+            at = np.concatenate([at, new])
+        of_pixel = sparse.csr_array((np.ones(len(at), np.float32), (at, np.arange(len(at)))), shape=(height * width, len(at)))
+        self._spread = (self._homes(ray) @ of_pixel) @ spread
+
+    def _receive(self, blend: "sparse.csr_array", rays: Ints) -> None:
+        """Receive bounced light where these of the seen rays end."""
+        from scipy import sparse
+
+        frame, seen = self.frame, self._seen[rays]
+        self._progress.step(0.95, "refining the picture")
+        self._asked = np.concatenate([self._asked, rays])
+        found = receivers(self._lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + len(rays)).weights
+        self._received = found if self._received is None else sparse.vstack([self._received, found], format="csr")
+        self._coarse = blend[rays] if self._coarse is None else sparse.vstack([self._coarse, blend[rays]], format="csr")
+
+    def _compatible(self, one: Ints, other: Ints) -> Bools:
+        """Whether two seen rays (k,) each end on one smooth surface."""
+        frame, scene = self.frame, self._lit.scene
+        a, b = self._seen[one], self._seen[other]
+        way = frame.point[b] - frame.point[a]
+        out: Bools = (
+            (scene.owner[frame.prim[a]] == scene.owner[frame.prim[b]])
+            & (dot(frame.normal[a], frame.normal[b]) > _ALIKE)
+            & (np.abs(dot(way, frame.normal[a])) <= _LEVEL + 0.3 * np.sqrt(dot(way, way)))
+        )
+        return out
+
+    def _between(self, at: Ints, new: Ints, ray: Ints, step: int) -> "sparse.csr_array":
+        """Weights (new, at) of the pixels ``at``, ``step`` apart, for those between them on the same surface."""
+        from scipy import sparse
+
+        height, width = self.frame.height, self.frame.width
+        place = np.full(height * width, -1)
+        place[at] = np.arange(len(at))
+        row, column = np.divmod(new, width)
+        r0, c0 = row // step * step, column // step * step
+        r1, c1 = np.minimum(r0 + step, height - 1), np.minimum(c0 + step, width - 1)
+        s, t = (row - r0) / np.maximum(r1 - r0, 1), (column - c0) / np.maximum(c1 - c0, 1)
+        rows, cols, values = [], [], []
+        for r, c, w in ((r0, c0, (1 - s) * (1 - t)), (r0, c1, (1 - s) * t), (r1, c0, s * (1 - t)), (r1, c1, s * t)):
+            corner = r * width + c
+            good = np.flatnonzero((place[corner] >= 0) & (w > 0))
+            good = good[self._compatible(ray[new[good]], ray[corner[good]])]
+            rows.append(good)
+            cols.append(place[corner[good]])
+            values.append(w[good])
+        where, value = np.concatenate(rows), np.concatenate(values)
+        total = np.bincount(where, value, len(new))
+        share = (value / total[where]).astype(np.float32)
+        return sparse.csr_array((share, (where, np.concatenate(cols))), shape=(len(new), len(at)))
+
+    def _homes(self, ray: Ints) -> "sparse.csr_array":
+        """The pixel (seen, pixels) whose light each seen ray shares: its own, or one beside it that shows the same surface."""
+        from scipy import sparse
+
+        frame, height, width = self.frame, self.frame.height, self.frame.width
+        mine = np.flatnonzero(self._seen < frame.straight)
+        row, column = np.divmod(frame.pixel[self._seen[mine]], width)
+        home = np.full(len(mine), -1)
+        for down, across in _AROUND:
+            r, c = np.clip(row + down, 0, height - 1), np.clip(column + across, 0, width - 1)
+            pixel = r * width + c
+            free = np.flatnonzero((home < 0) & (ray[pixel] >= 0))
+            free = free[self._compatible(mine[free], ray[pixel[free]])]
+            home[free] = pixel[free]
+        found = home >= 0
+        ones = np.ones(int(found.sum()), np.float32)
+        return sparse.csr_array((ones, (mine[found], home[found])), shape=(len(self._seen), height * width))
+
+
+def _lattice(height: int, width: int, step: int) -> Ints:
+    """The pixels on every ``step``-th row and column, and on the last ones."""
+    rows = np.unique(np.append(np.arange(0, height, step), height - 1))
+    columns = np.unique(np.append(np.arange(0, width, step), width - 1))
+    out: Ints = (rows[:, None] * width + columns).ravel()
+    return out

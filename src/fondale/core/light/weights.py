@@ -1,0 +1,153 @@
+"""How much of a receiver's bounced light comes from where: E = sum w_j rho_j B_j over texels j.
+
+The weights are estimated by two kinds of rays at once: spread by the cosine, which find what is near and large, and towards points drawn
+where most light comes from, which find what is small, far, or seen through a narrow opening. Each counts by the balance heuristic [veach1997].
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from fondale.core.arrays import Floats, Ints, dot
+from fondale.core.light.patches import cosine_ways, scrambled, trace
+from fondale.core.light.texels import Texels
+from fondale.core.progress import Progress
+from fondale.core.rays import LIFT_MM
+
+if TYPE_CHECKING:
+    from scipy import sparse
+
+BLOCK = 262_144  # rays at once
+EVERYWHERE = 0.05  # of the rays towards light go anywhere: nothing that shines is never looked at
+SECTORS = 48
+MOST_APART = 300_000  # texels: of more the sectors are not told apart, which would take too much memory
+_NEAREST = 0.05**2  # mm², between two points that shine on each other
+Points = Callable[[int, int, Floats], tuple[Floats, Floats]]
+
+
+@dataclass(frozen=True)
+class Aim:
+    """Where rays towards light go: ``drawn`` (sectors, n) is the share of them that goes to each texel from a sector of the scene, of
+    which ``middle`` (3,) is the middle.
+    """
+
+    texels: Texels
+    middle: Floats
+    drawn: Floats
+
+    @cached_property
+    def density(self) -> Floats:
+        """The share of rays a mm² of texel (sectors, n)."""
+        out: Floats = self.drawn / self.texels.area
+        return out
+
+    @cached_property
+    def summed(self) -> Floats:
+        """The shares of all texels up to each (sectors, n)."""
+        return np.cumsum(self.drawn, axis=1)
+
+    def drawn_from(self, sector: Ints, x: Floats) -> Ints:
+        """The texels (k,) that numbers ``x`` (k,) in 0..1 draw from sectors (k,)."""
+        out = np.empty(len(sector), np.int64)
+        for which in np.unique(sector):
+            mine = np.flatnonzero(sector == which)
+            out[mine] = np.searchsorted(self.summed[which], x[mine] * self.summed[which, -1], side="right")
+        return np.minimum(out, self.texels.n - 1)
+
+    def sectors(self, points: Floats, normals: Floats) -> Ints:
+        """The sector (...) of points with normals (..., 3): by the eighth of the scene, and the axis and side that they face."""
+        if len(self.drawn) == 1:
+            return np.zeros(points.shape[:-1], np.int64)
+        eighth = (points > self.middle) @ np.array([1, 2, 4])
+        axis = np.abs(normals).argmax(-1)
+        side = np.take_along_axis(normals, axis[..., None], -1)[..., 0] > 0
+        out: Ints = eighth * 6 + axis * 2 + side
+        return out
+
+
+def aim_at(texels: Texels, shine: Floats, reached: "tuple[sparse.csr_array, Points] | None" = None) -> Aim:
+    """Aim by the flux of what every texel sends back (n, lamps), all lamps alike, and by what ``reached`` says: weights of texels for patches, and
+    where these are. So a slot that a sector's patches found draws the rays of all that lies there.
+    """
+    from scipy import sparse
+
+    total = texels.area / texels.area.sum()
+    every = (shine / np.maximum((shine * texels.area[:, None]).sum(0), 1e-30)).mean(1)
+    flux = every * texels.area
+    flux = flux / flux.sum() if flux.sum() > 0 else total
+    corners = texels.patches.scene.all_tris.reshape(-1, 3)
+    middle: Floats = (corners.min(0) + corners.max(0)) / 2
+    if reached is None or texels.n > MOST_APART:
+        return Aim(texels, middle, ((1 - EVERYWHERE) * flux + EVERYWHERE * total)[None])
+    found, where = reached
+    points, normals = (x[:, 0] for x in where(0, found.shape[0], np.full((found.shape[0], 1, 2), 0.5)))
+    sector = Aim(texels, middle, np.empty((SECTORS, 0))).sectors(points, normals)
+    # A patch in the dark has as much to say as one in the light.
+    share = 1 / np.maximum(found @ every, 1e-30)
+    share[share > 1e29] = 0.0
+    of_sector = sparse.csr_array((share, (sector, np.arange(len(sector)))), shape=(SECTORS, len(sector)))
+    # What the rays of a few patches found of a texel is chance: patches share it out among theirs by their flux.
+    patches = texels.onto_patches()
+    by_patch = ((of_sector @ found).multiply(every[None]) @ patches).toarray()
+    seen = by_patch[:, texels.patch] * (flux / np.maximum((flux @ patches)[texels.patch], 1e-30))
+    seen /= np.maximum(seen.sum(1, keepdims=True), 1e-30)
+    return Aim(texels, middle, (1 - EVERYWHERE) * (seen + flux) / 2 + EVERYWHERE * total)
+
+
+def weights(
+    aim: Aim, count: int, where: Points, around: int, towards: int, seed: int, progress: Progress | None = None
+) -> "sparse.csr_array":
+    """The weights (count, n) of texels for receivers: ``around`` rays by the cosine, ``towards`` light, powers of two. ``where`` gives points and
+    normals (k, rays, 3) of receivers from and to, for numbers (k, rays, 2) in 0..1.
+    """
+    from scipy import sparse
+
+    scene, texels, density = aim.texels.patches.scene, aim.texels, aim.density
+    parts, block = [], max(1, BLOCK // (around + towards))
+    for lo in range(0, count, block):
+        if progress is not None:
+            progress.step(0.1 + 0.7 * lo / count, "tracing bounced light")
+        hi = min(count, lo + block)
+        k = hi - lo
+        numbers = scrambled(k, around, 4, seed + 2 * lo)
+        points, normals = where(lo, hi, numbers[..., :2])
+        ways = cosine_ways(numbers[..., 2:], normals).reshape(-1, 3)
+        start, facing = points.reshape(-1, 3), normals.reshape(-1, 3)
+        met = trace(scene, start, facing, ways)
+        row = met.ray // around
+        col = texels.of_hits(met.prim, met.where)
+        way = met.where - start[met.ray]
+        cos = dot(ways[met.ray], facing[met.ray]) * -dot(scene.normal[met.prim], met.way)
+        sector = aim.sectors(start[met.ray], facing[met.ray])
+        by_cosine = np.maximum(cos, 1e-12) / (np.pi * np.maximum(dot(way, way), _NEAREST))
+        # Light that a pane threw back on its way is found by this kind of ray alone.
+        share = np.where(met.first, by_cosine / (around * by_cosine + towards * density[sector, col]), 1.0 / around) * met.share
+        rows, cols, values = [row], [col], [share]
+        if towards:
+            numbers = scrambled(k, towards, 5, seed + 2 * lo + 1)
+            points, normals = where(lo, hi, numbers[..., :2])
+            start, facing = points.reshape(-1, 3), normals.reshape(-1, 3)
+            sector = aim.sectors(start, facing)
+            col = aim.drawn_from(sector, numbers[..., 2].ravel())
+            goal, there = texels.points(col, numbers[..., 3:].reshape(-1, 2))
+            way = goal - start
+            d2 = np.maximum(dot(way, way), 1e-12)
+            cos = np.maximum(dot(way, facing), 0.0) * np.maximum(-dot(way, there), 0.0) / d2
+            live = np.flatnonzero((cos > 0) & (d2 > _NEAREST))
+            live = live[~scene.rays.blocked(start[live] + facing[live] * LIFT_MM, goal[live] + there[live] * LIFT_MM)]
+            by_cosine = cos[live] / (np.pi * d2[live])
+            rows.append(live // towards)
+            cols.append(col[live])
+            values.append(
+                by_cosine / (around * by_cosine + towards * density[sector[live], col[live]]) * scene.panes.through(start[live], goal[live])
+            )
+        # What begins inside a body is not there.
+        good = np.maximum(met.outside.reshape(k, around).mean(1), 1 / around)
+        row = np.concatenate(rows)
+        value = np.concatenate(values) / good[row]
+        parts.append(sparse.csr_array((value.astype(np.float32), (row, np.concatenate(cols))), shape=(k, texels.n)))
+    out: Any = sparse.vstack(parts, format="csr") if parts else sparse.csr_array((0, texels.n), dtype=np.float32)
+    return out  # type: ignore[no-any-return]

@@ -1,0 +1,157 @@
+"""Panes and mirrors as light meets them: what they throw back, and what they let through."""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.model import Case
+from fondale.core.model.shapes import Glass, Mirror
+from fondale.core.stage.cases import INSET_MM, SIDES, cells, frame_of
+
+INDEX = 1.5  # of glass and acrylic
+# Share of the light that a mirror throws back: common practice, no source.
+MIRRORS: dict[Mirror, float] = {
+    "glass mirror": 0.88, "mirror acrylic": 0.83, "front-silvered": 0.94, "half mirror": 0.5, "dark half mirror": 0.3,
+}  # fmt: skip
+HALF: tuple[Mirror, ...] = ("half mirror", "dark half mirror")  # what they do not throw back goes through
+_NEAR = 1e-6  # of a ray's length: where it starts it crosses nothing
+
+
+def face_throws(cos: Floats, n: float = INDEX) -> Floats:
+    """The share (k,) that one face of glass throws back, by cosines off its normal, for light of no polarisation [hecht]: 4 % straight on at n = 1.5."""
+    cos_a = np.clip(np.abs(cos), 1e-9, 1.0)
+    cos_in = np.sqrt(1 - (1 - cos_a**2) / n**2)
+    across = (cos_a - n * cos_in) / (cos_a + n * cos_in)
+    along = (n * cos_a - cos_in) / (n * cos_a + cos_in)
+    out: Floats = (across**2 + along**2) / 2
+    return out
+
+
+def pane_throws(cos: Floats, n: float = INDEX) -> Floats:
+    """The share (k,) that a clear pane throws back with both faces, and what goes to and fro between them: 2 R / (1 + R)."""
+    one = face_throws(cos, n)
+    out: Floats = 2 * one / (1 + one)
+    return out
+
+
+def _cos(angle_deg: float) -> Floats:
+    return np.array([math.cos(math.radians(min(abs(angle_deg), 89.999)))])
+
+
+def fresnel(angle_deg: float, n: float = INDEX) -> float:
+    """The share that one face of glass throws back at an angle from its normal."""
+    return float(face_throws(_cos(angle_deg), n)[0])
+
+
+def pane_reflects(angle_deg: float, n: float = INDEX) -> float:
+    """The share that a clear pane throws back at an angle from its normal."""
+    return float(pane_throws(_cos(angle_deg), n)[0])
+
+
+@dataclass(frozen=True)
+class Panes:
+    """Flat panes and mirrors: ``rects`` (p, 3, 3) corner and edges. ``throws`` (p,) is the share that each throws back, NaN: a clear pane, by
+    the angle; ``passes`` what a mirror lets through. ``owner`` (p,) indexes the project's pieces (-1: the case's own).
+    """
+
+    rects: Floats
+    throws: Floats
+    passes: Floats
+    owner: Ints
+
+    def __len__(self) -> int:
+        return len(self.rects)
+
+    @cached_property
+    def normal(self) -> Floats:
+        """Unit normals (p, 3)."""
+        n = np.cross(self.rects[:, 1], self.rects[:, 2])
+        out: Floats = n / np.linalg.norm(n, axis=1, keepdims=True)
+        return out
+
+    def of_pieces(self) -> "Panes":
+        """Those that stand in the case."""
+        mine = self.owner >= 0
+        return Panes(self.rects[mine], self.throws[mine], self.passes[mine], self.owner[mine])
+
+    def met(self, k: int, origins: Floats, ways: Floats) -> tuple[Bools, Floats]:
+        """Which rays (n, 3) cross pane ``k``, and where, in lengths of ``ways``."""
+        p, u, v = self.rects[k]
+        across = ways @ self.normal[k]
+        t = np.where(np.abs(across) > 1e-12, ((p - origins) @ self.normal[k]) / np.where(across == 0, 1.0, across), -1.0)
+        rel = origins + ways * t[:, None] - p
+        s, r = rel @ u / (u @ u), rel @ v / (v @ v)
+        inside: Bools = (t > _NEAR) & (s >= 0) & (s <= 1) & (r >= 0) & (r <= 1)
+        return inside, t
+
+    def first(self, origins: Floats, ways: Floats, reach: Floats) -> tuple[Ints, Floats]:
+        """The first pane (n,) that each ray crosses within ``reach`` (n,) lengths of ``ways`` (-1: none), and where."""
+        which, at = np.full(len(origins), -1), np.asarray(reach, float).copy()
+        for k in range(len(self)):
+            inside, t = self.met(k, origins, ways)
+            nearer = inside & (t < at)
+            which[nearer], at[nearer] = k, t[nearer]
+        return which, at
+
+    def shares(self, which: Ints, cos: Floats) -> tuple[Floats, Floats]:
+        """What the panes ``which`` (n,) throw back and let through at cosines (n,) off their normals."""
+        clear = pane_throws(cos)
+        is_clear = np.isnan(self.throws[which])
+        return np.where(is_clear, clear, self.throws[which]), np.where(is_clear, 1 - clear, self.passes[which])
+
+    def through(self, origins: Floats, targets: Floats, but: int = -1) -> Floats:
+        """The share (n,) of light that comes from ``targets`` (n, 3) to ``origins`` through all panes between; ``but`` one that it touches."""
+        out, ways = np.ones(len(origins)), targets - origins
+        far = np.sqrt(dot(ways, ways))
+        for k in range(len(self)):
+            if k == but:
+                continue
+            inside, t = self.met(k, origins, ways)
+            hit = np.flatnonzero(inside & (t < 1 - _NEAR))
+            if len(hit):
+                cos = ways[hit] @ self.normal[k] / np.maximum(far[hit], 1e-12)
+                out[hit] *= self.shares(np.full(len(hit), k), cos)[1]
+        return out
+
+
+NO_PANES = Panes(np.zeros((0, 3, 3)), np.zeros(0), np.zeros(0), np.zeros(0, np.int64))
+
+
+def see_through(glass: Glass) -> bool:
+    """Whether one sees through it."""
+    return glass.made in ("glass", "acrylic", *HALF)
+
+
+def _case_rects(case: Case) -> Iterator[Floats]:
+    """The flat panes of a case inside their frames; a dome is round, and is none."""
+    if case.kind == "dome":
+        return
+    for cell in cells(case):
+        for side in SIDES:
+            if cell.sides[side] == "pane":
+                at, frame = frame_of(cell, side), cell.hollow.frame
+                wide, high = at.length - 2 * frame, at.height - 2 * frame
+                if wide > 0 and high > 0:
+                    yield np.array([at.at(np.array([frame, frame])), at.right * wide, at.up * high])
+
+
+def panes_of(case: Case, placed: list[tuple[int, Glass, Floats]]) -> Panes:
+    """All panes of a scene: the case's own, and those of pieces by their index, with the front face (3, 3) of each where it stands."""
+    own = list(_case_rects(case))
+    rects = [*own, *(_before(face) for _i, _glass, face in placed)]
+    if not rects:
+        return NO_PANES
+    shares: dict[str, float] = {str(kind): share for kind, share in MIRRORS.items()}
+    throws = [math.nan] * len(own) + [shares.get(glass.made, math.nan) for _i, glass, _face in placed]
+    passes = [0.0] * len(own) + [1 - shares[glass.made] if glass.made in HALF else 0.0 for _i, glass, _face in placed]
+    return Panes(np.array(rects), np.array(throws), np.array(passes), np.array([-1] * len(own) + [i for i, _glass, _face in placed]))
+
+
+def _before(face: Floats) -> Floats:
+    """A hair before a face: light meets the mirror before the body behind it."""
+    n = np.cross(face[1], face[2])
+    return np.stack([face[0] + n / np.linalg.norm(n) * INSET_MM * 2, face[1], face[2]])

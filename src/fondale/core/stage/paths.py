@@ -1,0 +1,132 @@
+"""Rays that go through panes and come back from mirrors: what each meets, and with which share of its light."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.rays import Prims
+from fondale.core.stage.glass import Panes
+from fondale.core.stage.scene import Scene
+
+DEEPEST, LEAST = 4, 0.01  # a ray meets so many panes, and is dropped when it carries less
+IMAGE_LEAST, IMAGES_MOST = 0.01, 40  # of a lamp in panes: those that are weaker, straight on, are left out
+
+
+@dataclass(frozen=True)
+class Met:
+    """What rays meet: the number (k,) of each ray, triangle, point, and share of its light. ``first`` are entries of rays that were
+    never thrown back; ``outside`` (n,) says of every ray whether it started outside every body.
+    """
+
+    ray: Ints
+    prim: Prims
+    where: Floats
+    way: Floats
+    share: Floats
+    first: Bools
+    outside: Bools
+
+
+def follow(scene: Scene, starts: Floats, ways: Floats, panes: Panes | None = None) -> Met:
+    """Follow rays (n, 3) through and off the panes to whatever they meet; those that leave, or end inside a body, are left out."""
+    panes = scene.panes if panes is None else panes
+    ray, share, first = np.arange(len(starts)), np.ones(len(starts)), np.ones(len(starts), bool)
+    prim, dist = scene.rays.hit(starts, ways)
+    outside = (prim < 0) | (dot(scene.normal[np.maximum(prim, 0)], ways) < 0)
+    found: list[tuple[Ints, Prims, Floats, Floats, Floats, Bools]] = []
+    for depth in range(DEEPEST + 1):
+        which, at = panes.first(starts, ways, dist) if depth < DEEPEST else (np.full(len(ray), -1), dist)
+        ends = np.flatnonzero((which < 0) & (prim >= 0))
+        ends = ends[dot(scene.normal[prim[ends]], ways[ends]) < 0]
+        found.append((ray[ends], prim[ends], starts[ends] + ways[ends] * dist[ends, None], ways[ends], share[ends], first[ends]))
+        on = np.flatnonzero(which >= 0)
+        if not len(on):
+            break
+        normal = panes.normal[which[on]]
+        cos = dot(ways[on], normal)
+        throws, passes = panes.shares(which[on], cos)
+        crossing = starts[on] + ways[on] * at[on, None]
+        on_through = np.flatnonzero((share[on] * passes > LEAST) & (prim[on] >= 0))
+        back = np.flatnonzero(share[on] * throws > LEAST)
+        through = on[on_through]
+        thrown = ways[on[back]] - 2 * cos[back, None] * normal[back]
+        prim_back, dist_back = scene.rays.hit(crossing[back], thrown)
+        prim, dist = np.concatenate([prim_back, prim[through]]), np.concatenate([dist_back, dist[through] - at[through]])
+        share = np.concatenate([share[on[back]] * throws[back], share[through] * passes[on_through]])
+        first = np.concatenate([np.zeros(len(back), bool), first[through]])
+        ray = np.concatenate([ray[on[back]], ray[through]])
+        starts, ways = np.concatenate([crossing[back], crossing[on_through]]), np.concatenate([thrown, ways[through]])
+    rays, prims, wheres, along, shares, firsts = (np.concatenate(each) for each in zip(*found, strict=True))
+    return Met(rays, prims, wheres, along, shares, firsts, outside)
+
+
+@lru_cache(maxsize=8)
+def _sequences(weights: tuple[float, ...]) -> tuple[tuple[int, ...], ...]:
+    out: list[tuple[int, ...]] = []
+    front: list[tuple[tuple[int, ...], float]] = [((), 1.0)]
+    while front and len(out) < IMAGES_MOST:
+        front = [
+            ((*seen, k), share * w)
+            for seen, share in front
+            for k, w in enumerate(weights)
+            if share * w >= IMAGE_LEAST and (not seen or seen[-1] != k)
+        ]
+        out += [seen for seen, _share in front]
+    return tuple(out[:IMAGES_MOST])
+
+
+def sequences(panes: Panes) -> tuple[tuple[int, ...], ...]:
+    """In which panes a lamp shows, one after the other as its light meets them: (0,) in the first, (0, 1) in the second by way of the first."""
+    clear = float(panes.shares(np.zeros(1, np.int64), np.ones(1))[0][0]) if len(panes) else 0.0
+    return _sequences(tuple(np.where(np.isnan(panes.throws), clear, panes.throws).tolist()))
+
+
+def mirrored(panes: Panes, k: int, point: Floats) -> Floats:
+    """A point (3,) behind pane ``k`` as far as it is before it."""
+    n = panes.normal[k]
+    out: Floats = point - 2 * float((point - panes.rects[k, 0]) @ n) * n
+    return out
+
+
+def turned_back(panes: Panes, k: int, way: Floats) -> Floats:
+    """A direction (3,) as it shows in pane ``k``."""
+    n = panes.normal[k]
+    out: Floats = way - 2 * float(way @ n) * n
+    return out
+
+
+def legs(scene: Scene, starts: Floats, at: Floats, met: tuple[int, ...]) -> tuple[Ints, Floats]:
+    """Which of ``starts`` (n, 3) light from ``at`` (3,) reaches by way of the panes ``met``, and with which share of it."""
+    panes, images = scene.panes, [at]
+    for k in met:
+        images.append(mirrored(panes, k, images[-1]))
+    live, share, here = np.arange(len(starts)), np.ones(len(starts)), starts
+    for step in range(len(met) - 1, -1, -1):
+        k = met[step]
+        way = images[step + 1] - here
+        inside, t = panes.met(k, here, way)
+        inside &= t < 1
+        there = here + way * t[:, None]
+        pick = np.flatnonzero(inside)
+        pick = pick[~scene.rays.blocked(here[pick], there[pick])] if len(pick) else pick
+        far = np.sqrt(dot(way[pick], way[pick]))
+        throws = panes.shares(np.full(len(pick), k), way[pick] @ panes.normal[k] / np.maximum(far, 1e-12))[0]
+        passes = panes.through(here[pick], there[pick], but=k)
+        live, share, here = live[pick], share[pick] * throws * passes, there[pick]
+        if not len(live):
+            return live, share
+    pick = np.flatnonzero(~scene.rays.blocked(here, np.broadcast_to(at, here.shape)))
+    live, share, here = live[pick], share[pick], here[pick]
+    return live, share * panes.through(here, np.broadcast_to(at, here.shape), but=met[0])
+
+
+def images(scene: Scene, at: Floats, axis: Floats) -> Iterator[tuple[tuple[int, ...], Floats, Floats]]:
+    """The images of a lamp: the panes that it shows in, where it seems to be (3,), and its axis there."""
+    for met in sequences(scene.panes):
+        place, way = at, axis
+        for k in met:
+            place, way = mirrored(scene.panes, k, place), turned_back(scene.panes, k, way)
+        yield met, place, way

@@ -1,0 +1,78 @@
+"""The light in hard places, judged by plain paths: nothing of how it is solved is used to judge it."""
+
+import numpy as np
+import pytest
+
+from fondale.core.light.fine_picture import FinePicture
+from fondale.core.light.picture import Picture, look, paint_of
+from fondale.core.light.solver import FINE_RAYS, gather, prepare, solve
+from fondale.core.light.texels import cut_texels, direct_on
+from tests.core.light_scenes import SCENES, eye
+from tests.core.paths import by_paths
+
+WIDTH = 160
+# How many places are looked at by how many paths, and the mean error of meters and of pictures; what the judge does not know is allowed for beside it.
+LIMITS = {
+    "box": (30, 6_000, 0.005, 0.006), "near": (20, 20_000, 0.01, 0.02), "gap": (30, 6_000, 0.006, 0.012), "figures": (30, 6_000, 0.006, 0.02),
+    "kiosk": (10, 80_000, 0.02, 0.05), "slot": (10, 80_000, 0.03, 0.09),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", LIMITS)
+def test_pictures_and_meters_agree_with_plain_paths(name):
+    scene, lamp = SCENES[name]()
+    first = prepare(scene, [lamp])
+    solve(first, [lamp])
+    fine = prepare(scene, [lamp], rays=FINE_RAYS, before=first)
+    frame = look(scene, eye(name), WIDTH)
+    seen = np.flatnonzero(frame.prim[: frame.width * frame.height] >= 0)
+    count, paths, of_meters, of_pictures = LIMITS[name]
+    pixels = np.random.default_rng(3).choice(seen, count, replace=False)
+    points, normals = frame.point[pixels], frame.normal[pixels]
+    truth, sure = by_paths(scene, lamp, points, normals, paths)
+    rho = paint_of(scene)[frame.prim[pixels], 1] / np.pi
+    unknown = float((sure / truth).mean())
+    one = np.ones((1, 3))
+    picture = FinePicture(fine, frame, [lamp]).luminance([lamp], one)[..., 1].ravel()[pixels] / rho
+    meters = gather(fine, [lamp], points, normals)[:, 0, 1]
+    rough = Picture(first, frame).luminance([lamp], one)[..., 1].ravel()[pixels] / rho
+    alone = frame.share[pixels] > 0.99  # pixels that no edge runs through
+    assert np.abs(meters / truth - 1).mean() < of_meters + unknown
+    assert np.abs(picture / truth - 1)[alone].mean() < of_pictures + unknown
+    assert np.abs(rough / truth - 1)[alone].mean() < 4 * of_pictures + unknown
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_nothing_leaks_by_any_seed(seed):
+    """Behind a shut wall there is no light, however the rays fall."""
+    from tests.core.light_scenes import _case, _wall
+
+    scene, lamp = _case(_wall("w", 420, 210, 150)), SCENES["slot"]()[1]
+    lit = prepare(scene, [lamp], seed=seed)
+    fine = prepare(scene, [lamp], rays=FINE_RAYS, before=lit, seed=seed) if seed < 2 else lit
+    points = np.random.default_rng(seed).uniform([10, 10, 0], [410, 140, 0], (40, 3))
+    dark = gather(fine, [lamp], points, np.tile([0.0, 0.0, 1.0], (40, 1)), 512, seed)[:, 0, 1]
+    assert dark.max() < 0.1 * 1e-2
+
+
+def test_texels_hold_the_flux_of_a_lamp_close_to_a_wall():
+    """A lamp of 1 cd and m = 1 sends pi lumen down; all of it falls on the box, whatever the texels."""
+    for name in ("box", "near"):
+        scene, lamp = SCENES[name]()
+        texels = cut_texels(prepare(scene, rays=4).patches, [lamp], 4)
+        front = 1.0  # the front is open
+        flux = float((direct_on(texels, lamp) * texels.area).sum()) * 1e-6
+        assert 0.75 * np.pi < flux < front * np.pi * 1.01
+    assert texels.side.max() > texels.side.min()  # finer beside the lamp
+
+
+def test_every_hit_is_found_again_in_its_texel():
+    scene, lamp = SCENES["kiosk"]()
+    texels = cut_texels(prepare(scene, rays=4).patches, [lamp])
+    rng = np.random.default_rng(1)
+    every = np.arange(texels.n)
+    points, normals = texels.points(every, 0.05 + 0.9 * rng.random((texels.n, 2)))
+    flat = every < texels.flat
+    assert (texels.of_hits(texels.prim[flat], points[flat]) == every[flat]).all()
+    assert np.allclose(normals, scene.normal[texels.prim])
+    assert texels.area[flat].sum() == pytest.approx(np.linalg.norm(np.cross(scene.rects[:, 1], scene.rects[:, 2]), axis=1).sum())
