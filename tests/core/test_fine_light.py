@@ -3,10 +3,14 @@
 import numpy as np
 import pytest
 
+from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
 from fondale.core.light.picture import Picture, look, paint_of
 from fondale.core.light.solver import FINE_RAYS, gather, prepare, solve
 from fondale.core.light.texels import cut_texels, direct_on
+from fondale.core.model import Case, Piece, Place
+from fondale.core.model.shapes import Box
+from fondale.core.stage.scene import build_scene
 from tests.core.light_scenes import SCENES, eye
 from tests.core.paths import by_paths
 
@@ -76,3 +80,27 @@ def test_every_hit_is_found_again_in_its_texel():
     assert (texels.of_hits(texels.prim[flat], points[flat]) == every[flat]).all()
     assert np.allclose(normals, scene.normal[texels.prim])
     assert texels.area[flat].sum() == pytest.approx(np.linalg.norm(np.cross(scene.rects[:, 1], scene.rects[:, 2]), axis=1).sum())
+
+
+def test_bounces_end_though_a_patch_seems_to_see_more_than_all_round_it(empty):
+    """White bodies that stand in each other, hardly seen by any ray: no share of light may grow from bounce to bounce."""
+    white = (1.0, 1.0, 1.0)
+    pieces = tuple(
+        Piece(
+            id=f"b{k}",
+            name=f"B{k}",
+            shape=Box(width=60, depth=60, height=60),
+            place=Place(x=150 + 30.02 * k, y=130, z=0.02 * k),
+            paint=white,
+        )
+        for k in range(4)
+    )
+    paints = {"floor_paint": white, "wall_paint": white, "ceiling_paint": white}
+    case = Case(kind="closed box", width=420, depth=260, height=250, **paints)
+    lamp = Point((210.0, 130.0, 240.0), (0.0, 0.0, -1.0), 1.0)
+    for seed in range(4):
+        lit = prepare(build_scene(empty.but(case=case, pieces=pieces)), [lamp], rays=8, seed=seed)
+        sums = np.asarray(lit.exchange).sum(1)
+        assert sums.max() <= 1 + 1e-5
+        solve(lit, [lamp])
+        assert np.isfinite(lit.bases[lamp].bounced).all()

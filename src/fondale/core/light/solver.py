@@ -30,6 +30,7 @@ GATHER_RAYS = 4096
 CONTACT_MM = 0.2  # two faces that are nearer touch
 # Straight up and low to four sides, as numbers of a cosine way; how many of them must end inside a body.
 WAYS_OUT, PROOFS = ((0.0, 0.0), *((0.88, 0.13 + k / 4) for k in range(4))), 2
+MOST_SEEN = 1.1  # by a patch of all round it, as a few rays have it
 METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
 _DENSE_UP_TO = 3500
 _TOLERANCE = 2e-5
@@ -119,15 +120,21 @@ def prepare(
     if before is not None and before.texels.same(texels):
         reached = before.weights, patches.samples_of
     aim = aim_at(texels, np.stack(shine or [np.zeros(texels.n)], 1), reached)
-    found = weights(aim, patches.n, patches.samples_of, rays - towards, towards, seed, progress)
+    found = _at_most(weights(aim, patches.n, patches.samples_of, rays - towards, towards, seed, progress), MOST_SEEN)
     onto = texels.onto_patches()
-    among = found @ onto
+    among = _at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     exchange = among.toarray() if patches.n <= _DENSE_UP_TO else among
     if before is None:
         return Lit(scene, patches, texels, found, exchange, covered(patches), onto, ready, tuple(emitters))
     points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
     spread = blending(patches, before.covered, texels.prim, points, normals)
     return Lit(scene, patches, texels, found, exchange, before.covered, spread, ready, tuple(emitters))
+
+
+def _at_most(weights: "sparse.csr_array", most: float) -> "sparse.csr_array":
+    """Weights whose sum in each row is no more than ``most``."""
+    total = np.asarray(weights.sum(1)).ravel()
+    return weights.multiply((most / np.maximum(total, most))[:, None].astype(np.float32)).tocsr()
 
 
 def covered(patches: Patches) -> Bools:
