@@ -6,7 +6,7 @@ import pytest
 from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
 from fondale.core.light.picture import Picture, look, paint_of
-from fondale.core.light.solver import FINE_RAYS, gather, prepare, solve
+from fondale.core.light.solver import FINE_RAYS, gather, prepare, receivers, solve
 from fondale.core.light.texels import cut_texels, direct_on
 from fondale.core.model import Case, Piece, Place
 from fondale.core.model.shapes import Box
@@ -104,3 +104,18 @@ def test_bounces_end_though_a_patch_seems_to_see_more_than_all_round_it(empty):
         assert sums.max() <= 1 + 1e-5
         solve(lit, [lamp])
         assert np.isfinite(lit.bases[lamp].bounced).all()
+
+
+def test_whoever_looks_round_in_a_closed_box_sees_all_of_it(empty):
+    """Weights add up to one from anywhere, whichever way one faces, patches of that sector or none."""
+    grey = {name: (0.5, 0.5, 0.5) for name in ("floor_paint", "wall_paint", "ceiling_paint")}
+    lamp = Point((120.0, 90.0, 249.0), (0.0, 0.0, -1.0), 1.0)
+    lit = prepare(build_scene(empty.but(case=Case(kind="closed box", width=420, depth=260, height=250, **grey), pieces=())), [lamp])
+    solve(lit, [lamp])
+    assert lit.aim()[0].drawn.sum(1) == pytest.approx(1.0)
+    rng = np.random.default_rng(4)
+    points = rng.uniform([5, 5, 5], [415, 255, 245], (96, 3))
+    normals = np.tile(np.concatenate([np.eye(3), -np.eye(3)]), (16, 1))
+    total = np.asarray(receivers(lit, points, normals, 4096).weights.sum(1)).ravel()
+    assert total == pytest.approx(1.0, abs=0.05)
+    assert total.mean() == pytest.approx(1.0, abs=0.004)

@@ -10,7 +10,7 @@ from fondale.core.emitters.point import Point
 from fondale.core.light.picture import Picture, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare
 from fondale.core.model import Case, Piece, Place, Project, Seat
-from fondale.core.model.shapes import Box, Figure, Glass
+from fondale.core.model.shapes import Box, Figure, Glass, Water
 from fondale.core.stage.glass import face_throws, pane_throws
 from fondale.core.stage.paths import follow, sequences
 from fondale.core.stage.scene import build_scene
@@ -155,3 +155,21 @@ def test_one_sees_through_panes_and_half_mirrors_alone():
         project = stage(man, sheet(made, y=100.0)).but(seats=(seat,))
         (view,) = piece_views(project, build_scene(project), project.seats)
         assert (view.seen > 0.95) is seen
+
+
+def test_water_shows_the_lamp_in_its_surface_and_what_lies_in_it():
+    pool = Piece(id="pool", name="Pool", shape=Water(width=380, depth=280, height=8), place=Place(x=200, y=150, z=0), role="scenery")
+    wall = np.array([200.0, 299.9, 100.0])
+    front = np.array([[0.0, -1.0, 0.0]])
+
+    def on_wall(project: Project) -> float:
+        return float(gather(prepare(build_scene(project), rays=16), [LAMP], wall[None], front, rays=64)[0, 0, 0])
+
+    way = np.array([200.0, 100.0, 16.0 - 150.0]) - wall  # the lamp stands 142 mm above the surface, its image as deep below
+    cos = np.array([abs(way[2]) / np.linalg.norm(way)])
+    image = -way[1] / np.linalg.norm(way) ** 3 * 1e6 * face_throws(cos)[0]
+    assert on_wall(stage(pool)) - on_wall(stage()) == pytest.approx(image, rel=0.02)
+    down = lux(stage(pool)) / lux(stage())
+    assert down == pytest.approx(1 - face_throws(slant(LAMP.at, 2))[0], rel=0.002)
+    post = Piece(id="post", name="Post", shape=Box(width=20, depth=20, height=30), place=Place(x=200, y=150))
+    assert build_scene(stage(pool, post)).places["post"].z == 0  # it stands in it, on the ground

@@ -246,7 +246,6 @@ class FineDesk(LightDesk):
         emitters, first = [emitter_of(m) for m in project.lamps], self._first.lit(project, progress)
         if first.aimed != tuple(emitters):
             first = self._first._prepared(project, progress)
-            solve(first, emitters, progress)
         return prepare(first.scene, emitters, rays=FINE_RAYS, progress=progress, before=first)
 
     def _pictured(self, lit: Lit, frame: Frame, emitters: list[Emitter], progress: Progress) -> Picture:

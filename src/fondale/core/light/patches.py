@@ -110,10 +110,11 @@ class Patches:
         normals[: len(on)] = self.scene.normal[2 * self.rect_of[on]][:, None]
         if len(on) < hi - lo:
             groups = np.arange(max(lo, self.rect_patches), hi) - self.rect_patches
-            self._tri_samples(groups, x[len(on) :], points[len(on) :], normals[len(on) :])
+            points[len(on) :], normals[len(on) :] = self.on_groups(groups, x[len(on) :])
         return points, normals
 
-    def _tri_samples(self, groups: Ints, x: Floats, points: Floats, normals: Floats) -> None:
+    def on_groups(self, groups: Ints, x: Floats) -> tuple[Floats, Floats]:
+        """Points and unit normals (k, rays, 3) on groups (k,) of triangles from uniform numbers ``x`` (k, rays, 2)."""
         begin, end = self.group_start[groups], self.group_start[groups + 1]
         lo, hi = self.tri_cdf[begin], self.tri_cdf[end]
         want = lo[:, None] + x[..., 0] * (hi - lo)[:, None]
@@ -125,8 +126,8 @@ class Patches:
         root = np.sqrt(again)[..., None]
         b = x[..., 1][..., None]
         t = self.scene.tris[tri]
-        points[:] = (1 - root) * t[..., 0, :] + root * (1 - b) * t[..., 1, :] + root * b * t[..., 2, :]
-        normals[:] = self.scene.normal[2 * len(self.scene.rects) + tri]
+        points: Floats = (1 - root) * t[..., 0, :] + root * (1 - b) * t[..., 1, :] + root * b * t[..., 2, :]
+        return points, self.scene.normal[2 * len(self.scene.rects) + tri]
 
 
 def _edges(cuts: Floats, length: float, patch_mm: float) -> Floats:

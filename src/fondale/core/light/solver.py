@@ -6,6 +6,7 @@ where it bounces for the first time, and evaluated exactly wherever it is shown.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -16,7 +17,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.blending import blending
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Texels, cut_texels, direct_on
-from fondale.core.light.weights import Aim, aim_at, weights
+from fondale.core.light.weights import Aim, aim_at, alike, stacked, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.scene import Scene
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
 
 PATCH_MM = 24.0
 RAYS, FINE_RAYS = 128, 512  # of a patch, when light is solved first, and when it is solved again
+FEWER = 4  # of them a group of free triangles gets a fourth at first: what it is given matters to itself alone
 GATHER_RAYS = 4096
 CONTACT_MM = 0.2  # two faces that are nearer touch
 # Straight up and low to four sides, as numbers of a cosine way; how many of them must end inside a body.
@@ -72,11 +74,19 @@ class Lit:
         """Where rays of receivers go by the light of all lamps that are solved, and whether there is any."""
         key = tuple(self.bases)
         if self._aim is None or self._aim[0] != key:
-            shine = [self.shine({e: ONE}).mean(1) for e in key]
-            reached = (self.weights, self.patches.samples_of)
-            aim = aim_at(self.texels, np.stack(shine or [np.zeros(self.texels.n)], 1), reached)
-            self._aim = key, aim, any(one.any() for one in shine)
+            shine = self.alike(key)
+            self._aim = key, aim_at(self.texels, shine, self.reached(shine)), bool(shine.any())
         return self._aim[1:]
+
+    def alike(self, emitters: Sequence[Emitter]) -> Floats:
+        """What every texel sends back (m,) of these lamps, all alike."""
+        every = [self.shine({e: ONE}).mean(1) for e in emitters]
+        return alike(self.texels, np.stack(every, 1)) if every else np.zeros(self.texels.n)
+
+    def reached(self, shine: Floats) -> "sparse.csr_array":
+        """What reaches every patch from every other (n, n), by what every texel sends back (m,)."""
+        out: sparse.csr_array = self.weights.multiply(shine[None]).tocsr() @ self.texels.onto_patches()
+        return out
 
     def bounced(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
         """Bounced light on every patch (n, 3) of solved lamps of these strengths (3,)."""
@@ -110,17 +120,22 @@ def prepare(
     ``emitters`` bounces, if there are any. ``before`` is the same scene solved with fewer: it tells better where that is.
     """
     progress = progress or Quiet()
+    if before is not None:
+        solve(before, emitters, progress)
     patches = before.patches if before is not None else cut_patches(scene, patch_mm)
-    texels = cut_texels(patches, emitters, 4 if before is not None else 1)
+    texels = cut_texels(patches, emitters, before is not None)
     ready = {e: direct_on(texels, e) for e in dict.fromkeys(emitters)}
     bounced = {e: b.bounced.mean(1)[texels.patch] for e, b in before.bases.items()} if before is not None else {}
-    shine = [(on + bounced.get(e, 0.0)) * texels.paint.mean(1) for e, on in ready.items()]
-    towards = rays // 2 if any(one.any() for one in shine) else 0
-    reached = None
-    if before is not None and before.texels.same(texels):
-        reached = before.weights, patches.samples_of
-    aim = aim_at(texels, np.stack(shine or [np.zeros(texels.n)], 1), reached)
-    found = _at_most(weights(aim, patches.n, patches.samples_of, rays - towards, towards, seed, progress), MOST_SEEN)
+    every = [(on + bounced.get(e, 0.0)) * texels.paint.mean(1) for e, on in ready.items()]
+    shine = alike(texels, np.stack(every, 1)) if every else np.zeros(texels.n)
+    reached = before.reached(before.alike(list(ready))) if before is not None else None
+    aim = aim_at(texels, shine, reached)
+    parts = []
+    for lo, hi, each in ((0, patches.rect_patches, rays), (patches.rect_patches, patches.n, rays if before is not None else rays // FEWER)):
+        towards = each // 2 if shine.any() else 0
+        where = partial(_samples, patches, lo)
+        parts.append(weights(aim, hi - lo, where, max(1, each - towards), towards, seed + lo, progress))
+    found = _at_most(stacked(parts), MOST_SEEN)
     onto = texels.onto_patches()
     among = _at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     exchange = among.toarray() if patches.n <= _DENSE_UP_TO else among
@@ -131,6 +146,10 @@ def prepare(
     return Lit(scene, patches, texels, found, exchange, before.covered, spread, ready, tuple(emitters))
 
 
+def _samples(patches: Patches, first: int, lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
+    return patches.samples_of(first + lo, first + hi, x)
+
+
 def _at_most(weights: "sparse.csr_array", most: float) -> "sparse.csr_array":
     """Weights whose sum in each row is no more than ``most``."""
     total = np.asarray(weights.sum(1)).ravel()
@@ -138,11 +157,12 @@ def _at_most(weights: "sparse.csr_array", most: float) -> "sparse.csr_array":
 
 
 def covered(patches: Patches) -> Bools:
-    """Which patches (n,) something stands on, or lies in, looked at from points all over them."""
-    n = patches.n
+    """Which patches (n,) of rectangles something stands on, or lies in, looked at from points all over them; free triangles are never asked."""
+    k = patches.rect_patches
     grid = (np.stack(np.meshgrid(np.arange(3), np.arange(3), indexing="ij"), -1).reshape(-1, 2) + 0.5) / 3
-    points, normals = (x.reshape(-1, 3) for x in patches.samples(np.repeat(grid[None], n, axis=0)))
-    out: Bools = shut_in(patches.scene, points, normals).reshape(n, -1).mean(1) > 0.5
+    points, normals = (x.reshape(-1, 3) for x in patches.samples_of(0, k, np.repeat(grid[None], k, axis=0)))
+    out = np.zeros(patches.n, bool)
+    out[:k] = shut_in(patches.scene, points, normals).reshape(k, -1).mean(1) > 0.5
     return out
 
 

@@ -17,13 +17,14 @@ if TYPE_CHECKING:
     from scipy import sparse
 
 SIDE, SIDE_MOST = 4, 16  # texels along each side of a patch
+GROUP_LOOKS = 16  # points of a group of triangles that is left whole
 NEAR = 0.3  # of the distance to a lamp: no texel is larger, down to the least
 
 
 @dataclass(frozen=True)
 class Texels:
-    """``side`` (patches of rectangles,) texels along each side of a patch, from number ``first`` on; after ``flat`` of them come the triangles.
-    At ``looks`` points of each, 1 or 4, it is seen how a lamp lights it.
+    """``side`` (patches of rectangles,) texels along each side of a patch, from number ``first`` on; after ``flat`` of them come the free triangles,
+    each for itself, or one texel a group of them where they are left ``whole``. At ``looks`` points of each, 1 or 4, it is seen how a lamp lights it.
     """
 
     patches: Patches
@@ -31,35 +32,42 @@ class Texels:
     first: Ints
     flat: int
     looks: int
-
-    def same(self, other: "Texels") -> bool:
-        """Whether another cut of the same patches is alike."""
-        return np.array_equal(self.side, other.side)
-
-    @property
-    def n(self) -> int:
-        """How many there are."""
-        return self.flat + len(self.patches.scene.tris)
+    whole: bool
 
     @cached_property
     def patch(self) -> Ints:
         """The patch of every texel (n,)."""
-        on_rects = np.repeat(np.arange(len(self.side)), self.side**2)
-        return np.concatenate([on_rects, self.patches.rect_patches + self.patches.scene.group])
+        on_rects, group = np.repeat(np.arange(len(self.side)), self.side**2), self.patches.scene.group
+        groups = np.arange(self.patches.n - self.patches.rect_patches) if self.whole else group
+        return np.concatenate([on_rects, self.patches.rect_patches + groups])
+
+    @property
+    def n(self) -> int:
+        """How many there are."""
+        return len(self.patch)
 
     @cached_property
     def area(self) -> Floats:
         """Of every texel (n,), in mm²."""
+        flat = np.repeat(self.patches.area[: len(self.side)] / self.side**2, self.side**2)
+        if self.whole:
+            return np.concatenate([flat, self.patches.area[len(self.side) :]])
         t = self.patches.scene.tris
-        tri = length(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])) / 2
-        flat = self.patches.area[: len(self.side)] / self.side**2
-        return np.concatenate([np.repeat(flat, self.side**2), tri])
+        return np.concatenate([flat, length(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])) / 2])
 
     @cached_property
     def paint(self) -> Floats:
         """Reflectance (n, 3)."""
-        on_rects = self.patches.paint[self.patch[: self.flat]]
-        return np.concatenate([on_rects, self.patches.scene.tri_paint])
+        if self.whole:
+            return self.patches.paint[self.patch]
+        return np.concatenate([self.patches.paint[self.patch[: self.flat]], self.patches.scene.tri_paint])
+
+    @cached_property
+    def prim(self) -> Prims:
+        """One triangle of the scene that each lies on (n,), where triangles are told apart."""
+        count = len(self.patches.scene.rects)
+        on_rects = 2 * self.patches.rect_of[self.patch[: self.flat]]
+        return np.concatenate([on_rects, 2 * count + np.arange(len(self.patches.scene.tris))]).astype(np.int32)
 
     @cached_property
     def paint32(self) -> NDArray[np.float32]:
@@ -67,18 +75,17 @@ class Texels:
         return self.paint.astype(np.float32)
 
     @cached_property
-    def prim(self) -> Prims:
-        """One triangle of the scene that each lies on (n,)."""
-        r = self.patches.rect_of[self.patch[: self.flat]]
-        count = len(self.patches.scene.rects)
-        return np.concatenate([2 * r, 2 * count + np.arange(len(self.patches.scene.tris))]).astype(np.int32)
-
-    @cached_property
     def looked_at(self) -> tuple[tuple[Floats, Floats], ...]:
         """Points and normals (n, 3) on every texel, one anywhere in it, or one in each of its quarters."""
         rng, split = np.random.default_rng(5), 2 if self.looks == 4 else 1
         corners = (np.array([part // split, part % split]) for part in range(self.looks))
         return tuple(self.points(np.arange(self.n), (corner + rng.random((self.n, 2))) / split) for corner in corners)
+
+    @cached_property
+    def looked_over(self) -> tuple[Floats, Floats]:
+        """Points and normals (groups, GROUP_LOOKS, 3) on the groups of triangles."""
+        k = self.patches.rect_patches
+        return self.patches.samples_of(k, self.patches.n, np.random.default_rng(6).random((self.patches.n - k, GROUP_LOOKS, 2)))
 
     def onto_patches(self) -> "sparse.csr_array":
         """Which patch each texel lies on (n, patches)."""
@@ -90,7 +97,10 @@ class Texels:
     def of_hits(self, prim: Prims, points: Floats) -> Ints:
         """The texel (k,) at each hit; prim must be 0 or more."""
         flat = prim < 2 * len(self.patches.scene.rects)
-        out = self.flat + prim.astype(np.int64) - 2 * len(self.patches.scene.rects)
+        out = prim.astype(np.int64) - 2 * len(self.patches.scene.rects)
+        if self.whole:
+            out[~flat] = self.patches.scene.group[out[~flat]]
+        out += self.flat
         if flat.any():
             patch, s, t = self.patches.within(prim[flat], points[flat])
             side = self.side[patch]
@@ -103,21 +113,26 @@ class Texels:
 
     def points(self, texel: Ints, x: Floats) -> tuple[Floats, Floats]:
         """Points and unit normals (k, 3) on texels (k,) from uniform numbers ``x`` (k, 2)."""
-        points, scene = np.empty((len(texel), 3)), self.patches.scene
-        normals: Floats = scene.normal[self.prim[texel]].copy()
-        flat = texel < self.flat
+        points, normals = np.empty((len(texel), 3)), np.empty((len(texel), 3))
+        scene, flat = self.patches.scene, texel < self.flat
         on = texel[flat]
         patch = self.patch[on]
         side, local = self.side[patch], on - self.first[patch]
         s, t = (local // side + x[flat, 0]) / side, (local % side + x[flat, 1]) / side
-        points[flat] = self.patches.at(patch, s, t)
-        corners = scene.tris[texel[~flat] - self.flat]
+        points[flat], normals[flat] = self.patches.at(patch, s, t), scene.normal[2 * self.patches.rect_of[patch]]
+        loose = texel[~flat] - self.flat
+        if self.whole:
+            at, facing = self.patches.on_groups(loose, x[~flat][:, None])
+            points[~flat], normals[~flat] = at[:, 0], facing[:, 0]
+            return points, normals
+        corners = scene.tris[loose]
         root, b = np.sqrt(x[~flat, 0])[:, None], x[~flat, 1][:, None]
         points[~flat] = (1 - root) * corners[:, 0] + root * (1 - b) * corners[:, 1] + root * b * corners[:, 2]
+        normals[~flat] = scene.normal[2 * len(scene.rects) + loose]
         return points, normals
 
 
-def cut_texels(patches: Patches, emitters: Sequence[Emitter], looks: int = 1) -> Texels:
+def cut_texels(patches: Patches, emitters: Sequence[Emitter], fine: bool = False) -> Texels:
     """Texels of every patch; beside a lamp they are as small as its light is sharp there."""
     k = patches.rect_patches
     centre = patches.at(np.arange(k), np.full(k, 0.5), np.full(k, 0.5))
@@ -127,12 +142,16 @@ def cut_texels(patches: Patches, emitters: Sequence[Emitter], looks: int = 1) ->
         for at in emitter.outline():
             near = np.minimum(near, np.maximum(length(centre - at) - edge * 0.7, 2.0))
     side = np.clip(np.ceil(edge / (NEAR * near)), SIDE, SIDE_MOST).astype(np.int64)
-    return Texels(patches, side, np.concatenate([[0], np.cumsum(side**2)])[:-1], int((side**2).sum()), looks)
+    return Texels(patches, side, np.concatenate([[0], np.cumsum(side**2)])[:-1], int((side**2).sum()), 4 if fine else 1, not fine)
 
 
 def direct_on(texels: Texels, emitter: Emitter) -> Floats:
     """Mean direct illuminance (n,) of every texel for one candela of an emitter, by the points where it is looked at."""
-    out = np.zeros(texels.n)
+    out, scene = np.zeros(texels.n), texels.patches.scene
+    upto = texels.flat if texels.whole else texels.n
     for points, normals in texels.looked_at:
-        out += emitter.direct(texels.patches.scene, points, normals) / texels.looks
+        out[:upto] += emitter.direct(scene, points[:upto], normals[:upto]) / texels.looks
+    if texels.whole:
+        points, normals = (x.reshape(-1, 3) for x in texels.looked_over)
+        out[upto:] = emitter.direct(scene, points, normals).reshape(-1, GROUP_LOOKS).mean(1)
     return out

@@ -68,33 +68,37 @@ class Aim:
         return out
 
 
-def aim_at(texels: Texels, shine: Floats, reached: "tuple[sparse.csr_array, Points] | None" = None) -> Aim:
-    """Aim by the flux of what every texel sends back (n, lamps), all lamps alike, and by what ``reached`` says: weights of texels for patches, and
-    where these are. So a slot that a sector's patches found draws the rays of all that lies there.
+def alike(texels: Texels, shine: Floats) -> Floats:
+    """What every texel sends back (n,), all lamps alike, from what it sends of each (n, lamps)."""
+    out: Floats = (shine / np.maximum((shine * texels.area[:, None]).sum(0), 1e-30)).mean(1)
+    return out
+
+
+def aim_at(texels: Texels, shine: Floats, reached: "sparse.csr_array | None" = None) -> Aim:
+    """Aim by the flux that every texel sends back, ``shine`` (n,) times its area, and by what ``reached`` every patch from every other (patches, patches).
+    So a slot that a sector's patches found draws the rays of all that lies there.
     """
     from scipy import sparse
 
-    total = texels.area / texels.area.sum()
-    every = (shine / np.maximum((shine * texels.area[:, None]).sum(0), 1e-30)).mean(1)
-    flux = every * texels.area
+    total, flux = texels.area / texels.area.sum(), shine * texels.area
     flux = flux / flux.sum() if flux.sum() > 0 else total
     corners = texels.patches.scene.all_tris.reshape(-1, 3)
     middle: Floats = (corners.min(0) + corners.max(0)) / 2
     if reached is None or texels.n > MOST_APART:
         return Aim(texels, middle, ((1 - EVERYWHERE) * flux + EVERYWHERE * total)[None])
-    found, where = reached
-    points, normals = (x[:, 0] for x in where(0, found.shape[0], np.full((found.shape[0], 1, 2), 0.5)))
+    n = texels.patches.n
+    points, normals = (x[:, 0] for x in texels.patches.samples(np.full((n, 1, 2), 0.5)))
     sector = Aim(texels, middle, np.empty((SECTORS, 0))).sectors(points, normals)
     # A patch in the dark has as much to say as one in the light.
-    share = 1 / np.maximum(found @ every, 1e-30)
-    share[share > 1e29] = 0.0
-    of_sector = sparse.csr_array((share, (sector, np.arange(len(sector)))), shape=(SECTORS, len(sector)))
-    # What the rays of a few patches found of a texel is chance: patches share it out among theirs by their flux.
-    patches = texels.onto_patches()
-    by_patch = ((of_sector @ found).multiply(every[None]) @ patches).toarray()
-    seen = by_patch[:, texels.patch] * (flux / np.maximum((flux @ patches)[texels.patch], 1e-30))
+    each = np.asarray(reached.sum(1)).ravel()
+    share = np.where(each > 0, 1 / np.maximum(each, 1e-30), 0.0)
+    of_sector = sparse.csr_array((share, (sector, np.arange(n))), shape=(SECTORS, n))
+    by_patch = (of_sector @ reached).toarray()
+    # Patches share out what comes from them among their texels by the flux.
+    seen = by_patch[:, texels.patch] * (flux / np.maximum((flux @ texels.onto_patches())[texels.patch], 1e-30))
     seen /= np.maximum(seen.sum(1, keepdims=True), 1e-30)
-    return Aim(texels, middle, (1 - EVERYWHERE) * (seen + flux) / 2 + EVERYWHERE * total)
+    drawn = (1 - EVERYWHERE) * (seen + flux) / 2 + EVERYWHERE * total
+    return Aim(texels, middle, drawn / drawn.sum(1, keepdims=True))  # of a sector without patches nothing is seen
 
 
 def weights(
@@ -149,5 +153,14 @@ def weights(
         row = np.concatenate(rows)
         value = np.concatenate(values) / good[row]
         parts.append(sparse.csr_array((value.astype(np.float32), (row, np.concatenate(cols))), shape=(k, texels.n)))
-    out: Any = sparse.vstack(parts, format="csr") if parts else sparse.csr_array((0, texels.n), dtype=np.float32)
+    if not parts:
+        parts.append(sparse.csr_array((np.zeros(0, np.float32), (np.zeros(0, np.int64),) * 2), shape=(0, texels.n)))
+    return stacked(parts)
+
+
+def stacked(parts: "list[sparse.csr_array]") -> "sparse.csr_array":
+    """Rows one after the other."""
+    from scipy import sparse
+
+    out: Any = sparse.vstack(parts, format="csr")
     return out  # type: ignore[no-any-return]

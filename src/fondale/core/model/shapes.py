@@ -149,6 +149,15 @@ class Glass(Model):
     made: Clear | Mirror = "glass"
 
 
+class Water(Model):
+    """Water of clear resin, poured: one sees what stands and lies in it, and its surface shows a little of what is above."""
+
+    kind: Literal["water"] = "water"
+    width: PositiveMm
+    depth: PositiveMm
+    height: PositiveMm
+
+
 LineKind = Literal["contour", "stroke"]
 
 
@@ -200,6 +209,6 @@ class Mesh(Model):
 
 
 Shape = Annotated[
-    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Glass | Ground | Furniture | Mesh,
+    Figure | Animal | Box | Wall | Room | Stairs | Cylinder | Wheel | Hull | Backdrop | Glass | Water | Ground | Furniture | Mesh,
     Field(discriminator="kind"),
 ]

@@ -11,13 +11,13 @@ from fondale.core.shapes.figures import AnimalKind, FigureKind
 from fondale.core.shapes.furniture import BUILDERS, FurnitureKind
 from fondale.core.shapes.grounds import GroundKind
 from fondale.core.shapes.kind import ShapeKind
-from fondale.core.shapes.panes import GlassKind
+from fondale.core.shapes.panes import GlassKind, WaterKind
 from fondale.core.shapes.round_things import CylinderKind, WheelKind
 from fondale.core.shapes.walls import RoomKind, WallKind
 
 # In the order in which they are offered.
 KINDS: tuple[ShapeKind[Any], ...] = (
-    FigureKind(), AnimalKind(), WheelKind(), CylinderKind(), BoxKind(), WallKind(), RoomKind(), StairsKind(), HullKind(), GroundKind(), BackdropKind(), GlassKind(), MeshKind(),
+    FigureKind(), AnimalKind(), WheelKind(), CylinderKind(), BoxKind(), WallKind(), RoomKind(), StairsKind(), HullKind(), GroundKind(), BackdropKind(), GlassKind(), WaterKind(), MeshKind(),
 )  # fmt: skip
 FURNITURE: tuple[ShapeKind[Any], ...] = tuple(FurnitureKind(what) for what in BUILDERS)
 _BY_MODEL = {kind.model: kind for kind in (*FURNITURE, *KINDS)}

@@ -1,6 +1,6 @@
-"""Panes and mirrors that stand in a scene."""
+"""What one sees through: panes and mirrors that stand in a scene, and water."""
 
-from fondale.core.model.shapes import Glass
+from fondale.core.model.shapes import Glass, Water
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Solid, box_faces, centred, of_rects
 
@@ -16,3 +16,16 @@ class GlassKind(ShapeKind[Glass]):
 
     def solid(self, shape: Glass, height: float) -> Solid:
         return centred(of_rects(box_faces((0, 0, 0, shape.width, shape.thickness, shape.height))), shape.width, shape.thickness)
+
+
+class WaterKind(ShapeKind[Water]):
+    """A block that carries nothing: what is put on it stands in it, on the ground."""
+
+    model, words, scenery, open_above = Water, "Water", True, True
+    axes = {"width": 0, "depth": 1, "height": 2}  # noqa: RUF012
+
+    def new(self) -> Water:
+        return Water(width=120, depth=80, height=6)
+
+    def solid(self, shape: Water, height: float) -> Solid:
+        return centred(of_rects(box_faces((0, 0, 0, shape.width, shape.depth, shape.height))), shape.width, shape.depth)

@@ -9,7 +9,7 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints, dot
 from fondale.core.model import Case
-from fondale.core.model.shapes import Glass, Mirror
+from fondale.core.model.shapes import Glass, Mirror, Shape, Water
 from fondale.core.stage.cases import INSET_MM, SIDES, cells, frame_of
 
 INDEX = 1.5  # of glass and acrylic
@@ -55,12 +55,13 @@ def pane_reflects(angle_deg: float, n: float = INDEX) -> float:
 @dataclass(frozen=True)
 class Panes:
     """Flat panes and mirrors: ``rects`` (p, 3, 3) corner and edges. ``throws`` (p,) is the share that each throws back, NaN: a clear pane, by
-    the angle; ``passes`` what a mirror lets through. ``owner`` (p,) indexes the project's pieces (-1: the case's own).
+    the angle, by its ``faces``, two, or one of water; ``passes`` is what a mirror lets through. ``owner`` (p,) indexes the project's pieces (-1: the case's own).
     """
 
     rects: Floats
     throws: Floats
     passes: Floats
+    faces: Ints
     owner: Ints
 
     def __len__(self) -> int:
@@ -76,7 +77,7 @@ class Panes:
     def of_pieces(self) -> "Panes":
         """Those that stand in the case."""
         mine = self.owner >= 0
-        return Panes(self.rects[mine], self.throws[mine], self.passes[mine], self.owner[mine])
+        return Panes(self.rects[mine], self.throws[mine], self.passes[mine], self.faces[mine], self.owner[mine])
 
     def met(self, k: int, origins: Floats, ways: Floats) -> tuple[Bools, Floats]:
         """Which rays (n, 3) cross pane ``k``, and where, in lengths of ``ways``."""
@@ -99,7 +100,7 @@ class Panes:
 
     def shares(self, which: Ints, cos: Floats) -> tuple[Floats, Floats]:
         """What the panes ``which`` (n,) throw back and let through at cosines (n,) off their normals."""
-        clear = pane_throws(cos)
+        clear = np.where(self.faces[which] == 2, pane_throws(cos), face_throws(cos))
         is_clear = np.isnan(self.throws[which])
         return np.where(is_clear, clear, self.throws[which]), np.where(is_clear, 1 - clear, self.passes[which])
 
@@ -118,12 +119,17 @@ class Panes:
         return out
 
 
-NO_PANES = Panes(np.zeros((0, 3, 3)), np.zeros(0), np.zeros(0), np.zeros(0, np.int64))
+NO_PANES = Panes(np.zeros((0, 3, 3)), np.zeros(0), np.zeros(0), np.zeros(0, np.int64), np.zeros(0, np.int64))
 
 
-def see_through(glass: Glass) -> bool:
+def see_through(shape: Shape) -> bool:
     """Whether one sees through it."""
-    return glass.made in ("glass", "acrylic", *HALF)
+    return isinstance(shape, Water) or (isinstance(shape, Glass) and shape.made in ("glass", "acrylic", *HALF))
+
+
+def shining_face(shape: Shape) -> int | None:
+    """Which of its faces light comes back from or goes through: the front of a pane or mirror, the surface of water."""
+    return 0 if isinstance(shape, Glass) else 4 if isinstance(shape, Water) else None
 
 
 def _case_rects(case: Case) -> Iterator[Floats]:
@@ -139,16 +145,21 @@ def _case_rects(case: Case) -> Iterator[Floats]:
                     yield np.array([at.at(np.array([frame, frame])), at.right * wide, at.up * high])
 
 
-def panes_of(case: Case, placed: list[tuple[int, Glass, Floats]]) -> Panes:
-    """All panes of a scene: the case's own, and those of pieces by their index, with the front face (3, 3) of each where it stands."""
+def panes_of(case: Case, placed: list[tuple[int, Shape, Floats]]) -> Panes:
+    """All panes of a scene: the case's own, and those of pieces by their index, with the face (3, 3) of each where it stands."""
     own = list(_case_rects(case))
-    rects = [*own, *(_before(face) for _i, _glass, face in placed)]
+    rects = [*own, *(_before(face) for _i, _shape, face in placed)]
     if not rects:
         return NO_PANES
     shares: dict[str, float] = {str(kind): share for kind, share in MIRRORS.items()}
-    throws = [math.nan] * len(own) + [shares.get(glass.made, math.nan) for _i, glass, _face in placed]
-    passes = [0.0] * len(own) + [1 - shares[glass.made] if glass.made in HALF else 0.0 for _i, glass, _face in placed]
-    return Panes(np.array(rects), np.array(throws), np.array(passes), np.array([-1] * len(own) + [i for i, _glass, _face in placed]))
+    made = [*([""] * len(own)), *(shape.made if isinstance(shape, Glass) else "" for _i, shape, _face in placed)]
+    return Panes(
+        np.array(rects),
+        np.array([shares.get(m, math.nan) for m in made]),
+        np.array([1 - shares[m] if m in HALF else 0.0 for m in made]),
+        np.array([2] * len(own) + [1 if isinstance(shape, Water) else 2 for _i, shape, _face in placed]),
+        np.array([-1] * len(own) + [i for i, _shape, _face in placed]),
+    )
 
 
 def _before(face: Floats) -> Floats:

@@ -8,11 +8,11 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints, dot, length
 from fondale.core.model import Case, Piece, Place, Project
-from fondale.core.model.shapes import Glass
+from fondale.core.model.shapes import Shape
 from fondale.core.rays import Prims, Rays, Stills
 from fondale.core.shapes.solid import Solid, creased, facing_groups, lift_of, placed, tilted
 from fondale.core.stage.cases import INSET_MM, case_faces, cell_of
-from fondale.core.stage.glass import Panes, panes_of, see_through
+from fondale.core.stage.glass import Panes, panes_of, see_through, shining_face
 from fondale.core.stage.paints import figure_paints, paints_of
 from fondale.core.stage.solids import solid_of, top_at
 
@@ -266,17 +266,17 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
     if len(own.tris):
         groups = facing_groups(own.tris, np.arange(len(own.tris)) // 2)
         loose.append(_Loose(groups, lambda: own.tri_paint, lambda: np.full(own.tris.shape, np.nan)))
-    glass: list[tuple[int, Glass, Floats]] = []
+    glass: list[tuple[int, Shape, Floats]] = []
     figures = cache(lambda: figure_paints(project))
     for i, piece in enumerate(project.pieces):
         if piece.id not in places or piece.id == leave_out:
             continue
         place, body = places[piece.id], solid_of(piece)
         solid = _inset(stood(Solid(body.rects, body.tris, body.groups), place), place)
-        if isinstance(piece.shape, Glass):
-            glass.append((i, piece.shape, solid.rects[0]))  # its front
-            if see_through(piece.shape):
-                continue  # rays go through it
+        if (face := shining_face(piece.shape)) is not None:
+            glass.append((i, piece.shape, solid.rects[face]))
+        if see_through(piece.shape):
+            continue  # rays go through it
         rects.append(solid.rects)
         owners.append(np.full(len(solid.rects), i))
         colours.append(np.tile(np.array(piece.paint), (len(solid.rects), 1)))
