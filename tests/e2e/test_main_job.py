@@ -114,6 +114,7 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     # Coats: the honest conflict, mended by one click, and a running order with its date.
     window.go("coats")
     conflict = next(f for f in session.results.prompts if f.code == "COAT-ACCESS")
+    window.prompts.cards()  # one a turn of the loop: all of them
     press(window.prompts, conflict.fixes[0].label)
     assert settle(session)
     assert all(f.code != "COAT-ACCESS" for f in session.results.prompts)

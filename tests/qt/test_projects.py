@@ -252,6 +252,9 @@ def test_the_build_sheet_is_printed(desk, hut, answers, tmp_path):
     d.window._actions["papers"].trigger()
     assert "try again" in d.window.said()
     d.refresh()
+    d.window._actions["papers"].trigger()
+    assert "try again" in d.window.said()  # the light is still being refined
+    d.settle("fine light")
     answers["save"] = tmp_path / "sheet.pdf"
     d.window._actions["papers"].trigger()
     assert (tmp_path / "sheet.pdf").read_bytes().startswith(b"%PDF")
