@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 
 PATCH_MM = 24.0
 RAYS, FINE_RAYS = 128, 512  # of a patch, when light is solved first, and when it is solved again
-FEWER = 4  # of them a group of free triangles gets a fourth at first: what it is given matters to itself alone
+FEWER = 8  # of them a group of free triangles gets an eighth at first: what it is given matters to itself alone
 GATHER_RAYS = 4096
 CONTACT_MM = 0.2  # two faces that are nearer touch
 # Straight up and low to four sides, as numbers of a cosine way; how many of them must end inside a body.

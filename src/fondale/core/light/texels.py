@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from scipy import sparse
 
 SIDE, SIDE_MOST = 4, 16  # texels along each side of a patch
-GROUP_LOOKS = 16  # points of a group of triangles that is left whole
+GROUP_LOOKS = 8  # points of a group of triangles that is left whole
 NEAR = 0.3  # of the distance to a lamp: no texel is larger, down to the least
 
 
