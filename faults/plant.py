@@ -41,7 +41,7 @@ FAULTS = (
     Fault("what comes back from a mirror is lost", "core/stage/paths.py",
           "share[on[back]] * throws[back]", "share[on[back]] * throws[back] * 0", ("tests/core/test_glass.py",)),
     Fault("the two kinds of rays count double", "core/light/weights.py",
-          "by_cosine / (around * by_cosine + towards * density[sector, col])", "by_cosine / (around * by_cosine)", ("tests/core/test_fine_light.py",)),
+          "by_cosine / (around * by_cosine + towards * aim.density(sector, col))", "by_cosine / (around * by_cosine)", ("tests/core/test_fine_light.py",)),
     Fault("what is seen beside the case counts as backdrop", "core/views/backdrops.py",
           "~out & _through(cell, eye, points)", "~out", ("tests/core/test_depth.py",)),
     Fault("parts stay behind", "core/edits/moving.py",

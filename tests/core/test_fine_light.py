@@ -108,7 +108,7 @@ def test_bounces_end_though_a_patch_seems_to_see_more_than_all_round_it(empty):
 
 def test_whoever_looks_round_in_a_closed_box_sees_all_of_it(empty):
     """Weights add up to one from anywhere, whichever way one faces, patches of that sector or none."""
-    grey = {name: (0.5, 0.5, 0.5) for name in ("floor_paint", "wall_paint", "ceiling_paint")}
+    grey = dict.fromkeys(("floor_paint", "wall_paint", "ceiling_paint"), (0.5, 0.5, 0.5))
     lamp = Point((120.0, 90.0, 249.0), (0.0, 0.0, -1.0), 1.0)
     lit = prepare(build_scene(empty.but(case=Case(kind="closed box", width=420, depth=260, height=250, **grey), pieces=())), [lamp])
     solve(lit, [lamp])

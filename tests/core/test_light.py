@@ -9,7 +9,7 @@ from fondale.core.edits import apply
 from fondale.core.edits.rescaling import rescaled
 from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point, exponent
-from fondale.core.light.desk import LightDesk, geometry_key, levels_of, strengths
+from fondale.core.light.desk import FineDesk, LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.evenness import named_grids, spacing_mm
 from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
 from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
@@ -199,7 +199,10 @@ def test_a_kept_desk_says_the_same_as_a_fresh_one(empty):
     brighter = moved.model_copy(update={"lamps": (moved.lamps[0].model_copy(update={"x": 120.0}),)})
     kept, fresh = desk.meters(brighter).meters[0], LightDesk().meters(brighter).meters[0]
     assert abs(kept.lux - fresh.lux) < 5 * (kept.error + fresh.error)  # rays still go where light came from before
-    assert desk.fine.meters(brighter) == LightDesk().fine.meters(brighter)  # but once it is refined, nothing of before is left
+    fine = FineDesk()
+    fine.first.meters(project)
+    fine.meters(moved)
+    assert fine.meters(brighter) == FineDesk().meters(brighter)  # but once it is refined, nothing of before is left
 
 
 def test_light_follows_the_current_and_a_reversed_lamp_is_dark(glass):

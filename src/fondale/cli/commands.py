@@ -16,7 +16,7 @@ from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.edits import apply
 from fondale.core.edits.floor_plans import walls_from
 from fondale.core.lengths import parse_length, parse_scale
-from fondale.core.light.desk import LightDesk, levels_of
+from fondale.core.light.desk import FineDesk, levels_of
 from fondale.core.light.picture import develop
 from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
@@ -117,7 +117,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         raise Trouble(f"There is no seat “{seat}”. Seats: {', '.join(seats) or 'none'}.")
     if png and not seats:
         raise Trouble("A view needs a seat, and this project has none.")
-    desk = LightDesk().fine
+    desk = FineDesk()
     with _Watch() as watch:
         result = desk.meters(project, moment, progress=watch)
         if png:

@@ -395,12 +395,12 @@ AMPS = Result("amps", "solving circuits", "quick", _amps, lambda p, _l: (), (SUP
 
 def _light(at: Reckoning) -> "LightResult | None":
     wanted = at.project.meters or at.project.areas
-    return at.reckoner.desk.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
+    return at.reckoner.fine_desk.first.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
 
 
 def _fine_light(at: Reckoning) -> "LightResult | None":
     wanted = at.project.meters or at.project.areas
-    return at.reckoner.desk.fine.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
+    return at.reckoner.fine_desk.meters(at.project, amps=at[AMPS], progress=at.progress, plain=False) if wanted else None
 
 
 def _metered(project: Project, _look: Look) -> Key:
@@ -417,13 +417,13 @@ LIGHT = Result("light", "solving the light", "light", _light, _metered, (AMPS,),
 def _picture(at: Reckoning) -> "LitView | None":
     from fondale.core.light.views import lit_view
 
-    return lit_view(at.reckoner.desk, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
+    return lit_view(at.reckoner.fine_desk.first, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
 
 
 def _fine_picture(at: Reckoning) -> "LitView | None":
     from fondale.core.light.views import lit_view
 
-    return lit_view(at.reckoner.desk.fine, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
+    return lit_view(at.reckoner.fine_desk, at.project, at.look.seat_of(at.project), at.look.width, at[AMPS], at.progress)
 
 
 def _pictured(project: Project, look: Look) -> Key:

@@ -14,7 +14,7 @@ from fondale.core.progress import Progress, Quiet
 from fondale.core.unknown import Unknown, reckonable
 
 if TYPE_CHECKING:
-    from fondale.core.light.desk import LightDesk
+    from fondale.core.light.desk import FineDesk
 
 T = TypeVar("T")
 T_co = TypeVar("T_co", covariant=True)
@@ -91,15 +91,15 @@ class Reckoner:
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[Key, Any]] = {}
-        self._desk: LightDesk | None = None
+        self._desk: FineDesk | None = None
 
     @property
-    def desk(self) -> "LightDesk":
-        """The light that has been solved so far."""
-        from fondale.core.light.desk import LightDesk  # only where light is reckoned
+    def fine_desk(self) -> "FineDesk":
+        """The light that has been solved so far: refined, and as ``first`` answered."""
+        from fondale.core.light.desk import FineDesk  # only where light is reckoned
 
         if self._desk is None:
-            self._desk = LightDesk()
+            self._desk = FineDesk()
         return self._desk
 
     def give(self, result: Result[T], key: Key, value: T) -> None:

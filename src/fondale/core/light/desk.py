@@ -2,7 +2,6 @@
 
 import math
 from dataclasses import dataclass
-from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -79,7 +78,7 @@ def geometry_key(project: Project) -> tuple[Any, ...]:
 
 class LightDesk:
     """Keeps the last solved scene, gathered meters and pictures. What it answers after a lamp has moved agrees with what a fresh one answers
-    within the error that it tells; its ``fine`` one answers by the project alone.
+    within the error that it tells.
     """
 
     rays, area_rays = GATHER_RAYS, AREA_RAYS
@@ -92,11 +91,6 @@ class LightDesk:
         self._meters: dict[tuple[Any, ...], Floats] = {}
         self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], tuple[Receivers, ...]] | None = None
         self._on_areas: dict[tuple[int, Emitter], Floats] = {}
-
-    @cached_property
-    def fine(self) -> "FineDesk":
-        """The desk that solves the same again with more rays."""
-        return FineDesk(self)
 
     def _depends(self, project: Project) -> tuple[Any, ...]:
         return geometry_key(project)
@@ -229,23 +223,23 @@ class LightDesk:
 
 
 class FineDesk(LightDesk):
-    """Solves the scene of another desk again: more rays, direct light in more detail, pictures with receivers of their own. It begins anew when a
+    """Solves the scene of its ``first`` desk again: more rays, direct light in more detail, pictures with receivers of their own. It begins anew when a
     lamp has moved, so that what it answers depends on the project alone.
     """
 
     rays, area_rays = 4 * GATHER_RAYS, 4 * AREA_RAYS
 
-    def __init__(self, first: LightDesk) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._first = first
+        self.first = LightDesk()
 
     def _depends(self, project: Project) -> tuple[Any, ...]:
         return geometry_key(project), tuple(emitter_of(m) for m in project.lamps)
 
     def _prepared(self, project: Project, progress: Progress) -> Lit:
-        emitters, first = [emitter_of(m) for m in project.lamps], self._first.lit(project, progress)
+        emitters, first = [emitter_of(m) for m in project.lamps], self.first.lit(project, progress)
         if first.aimed != tuple(emitters):
-            first = self._first._prepared(project, progress)
+            first = self.first._prepared(project, progress)
         return prepare(first.scene, emitters, rays=FINE_RAYS, progress=progress, before=first)
 
     def _pictured(self, lit: Lit, frame: Frame, emitters: list[Emitter], progress: Progress) -> Picture:

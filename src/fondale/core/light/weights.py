@@ -6,10 +6,10 @@ where most light comes from, which find what is small, far, or seen through a na
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats, Ints, dot
 from fondale.core.light.patches import cosine_ways, scrambled, trace
@@ -36,25 +36,19 @@ class Aim:
 
     texels: Texels
     middle: Floats
-    drawn: Floats
+    drawn: NDArray[np.float32]
 
-    @cached_property
-    def density(self) -> Floats:
-        """The share of rays a mm² of texel (sectors, n)."""
-        out: Floats = self.drawn / self.texels.area
+    def density(self, sector: Ints, texel: Ints) -> Floats:
+        """The share of rays a mm² (k,) that goes from sectors to texels (k,)."""
+        out: Floats = self.drawn[sector, texel] / self.texels.area[texel]
         return out
-
-    @cached_property
-    def summed(self) -> Floats:
-        """The shares of all texels up to each (sectors, n)."""
-        return np.cumsum(self.drawn, axis=1)
 
     def drawn_from(self, sector: Ints, x: Floats) -> Ints:
         """The texels (k,) that numbers ``x`` (k,) in 0..1 draw from sectors (k,)."""
         out = np.empty(len(sector), np.int64)
         for which in np.unique(sector):
-            mine = np.flatnonzero(sector == which)
-            out[mine] = np.searchsorted(self.summed[which], x[mine] * self.summed[which, -1], side="right")
+            mine, summed = np.flatnonzero(sector == which), np.cumsum(self.drawn[which], dtype=float)
+            out[mine] = np.searchsorted(summed, x[mine] * summed[-1], side="right")
         return np.minimum(out, self.texels.n - 1)
 
     def sectors(self, points: Floats, normals: Floats) -> Ints:
@@ -85,20 +79,22 @@ def aim_at(texels: Texels, shine: Floats, reached: "sparse.csr_array | None" = N
     corners = texels.patches.scene.all_tris.reshape(-1, 3)
     middle: Floats = (corners.min(0) + corners.max(0)) / 2
     if reached is None or texels.n > MOST_APART:
-        return Aim(texels, middle, ((1 - EVERYWHERE) * flux + EVERYWHERE * total)[None])
+        return Aim(texels, middle, ((1 - EVERYWHERE) * flux + EVERYWHERE * total)[None].astype(np.float32))
     n = texels.patches.n
     points, normals = (x[:, 0] for x in texels.patches.samples(np.full((n, 1, 2), 0.5)))
-    sector = Aim(texels, middle, np.empty((SECTORS, 0))).sectors(points, normals)
+    sector = Aim(texels, middle, np.empty((SECTORS, 0), np.float32)).sectors(points, normals)
     # A patch in the dark has as much to say as one in the light.
     each = np.asarray(reached.sum(1)).ravel()
     share = np.where(each > 0, 1 / np.maximum(each, 1e-30), 0.0)
     of_sector = sparse.csr_array((share, (sector, np.arange(n))), shape=(SECTORS, n))
     by_patch = (of_sector @ reached).toarray()
     # Patches share out what comes from them among their texels by the flux.
-    seen = by_patch[:, texels.patch] * (flux / np.maximum((flux @ texels.onto_patches())[texels.patch], 1e-30))
-    seen /= np.maximum(seen.sum(1, keepdims=True), 1e-30)
-    drawn = (1 - EVERYWHERE) * (seen + flux) / 2 + EVERYWHERE * total
-    return Aim(texels, middle, drawn / drawn.sum(1, keepdims=True))  # of a sector without patches nothing is seen
+    share_out = (flux / np.maximum((flux @ texels.onto_patches())[texels.patch], 1e-30)).astype(np.float32)
+    drawn = by_patch.astype(np.float32)[:, texels.patch] * share_out
+    drawn *= (1 - EVERYWHERE) / 2 / np.maximum(drawn.sum(1, keepdims=True), 1e-30)
+    drawn += ((1 - EVERYWHERE) / 2 * flux + EVERYWHERE * total).astype(np.float32)
+    drawn /= drawn.sum(1, keepdims=True)  # of a sector without patches nothing is seen
+    return Aim(texels, middle, drawn)
 
 
 def weights(
@@ -109,7 +105,7 @@ def weights(
     """
     from scipy import sparse
 
-    scene, texels, density = aim.texels.patches.scene, aim.texels, aim.density
+    scene, texels = aim.texels.patches.scene, aim.texels
     parts, block = [], max(1, BLOCK // (around + towards))
     for lo in range(0, count, block):
         if progress is not None:
@@ -128,7 +124,7 @@ def weights(
         sector = aim.sectors(start[met.ray], facing[met.ray])
         by_cosine = np.maximum(cos, 1e-12) / (np.pi * np.maximum(dot(way, way), _NEAREST))
         # Light that a pane threw back on its way is found by this kind of ray alone.
-        share = np.where(met.first, by_cosine / (around * by_cosine + towards * density[sector, col]), 1.0 / around) * met.share
+        share = np.where(met.first, by_cosine / (around * by_cosine + towards * aim.density(sector, col)), 1.0 / around) * met.share
         rows, cols, values = [row], [col], [share]
         if towards:
             numbers = scrambled(k, towards, 5, seed + 2 * lo + 1)
@@ -146,7 +142,9 @@ def weights(
             rows.append(live // towards)
             cols.append(col[live])
             values.append(
-                by_cosine / (around * by_cosine + towards * density[sector[live], col[live]]) * scene.panes.through(start[live], goal[live])
+                by_cosine
+                / (around * by_cosine + towards * aim.density(sector[live], col[live]))
+                * scene.panes.through(start[live], goal[live])
             )
         # What begins inside a body is not there.
         good = np.maximum(met.outside.reshape(k, around).mean(1), 1 / around)
