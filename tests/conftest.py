@@ -150,8 +150,9 @@ def no_workers_left():
 
 @pytest.fixture(autouse=True, scope="module")
 def no_timers_left():
-    """No timer of a window ticks on when the tests of a module are over."""
+    """No timer of a window ticks on when the tests of a module are over; and what they have solved is let go, which no window’s collector does here."""
     yield
+    gc.collect()
     if (core := sys.modules.get("PySide6.QtCore")) is None:
         return
     valid = sys.modules["shiboken6"].isValid
