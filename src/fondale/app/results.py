@@ -177,16 +177,12 @@ class Results:
                 # The quick ones travel together; each of the others is told as soon as it is there.
                 batches.setdefault(r.lane if r.lane == "quick" else r.name, []).append(r)
         if any(r in (LIGHT, PICTURE) for batch in batches.values() for r in batch):
-            self._let_go(FINE)  # what is refined is of before, and in the way
+            for fine in FINE:  # what is refined is of before, and in the way
+                if self._asked.pop(fine.name, None) is not None:
+                    self._workers.stop(fine.name)
+                    self.busy.pop(fine.name, None)
         for batch in batches.values():
             self._send(batch)
-
-    def _let_go(self, results: Iterable[Result[Any]]) -> None:
-        assert self._workers is not None
-        for result in results:
-            if self._asked.pop(result.name, None) is not None:
-                self._workers.stop(result.name)
-                self.busy.pop(result.name, None)
 
     def _refine(self) -> None:
         """Ask for the light again, finely, when the first answers are there and nothing moves."""
