@@ -10,7 +10,21 @@ from fondale.app.errands import COUNT
 from fondale.app.results import Results
 from fondale.app.settings import SETTINGS, Settings
 from fondale.app.workers import DirectWorkers, ProcessWorkers, Report
-from fondale.core.derived import AMPS, BY_NAME, FINE_LIGHT, LIGHT, OUTLINES, PICTURE, PLAN, QUICK, READINGS, RESULTS, STAGE, VIEWS
+from fondale.core.derived import (
+    AMPS,
+    BY_NAME,
+    FINE_LIGHT,
+    FINE_PICTURE,
+    LIGHT,
+    OUTLINES,
+    PICTURE,
+    PLAN,
+    QUICK,
+    READINGS,
+    RESULTS,
+    STAGE,
+    VIEWS,
+)
 from fondale.core.edits import put, remove
 from fondale.core.fits.capacity import a_base, rectangle
 from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
@@ -114,14 +128,14 @@ def test_refined_light_takes_the_place_of_the_first_when_it_is_there(results):
     assert set(results.workers.stopped) == {"fine light", "fine picture"}
     assert results[LIGHT].meters[0].lux < first.meters[0].lux
     results.connect(DirectWorkers(results.take))
-    results._asked.clear()
+    results.requests.clear()
     results.refresh()
     assert results.settled
-    coarse = results._known["light"].value
-    assert results[LIGHT] is results._known["fine light"].value is results.derived[LIGHT]
+    coarse = results._known.get(LIGHT)
+    assert results[LIGHT] is results._known.get(FINE_LIGHT) is results.derived[LIGHT]
     assert results[LIGHT] is not coarse
     assert results[LIGHT].meters[0].lux == pytest.approx(coarse.meters[0].lux, rel=0.02)
-    assert results[PICTURE] is results._known["fine picture"].value
+    assert results[PICTURE] is results._known.get(FINE_PICTURE)
 
 
 def test_prompts_are_judged_on_the_snapshot_that_their_results_are_of(results):

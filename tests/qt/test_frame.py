@@ -202,7 +202,7 @@ def test_the_corner_counts_the_others_and_leads_there(desk, heron):
 def test_work_under_way_is_shown_and_can_be_stopped(desk, heron):
     d = desk(heron)
     d.session.results.refresh()
-    d.session.results.take(Report("progress", d.session.results._asked["plan"].ticket, "plan", 0.4, "finding the earliest date"))
+    d.session.results.take(Report("progress", d.session.results.requests.ticket("plan"), "plan", 0.4, "finding the earliest date"))
     assert d.session.results.busy["plan"] == (0.4, "finding the earliest date")
     assert d.window.playbill._work.text()
     d.click(d.window.playbill._stop)

@@ -1,10 +1,13 @@
-"""Errands that were sent to the workers and are not back yet: one of a kind at a time."""
+"""What was sent to the workers and is not back yet: errands, one of a kind at a time, and results."""
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from typing import Any
 
 from fondale.app.errands import Errand
-from fondale.app.workers import Report, Workers
+from fondale.app.workers import Given, Report, Workers
+from fondale.core.model import Project
+from fondale.core.reckoning import Key, Look
 
 UNSENT = -1  # the ticket of what is being sent: workers that answer at once answer before it is known
 
@@ -59,3 +62,61 @@ class Errands:
     def clear(self) -> None:
         """Nobody waits for any."""
         self._sent.clear()
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """A result under way: its ticket, and what it depends on."""
+
+    ticket: int
+    key: Key
+
+
+class Requests:
+    """Results under way. ``busy`` is what is shown as work under way."""
+
+    def __init__(self, busy: dict[str, tuple[float, str]]) -> None:
+        self.workers: Workers | None = None
+        self._busy = busy
+        self._asked: dict[str, _Asked] = {}
+
+    def __contains__(self, name: str) -> bool:
+        return name in self._asked
+
+    def ticket(self, name: str) -> int | None:
+        """The ticket of a result under way, or None."""
+        return self._asked[name].ticket if name in self._asked else None
+
+    def doing(self, name: str, key: Key) -> bool:
+        """Whether a result is under way that depends on the same."""
+        return name in self._asked and self._asked[name].key == key
+
+    def send(self, wanted: dict[str, tuple[Key, str]], project: Project, look: Look, given: Given) -> None:
+        """Ask for results, each with what it depends on and the words that are shown, in one request."""
+        assert self.workers is not None
+        asked = {name: _Asked(UNSENT, key) for name, (key, _words) in wanted.items()}
+        self._asked |= asked
+        self._busy |= {name: (0.0, words) for name, (_key, words) in wanted.items()}
+        ticket = self.workers.reckon(tuple(asked), project, look, given)
+        for name, one in asked.items():
+            if self._asked.get(name) is one:  # workers that answer at once have answered
+                self._asked[name] = replace(one, ticket=ticket)
+
+    def answered(self, report: Report) -> dict[str, Key]:
+        """The results that a report answers or ends, each with what it depended on; they are under way no more."""
+        mine = [name for name, one in self._asked.items() if awaits(one.ticket, report.ticket)]
+        told = [n for n in mine if n in report.results or n in report.failures or self._asked[n].ticket == report.ticket]
+        for name in told:
+            self._busy.pop(name, None)
+        return {name: self._asked.pop(name).key for name in told}
+
+    def stop(self, name: str) -> None:
+        """Let the workers leave it, a result or an errand; it is shown no more."""
+        self._asked.pop(name, None)
+        self._busy.pop(name, None)
+        if self.workers is not None:
+            self.workers.stop(name)
+
+    def clear(self) -> None:
+        """Nobody waits for any."""
+        self._asked.clear()

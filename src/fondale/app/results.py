@@ -1,17 +1,18 @@
 """Derived results of the open document: asked for in the background, kept until fresher ones arrive; and what the rules say of them."""
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Iterable
+from dataclasses import replace
 from datetime import date
-from typing import TYPE_CHECKING, Any, TypeVar, cast
+from typing import TYPE_CHECKING, Any, TypeVar
 
-from fondale.app.asking import Errands, awaits
+from fondale.app.asking import Errands, Requests, awaits
 from fondale.app.document import Document
 from fondale.app.judge import Judge
-from fondale.app.signal import Signal
+from fondale.app.known import Known
+from fondale.app.signal import Once, Signal
 from fondale.app.ways import Ways
 from fondale.app.workers import Report, Workers
-from fondale.core.derived import AMPS, DRAFT, FINE_LIGHT, FINE_PICTURE, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
+from fondale.core.derived import AMPS, DRAFT, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
 from fondale.core.house_scale import counted
 from fondale.core.model import Project
@@ -23,24 +24,9 @@ if TYPE_CHECKING:
     from fondale.core.order.plan import Plan
 
 VIEW_WIDTH, DRAG_WIDTH = 640, 320
-FINE = (FINE_LIGHT, FINE_PICTURE)
+ROUGH = tuple(r for r in RESULTS if r.finer is not None)  # what is known at first, and finer later
+FINE = tuple(r.finer for r in ROUGH if r.finer is not None)
 T = TypeVar("T")
-
-
-@dataclass(frozen=True)
-class _Known:
-    """A value, and what it depended on."""
-
-    key: Key
-    value: Any
-
-
-@dataclass(frozen=True)
-class _Asked:
-    """A request under way: its ticket, and what the result asked for depends on."""
-
-    ticket: int
-    key: Key
 
 
 class Results:
@@ -53,28 +39,27 @@ class Results:
         self.busy: dict[str, tuple[float, str]] = {}
         self.trouble = ""
         self.answers = 0  # how many have come: whoever waits sees that something gets on
-        self._workers: Workers | None = None
         self.changed = Signal()  # a result or the prompts
         self.got_on = Signal()  # work under way; nothing else has changed then
         self.errands = Errands(self.busy, self.got_on.tell)
-        self.say_soon: Callable[[], object] = self.say  # of a window: in its next turn, once for all answers of this one
+        self.requests = Requests(self.busy)
+        self.news = Once(self._tell_news)
         self._forget()
 
     def _forget(self) -> None:
         self._snapshot: Project | None = None
-        self._unsaid = False
+        self.news.pending = False
         self._sure, self._sent = self.document.project, self.document.project
         self._unknown: tuple[Unknown, ...] = ()
         self._keys: dict[str, Key] = {}
-        self._known: dict[str, _Known] = {}
-        self._failed: dict[str, Key] = {}
-        self._asked: dict[str, _Asked] = {}
+        self._known = Known(self._key)
+        self.requests.clear()
         self._judge = Judge()
-        self._ways = Ways(self._judge, self.errands, self._news)
+        self._ways = Ways(self._judge, self.errands, self.news.ask)
 
     def connect(self, workers: Workers) -> None:
         """Where to send requests."""
-        self._workers = self.errands.workers = workers
+        self.requests.workers = self.errands.workers = workers
 
     def open(self, document: Document) -> None:
         """Begin anew with another document."""
@@ -102,10 +87,7 @@ class Results:
         self._keys.clear()
 
     def __getitem__(self, result: Result[T]) -> T | None:
-        if result.finer is not None and self.fresh(result.finer):
-            result = result.finer
-        known = self._known.get(result.name)
-        return cast(T, known.value) if known is not None else None
+        return self._known.get(result.finer if result.finer is not None and self.fresh(result.finer) else result)
 
     def one(self, result: Result[dict[str, T]], ident: str) -> T | None:
         """One value of a result that has one for each of many things, or None."""
@@ -113,8 +95,7 @@ class Results:
 
     def fresh(self, result: Result[Any]) -> bool:
         """Whether a result is of the present snapshot."""
-        known = self._known.get(result.name)
-        return known is not None and known.key == self._key(result)
+        return self._known.fresh(result)
 
     @property
     def order(self) -> "Plan | None":
@@ -130,16 +111,14 @@ class Results:
     @property
     def settled(self) -> bool:
         """Whether all that is judged and printed is of the present snapshot, or could not be computed, and nothing is dragged."""
-        judged = [r for r in RESULTS if r not in FOR_SHOW and not (r is FINE_LIGHT and self._failed_now(LIGHT))]
-        return not self.dragging and not self._unsaid and all(self.fresh(r) or self._failed_now(r) for r in judged)
-
-    def _failed_now(self, result: Result[Any]) -> bool:
-        return self._failed.get(result.name) == self._key(result)
+        vain = [r.finer for r in ROUGH if self._known.failed(r)]
+        judged = (r for r in RESULTS if r not in FOR_SHOW and r not in vain)
+        return not self.dragging and not self.news.pending and all(self._known.done(r) for r in judged)
 
     @property
     def derived(self) -> Derived:
         """The present snapshot with all results that are of it."""
-        return Derived(self.project, {r.name: self._known[r.name].value for r in RESULTS if self.fresh(r)}, self._unknown)
+        return Derived(self.project, self._known.values(r for r in RESULTS if self.fresh(r)), self._unknown)
 
     def _key(self, result: Result[Any]) -> Key:
         project = self.project
@@ -155,7 +134,7 @@ class Results:
         self._ask(r for r in RESULTS if not (r.slow and self.dragging) and (slow or r not in (PLAN, LIGHT, PICTURE)) and r not in FINE)
         if slow:
             self._refine()
-        if any(r.name in self._asked for r in QUICK):
+        if any(r.name in self.requests for r in QUICK):
             self._judge.let_go(self.document.project)
         else:
             self._speak()
@@ -166,47 +145,31 @@ class Results:
 
     def _ask(self, results: Iterable[Result[Any]]) -> None:
         """Request results unless they are known, known to fail, or under way. What needs another lane's result waits for it."""
-        if self._workers is None:
+        if self.requests.workers is None:
             return
         batches: dict[str, list[Result[Any]]] = {}
         for r in results:
-            key = self._key(r)
-            under_way = self._asked.get(r.name)
-            done = self.fresh(r) or self._failed_now(r) or (under_way is not None and under_way.key == key)
-            if not done and all(self.fresh(n) for n in r.needs if n.lane != r.lane):
+            if self._known.done(r) or self.requests.doing(r.name, self._key(r)):
+                continue
+            if all(self.fresh(n) for n in r.needs if n.lane != r.lane):
                 # The quick ones travel together; each of the others is told as soon as it is there.
                 batches.setdefault(r.lane if r.lane == "quick" else r.name, []).append(r)
-        if any(r in (LIGHT, PICTURE) for batch in batches.values() for r in batch):
-            for fine in FINE:  # what is refined is of before, and in the way
-                if self._asked.pop(fine.name, None) is not None:
-                    self._workers.stop(fine.name)
-                    self.busy.pop(fine.name, None)
+        if any(r in ROUGH for batch in batches.values() for r in batch):
+            for fine in FINE:
+                if fine.name in self.requests:  # it is of before, and in the way
+                    self.requests.stop(fine.name)
         for batch in batches.values():
-            self._send(batch)
+            given = self._known.values(n for r in batch for n in r.needs if n.lane != r.lane)
+            self.requests.send({r.name: (self._key(r), r.words) for r in batch}, self._sent, self.look, tuple(given.items()))
 
     def _refine(self) -> None:
-        """Ask for the light again, finely, when the first answers are there and nothing moves."""
-        first = (LIGHT, PICTURE)
-        if not self.dragging and all(self.fresh(r) or self._failed_now(r) for r in first):
-            self._ask(r.finer for r in first if r.finer is not None and self.fresh(r))
-
-    def _send(self, batch: list[Result[Any]]) -> None:
-        assert self._workers is not None
-        given = {n.name: self._known[n.name].value for r in batch for n in r.needs if n.lane != r.lane}
-        asked = {r.name: _Asked(-1, self._key(r)) for r in batch}
-        self._asked |= asked
-        self.busy |= {r.name: (0.0, r.words) for r in batch}
-        ticket = self._workers.reckon(tuple(asked), self._sent, self.look, tuple(given.items()))
-        for name, one in asked.items():
-            if self._asked.get(name) is one:  # workers that answer at once have answered
-                self._asked[name] = replace(one, ticket=ticket)
+        """Ask for the same again, finely, when the first answers are there and nothing moves."""
+        if not self.dragging and all(self._known.done(r) for r in ROUGH):
+            self._ask(r.finer for r in ROUGH if r.finer is not None and self.fresh(r))
 
     def stop(self, name: str) -> None:
         """The maker stops a running task; it is asked for again after the next edit."""
-        if self._workers is not None:
-            self._workers.stop(name)
-        self.busy.pop(name, None)
-        self._asked.pop(name, None)
+        self.requests.stop(name)
         self.errands.drop(name)
         self.changed.tell()
 
@@ -214,7 +177,8 @@ class Results:
         """Take what a worker reports (on the thread that owns this object)."""
         self.answers += 1
         if report.kind == "progress":
-            if report.task in self.busy and self._awaits(report.task, report.ticket):
+            asked = self.requests.ticket(report.task) if report.task in self.requests else self.errands.ticket(report.task)
+            if report.task in self.busy and awaits(asked, report.ticket):
                 self.busy[report.task] = (report.share, report.words)
                 self.got_on.tell()
         elif report.task:
@@ -224,41 +188,25 @@ class Results:
         else:
             self._take_results(report)
 
-    def _awaits(self, name: str, ticket: int) -> bool:
-        return awaits(self._asked[name].ticket if name in self._asked else self.errands.ticket(name), ticket)
-
     def _take_results(self, report: Report) -> None:
-        mine = [name for name, one in self._asked.items() if awaits(one.ticket, report.ticket)]
-        told = [n for n in mine if n in report.results or n in report.failures or self._asked[n].ticket == report.ticket]
-        for name in told:
-            one = self._asked.pop(name)
-            self.busy.pop(name, None)
+        told = self.requests.answered(report)
+        for name, key in told.items():
             if name in report.results:
-                if self.fresh(RESULT[name]) and one.key != self._key(RESULT[name]):
-                    continue  # it was undone meanwhile, and what is known is of the present snapshot
-                self._known[name] = _Known(one.key, report.results[name])
-                self._failed.pop(name, None)
+                self._known.take(RESULT[name], key, report.results[name])
             elif name in report.failures:
-                self._failed[name] = one.key
+                self._known.fail(RESULT[name], key)
                 self.trouble = report.failures[name]
         if not told:
             return
         if AMPS.name in told and not self.dragging:
             self.refresh_light()
-        if LIGHT.name in told or PICTURE.name in told:
+        if any(r.name in told for r in ROUGH):
             self._refine()
-        self._news()
+        self.news.ask()
 
-    def _news(self) -> None:
-        self._unsaid = True
-        self.say_soon()
-
-    def say(self) -> None:
-        """Let the rules speak of what has come, and tell that it has."""
-        if self._unsaid:
-            self._unsaid = False
-            self._speak()
-            self.changed.tell()
+    def _tell_news(self) -> None:
+        self._speak()
+        self.changed.tell()
 
     @property
     def prompts(self) -> tuple[Finding, ...]:
@@ -271,7 +219,7 @@ class Results:
         return self._judge.left
 
     def _speak(self) -> None:
-        failed = {n for n in self._failed if self._failed_now(RESULT[n])}
+        failed = {r.name for r in RESULTS if self._known.failed(r)}
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
         if not self.dragging and all(self.fresh(r) for r in QUICK):
-            self._ways.try_them(self._sent, self.look, tuple(self._known[r.name] for r in QUICK))
+            self._ways.try_them(self._sent, self.look, self._known.held(QUICK))

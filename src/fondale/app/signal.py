@@ -17,3 +17,23 @@ class Signal:
         """Call all who listen, in the order in which they came."""
         for listener in self._listeners:
             listener()
+
+
+class Once:
+    """Something that is done once, however often it is asked for before its turn. ``soon`` says when that is: at once, or in a window’s next turn."""
+
+    def __init__(self, do: Callable[[], object]) -> None:
+        self._do = do
+        self.soon: Callable[[], object] = self.now
+        self.pending = False
+
+    def ask(self) -> None:
+        """Have it done."""
+        self.pending = True
+        self.soon()
+
+    def now(self) -> None:
+        """Do it, if it was asked for."""
+        if self.pending:
+            self.pending = False
+            self._do()

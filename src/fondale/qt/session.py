@@ -52,8 +52,8 @@ class Session(QObject):
         self._slow.timeout.connect(results.refresh)
         self._saying = QTimer(self)
         self._saying.setSingleShot(True)
-        self._saying.timeout.connect(results.say)
-        results.say_soon = self._saying.start
+        self._saying.timeout.connect(results.news.now)
+        results.news.soon = self._saying.start
         document.changed.listen(self._document_changed)
         results.changed.listen(self.results_changed.emit)
         results.got_on.listen(self.busy_changed.emit)
