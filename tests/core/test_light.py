@@ -21,6 +21,7 @@ from fondale.core.progress import Cancelled
 from fondale.core.prompts.rules import judge
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.stage.scene import build_scene
+from fondale.core.words import lux_known
 from fondale.knowledge import table
 from tests.conftest import TODAY, boxed, figure
 
@@ -482,9 +483,11 @@ class Counted(Point):
     """A lamp that counts how often its light is worked out."""
 
     asked: ClassVar[list[Point]] = []
+    points: ClassVar[list[int]] = []
 
     def direct(self, scene, points, normals):
         Counted.asked.append(self)
+        Counted.points.append(len(points))
         return super().direct(scene, points, normals)
 
 
@@ -550,3 +553,32 @@ def test_an_area_that_the_maker_names_is_measured_where_it_is_free(empty):
     assert ((np.abs(grid.points[:, 0] - 100) <= 30) & (np.abs(grid.points[:, 1] - 70) <= 30)).all()
     double = apply(project, rescaled(project, project.brief.house_n / 2)).areas[0]
     assert (double.width, double.depth) == (320, 240)
+
+
+@pytest.mark.parametrize(
+    ("lux", "error", "refined", "words"),
+    [
+        (37.2, 0.004, True, "37 lx ± 0.1"),
+        (412.0, 2.2, False, "412 lx ± 3, refining"),
+        (3.14, 0.2, True, "3.1 lx ± 0.2"),
+        (450.0, 0.21, True, "450 lx ± 0.3"),
+        (0.0, 0.0, True, "0 lx"),
+    ],
+)
+def test_every_light_says_how_well_it_is_known(lux, error, refined, words):
+    assert lux_known(lux, error, refined) == words
+
+
+def test_a_refined_picture_takes_what_comes_straight_from_the_first_one(empty, monkeypatch):
+    monkeypatch.setattr("fondale.core.light.desk.emitter_of", lambda m: Counted((m.x, m.y, m.z), (0.0, 0.0, -1.0), 1.0))
+    project = boxed(empty, figure("a", 150, 120)).but(lamps=(Lamp(id="l", name="L", x=150, y=60, z=190),))
+    desk, seat = FineDesk(), project.seats[0].id
+    first = desk.first.luminance(project, seat, 320, amps={})
+    pixels = first.shape[0] * first.shape[1]
+    desk.lit(project)
+    Counted.asked.clear()
+    Counted.points.clear()
+    fine = desk.luminance(project, seat, 320, amps={})
+    assert max(Counted.points, default=0) < pixels / 4
+    assert desk.picture(project, seat, 320).direct is desk.first.picture(project, seat, 320).direct
+    assert np.abs(fine - first).mean() < 0.05 * first.mean()

@@ -104,9 +104,9 @@ def lux_words(lux: float) -> str:
 
 
 def lux_known(lux: float, error: float, refined: bool = True) -> str:
-    """Illuminance with its standard error, where that shows, and whether it is still being refined."""
-    told = f" ± {digits(error, 0 if error >= 0.95 else 1)}" if error >= 0.05 else ""
-    return f"{lux_words(lux)}{told}{'' if refined else ', refining'}"
+    """Illuminance with its standard error, rounded up, and whether it is still being refined; without light there is nothing to be off."""
+    told = digits(math.ceil(error), 0) if error >= 1 else digits(max(0.1, math.ceil(error * 10 - 1e-9) / 10), 1)
+    return f"{lux_words(lux)}{f' ± {told}' if lux > 0 else ''}{'' if refined else ', refining'}"
 
 
 def day_words(day: date) -> str:

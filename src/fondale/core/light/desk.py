@@ -12,10 +12,10 @@ from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.light.evenness import NAMES_MOST, AreaLight, Grid, area_light, named_grids, plain_grids
 from fondale.core.light.fine_picture import FinePicture
-from fondale.core.light.picture import Frame, Picture, exposure_of, height_of, look, seat_window
+from fondale.core.light.picture import Picture, exposure_of, height_of, look, seat_window
 from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, Receivers, prepare, received, receivers, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
-from fondale.core.model import MOMENTS, SEATS, Meter, Project
+from fondale.core.model import MOMENTS, SEATS, Meter, Project, Seat
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.cases import as_it_stands
 from fondale.core.stage.scene import build_scene
@@ -169,8 +169,9 @@ class LightDesk:
             self._receivers[key] = receivers(lit, np.tile(key[:3], (PARTS, 1)), np.tile(way, (PARTS, 1)), self.rays // PARTS)
         return self._receivers[key]
 
-    def _pictured(self, lit: Lit, frame: Frame, emitters: list[Emitter], progress: Progress) -> Picture:
-        return Picture(lit, frame)
+    def _pictured(self, project: Project, seat: Seat, width: int, lit: Lit, progress: Progress) -> Picture:
+        eye = eye_of(project, seat)
+        return Picture(lit, look(lit.scene, eye, width, seat_window(lit.scene, eye, seat)))
 
     def picture(self, project: Project, seat: str, width: int, progress: Progress | None = None) -> Picture:
         """The picture from the middle of a seat's range. Raises LookupError for an unknown seat."""
@@ -184,8 +185,7 @@ class LightDesk:
             (progress or Quiet()).step(0.95, "drawing the view")
             if len(self._pictures) > 8:
                 self._pictures.clear()
-            frame = look(lit.scene, eye, width, seat_window(lit.scene, eye, chosen))
-            self._pictures[key] = self._pictured(lit, frame, [emitter_of(m) for m in project.lamps], progress or Quiet())
+            self._pictures[key] = self._pictured(project, chosen, width, lit, progress or Quiet())
         return self._pictures[key]
 
     def luminance(
@@ -242,8 +242,12 @@ class FineDesk(LightDesk):
             first = self.first._prepared(project, progress)
         return prepare(first.scene, emitters, rays=FINE_RAYS, progress=progress, before=first)
 
-    def _pictured(self, lit: Lit, frame: Frame, emitters: list[Emitter], progress: Progress) -> Picture:
-        return FinePicture(lit, frame, emitters, progress) if frame.width >= FINE_FROM else Picture(lit, frame)
+    def _pictured(self, project: Project, seat: Seat, width: int, lit: Lit, progress: Progress) -> Picture:
+        # What comes straight from the lamps is the same: only what has bounced is known better.
+        first = self.first.picture(project, seat.id, width, progress)
+        if width < FINE_FROM:
+            return Picture(lit, first.frame, first.direct)
+        return FinePicture(lit, first.frame, [emitter_of(m) for m in project.lamps], first.direct, progress)
 
 
 def meter_told(project: Project, meter: Meter, found: MeterLight | None, refined: bool = True) -> Told:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot
 from fondale.core.emitters import Emitter
@@ -25,8 +26,15 @@ _AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (
 class FinePicture(Picture):
     """A picture whose bounced light is right at its receivers, and between them as the patches tell it, mended by how far they were off."""
 
-    def __init__(self, lit: Lit, frame: Frame, emitters: Sequence[Emitter], progress: Progress | None = None) -> None:
-        super().__init__(lit, frame)
+    def __init__(
+        self,
+        lit: Lit,
+        frame: Frame,
+        emitters: Sequence[Emitter],
+        direct: dict[Emitter, NDArray[np.float32]] | None = None,
+        progress: Progress | None = None,
+    ) -> None:
+        super().__init__(lit, frame, direct)
         self._progress = progress or Quiet()
         solve(lit, list(emitters))
         self._asked = np.zeros(0, np.int64)  # the seen rays where they are

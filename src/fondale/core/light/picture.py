@@ -195,14 +195,15 @@ def paint_of(scene: Scene) -> Floats:
 
 class Picture:
     """A frame of a solved scene. The exact direct light of every lamp of 1 cd is kept as one number a ray; what has bounced is summed over
-    all lamps on the patches first, so that its cost does not grow with them.
+    all lamps on the patches first, so that its cost does not grow with them. ``direct`` is that light by lamp, as far as it is known already of
+    the same frame.
     """
 
-    def __init__(self, lit: Lit, frame: Frame) -> None:
+    def __init__(self, lit: Lit, frame: Frame, direct: dict[Emitter, NDArray[np.float32]] | None = None) -> None:
         self.frame = frame
+        self.direct = direct if direct is not None else {}
         self._lit = lit
         self._seen = np.flatnonzero(frame.prim >= 0)
-        self._direct: dict[Emitter, NDArray[np.float32]] = {}
         self._sum = np.zeros((len(self._seen), 3), np.float32)  # of the direct light, for these strengths:
         self._for: dict[Emitter, tuple[float, ...]] = {}
         self._blend: sparse.csr_array | None = None
@@ -249,14 +250,14 @@ class Picture:
             step = np.array(news.get(emitter, (0.0,) * 3)) - np.array(self._for.get(emitter, (0.0,) * 3))
             self._sum += self._direct_of(emitter)[:, None] * step.astype(np.float32)
         self._for = news
-        for emitter in [e for e in self._direct if e not in news][: max(0, len(self._direct) - MOST_LAYERS)]:
-            del self._direct[emitter]
+        for emitter in [e for e in self.direct if e not in news][: max(0, len(self.direct) - MOST_LAYERS)]:
+            del self.direct[emitter]
 
     def _direct_of(self, emitter: Emitter) -> NDArray[np.float32]:
-        if emitter not in self._direct:
+        if emitter not in self.direct:
             frame, seen = self.frame, self._seen
-            self._direct[emitter] = emitter.direct(self._lit.scene, frame.point[seen], frame.normal[seen]).astype(np.float32)
-        return self._direct[emitter]
+            self.direct[emitter] = emitter.direct(self._lit.scene, frame.point[seen], frame.normal[seen]).astype(np.float32)
+        return self.direct[emitter]
 
 
 def exposure_of(image: Floats) -> float:
