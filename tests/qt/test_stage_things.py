@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QInputDialog
+from PySide6.QtWidgets import QApplication, QInputDialog, QLabel
 
+from fondale.core.derived import STAGE, VIEWS
 from fondale.core.model import AREAS, LAMPS, METERS, PIECES
 from fondale.core.shapes.grounds import relief
 from fondale.qt.stations.stage.ground_lines import DEEDS
@@ -277,3 +278,47 @@ def test_an_area_lies_on_what_is_there_and_says_when_it_is_covered(desk, heron):
     assert lamps.meters[-1].text().endswith("covered")
     fill(d, lamps.ticket, z="lies")
     assert d.project.areas[0].z is None
+
+
+def painted(page) -> bool:
+    return any(row.findChild(QLabel) and row.findChild(QLabel).text() == "paint" for row, _read in page.ticket.rows)
+
+
+def test_a_mirror_and_water_from_nothing(scene):
+    """A figure before a mirror: the seat sees it twice; it stands in water, and nobody says that it collides."""
+    d, page = scene
+    page._add(kind("Figure"))
+    figure = d.project.pieces[-1]
+    d.session.select(PIECES, figure.id)
+    d.settle()
+    fill(d, page.ticket, x="60", y="60")
+    d.type(field(page.ticket, "paint").edit, "#c02020")
+    page._add(kind("Pane or mirror"))
+    sheet = d.project.pieces[-1].id
+    d.settle()
+    fill(d, page.ticket, width="280", height="190", x="150", y="180")
+    choose(page.ticket, "made of", "glass mirror")
+    d.settle("quick", "stage")
+    assert d.project.get(PIECES, sheet).shape.made == "glass mirror"
+    assert painted(page)  # its back
+
+    def red() -> int:
+        image = d.session.results[STAGE].image.astype(int)
+        return int(((image[..., 0] > 1.6 * image[..., 1]) & (image[..., 0] > 60)).sum())
+
+    twice = red()
+    choose(page.ticket, "made of", "glass")
+    d.settle("quick", "stage")
+    once = red()
+    assert not painted(page)
+    assert once > 20
+    assert twice > once * 1.15
+    page._add(kind("Water"))
+    d.settle()
+    fill(d, page.ticket, width="280", depth="150", height="6", x="150", y="90")
+    d.settle("quick", "stage")
+    assert all(f.code != "STAGE-CLASH" for f in d.session.results.prompts)
+    assert d.session.results[VIEWS][0].seen > 0.95  # one sees into it
+    while d.session.document.undo_label:
+        d.session.document.undo()
+    assert d.project.pieces == ()

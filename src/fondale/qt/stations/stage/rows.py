@@ -13,6 +13,7 @@ from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES, SEATS, Piece, Place, Seat, Spot
 from fondale.core.model import shapes as sh
 from fondale.core.shapes import kind_of
+from fondale.core.stage.glass import see_through
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, number, place_field, up_field, words
@@ -120,8 +121,9 @@ class StageRows:
             rows += self._swing(piece)
         others = [("", "nothing"), *((p.id, p.name) for p in self.session.project.pieces if p.id != piece.id)]
         roles = [("piece", "a piece"), ("scenery", "scenery")]
+        if not see_through(piece.shape):
+            rows.append(self._colour("paint", at.then(lambda p: p.paint), f"Paint of {name}"))
         rows += [
-            self._colour("paint", at.then(lambda p: p.paint), f"Paint of {name}"),
             self._choice("part of", others, at.then(lambda p: p.part_of), f"What {name} is part of"),
             self._choice("held", [(False, "free"), (True, "fixed")], at.then(lambda p: p.fixed), f"Hold {name}"),
             self._choice("it is", roles, at.then(lambda p: p.role), f"Role of {name}"),

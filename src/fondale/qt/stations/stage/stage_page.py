@@ -16,6 +16,7 @@ from fondale.core.model.shapes import Figure, Ground
 from fondale.core.shapes import FURNITURE, KINDS, ShapeKind
 from fondale.core.stage.cases import cells_on, storeys
 from fondale.core.stage.clearance import room_of
+from fondale.core.stage.glass import see_through
 from fondale.core.stage.scene import rest_places
 from fondale.core.views.places import Found, Target
 from fondale.core.views.sight import eyes_told, seen_told
@@ -267,6 +268,7 @@ class StagePage(Page):
             more = self._rows.lines.key if isinstance(piece.shape, Ground) else more
             rooms = [r.id for r in project.case.rooms]
             what, title = f"piece {piece.id} {piece.shape.kind} {piece.place is None} {more} {rooms} {bool(piece.swing_deg)}", piece.name
+            what += f" {see_through(piece.shape)}"  # paint makes no difference to what one sees through
         else:
             what, title = "nothing", "Nothing placed yet: add a piece."
         removable = what.startswith(("piece", "seat"))
