@@ -317,8 +317,36 @@ def test_a_mirror_and_water_from_nothing(scene):
     d.settle()
     fill(d, page.ticket, width="280", depth="150", height="6", x="150", y="90")
     d.settle("quick", "stage")
-    assert all(f.code != "STAGE-CLASH" for f in d.session.results.prompts)
+    assert all(f.code != "STAGE-TOUCH" for f in d.session.results.prompts)
     assert d.session.results[VIEWS][0].seen > 0.95  # one sees into it
+    while d.session.document.undo_label:
+        d.session.document.undo()
+    assert d.project.pieces == ()
+
+
+def test_a_donor_part_on_a_body_says_where_to_saw(scene):
+    """From nothing: a drum in a block is told to be in the way until it is part of it; then where it is sawn."""
+    d, page = scene
+    for words, sizes in (
+        ("Block", {"x": "150", "y": "100", "up": "0"}),
+        ("Post or drum", {"x": "150", "y": "100", "up": "12", "length": "30"}),
+    ):
+        page._add(kind(words))
+        d.session.select(PIECES, d.project.pieces[-1].id)
+        d.settle()
+        fill(d, page.ticket, **sizes)
+    d.settle("quick")
+    assert any(f.code == "STAGE-TOUCH" for f in d.session.results.prompts)
+    assert not page.seam.isVisible()
+    block = d.project.pieces[0]
+    choose(page.ticket, "part of", block.id)
+    d.settle("quick")
+    assert all(f.code != "STAGE-TOUCH" for f in d.session.results.prompts)
+    assert page.seam.isVisible()
+    assert page.seam.text() == f"Saw it {block.shape.height - 12:g} mm from its foot"
+    d.type(field(page.ticket, "up").edit, "55")
+    d.settle("quick")
+    assert page.seam.text() == f"{55 - block.shape.height:g} mm of air"
     while d.session.document.undo_label:
         d.session.document.undo()
     assert d.project.pieces == ()

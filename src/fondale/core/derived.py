@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from fondale.core.stage.clearance import Clash, Outside, ShutIn
     from fondale.core.stage.cutting import CutPlan
     from fondale.core.stage.outlines import Outlines
+    from fondale.core.stage.seams import Seam
     from fondale.core.stage.swings import Swing
     from fondale.core.stage.weights import Weights
     from fondale.core.views.backdrops import BackdropView
@@ -54,6 +55,11 @@ def _scene(project: Project) -> Key:
 
     standing = (p for p in project.pieces if p.place is not None)
     return as_it_stands(project.case), tuple((p.id, p.shape, p.measure, p.details, p.worn, p.real_mm, p.place, p.role) for p in standing)
+
+
+def _parts(project: Project) -> Key:
+    """What is part of what."""
+    return tuple(p.part_of for p in project.pieces)
 
 
 def _painted(project: Project) -> Key:
@@ -232,7 +238,7 @@ def _clashes(at: Reckoning) -> "tuple[Clash, ...]":
     return clashes(at.project)
 
 
-CLASHES = Result("clashes", "looking for what touches", "quick", _clashes, lambda p, _l: _scene(p))
+CLASHES = Result("clashes", "looking for what touches", "quick", _clashes, lambda p, _l: (_scene(p), _parts(p)))
 
 
 def _swings(at: Reckoning) -> "tuple[Swing, ...]":
@@ -248,6 +254,15 @@ SWINGS = Result(
     _swings,
     lambda p, _l: (_scene(p), tuple((x.swing_deg, x.pivot, x.part_of) for x in p.pieces if x.swing_deg)),
 )
+
+
+def _seams(at: Reckoning) -> "tuple[Seam, ...]":
+    from fondale.core.stage.seams import seams
+
+    return seams(at.project)
+
+
+SEAMS = Result("seams", "looking where parts meet", "quick", _seams, lambda p, _l: (_scene(p), _parts(p)) if any(_parts(p)) else ())
 
 
 def _outside(at: Reckoning) -> "tuple[Outside, ...]":
@@ -516,7 +531,7 @@ PLAN = Result("plan", "finding the running order", "plan", _plan, _time, slow=Tr
 
 # In an order in which each stands after what it needs.
 RESULTS: tuple[Result[Any], ...] = (
-    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, SWINGS, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
+    READINGS, RIBBON, PHOTO_READINGS, AIRS, JOBS, PULLS, WEARS, BALANCES, BANK, LEDGER, CLASHES, SWINGS, SEAMS, OUTSIDE, SHUT, CUTS, WEIGHTS, VIEWS, BACKDROPS, BARE, HIDINGS, STAGE, OUTLINES,
     SUPPLIES_SOLVED, AMPS, ACCESS, CHEMISTRY, ASTRAY, EFFECTS, MISSING, DRAFT, PLAN, LIGHT, PICTURE, FINE_LIGHT, FINE_PICTURE,
 )  # fmt: skip
 BY_NAME = {r.name: r for r in RESULTS}

@@ -46,7 +46,7 @@ def footprint(piece: Piece, place: Place) -> tuple[Floats, float, float]:
 def clashes(project: Project) -> tuple[Clash, ...]:
     """Pairs of pieces whose outlines cross in plan and overlap in height.
 
-    Scenery may be built into scenery; but two of a kind on one spot are one too many.
+    Scenery may be built into scenery, but two of a kind on one spot are one too many; a part goes into what it is part of.
     """
     places = rest_places(project)
     items = [(p, *footprint(p, places[p.id])) for p in project.pieces if p.id in places]
@@ -55,6 +55,8 @@ def clashes(project: Project) -> tuple[Clash, ...]:
         for b, ring_b, low_b, high_b in items[i + 1 :]:
             kinds = (kind_of(a.shape), kind_of(b.shape))
             both = a.role == b.role == "scenery"
+            if a.id == b.part_of or b.id == a.part_of:
+                continue
             if min(len(ring_a), len(ring_b)) < 3 or (any(k.open_above for k in kinds) and not both):
                 continue
             if both:

@@ -10,7 +10,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.arrays import Floats
-from fondale.core.derived import OUTLINES, STAGE
+from fondale.core.derived import OUTLINES, SEAMS, STAGE
 from fondale.core.edits.moving import move, with_parts
 from fondale.core.model import PIECES, Case, Piece, Place
 from fondale.core.shapes import kind_of
@@ -25,6 +25,7 @@ from fondale.core.words import clipped, digits
 from fondale.qt.furniture.keys import arrow, stride
 from fondale.qt.session import Session
 from fondale.qt.stations.stage.lamp_handles import Axis, LampHandles
+from fondale.qt.stations.stage.seam_lines import draw_seams
 from fondale.qt.stations.stage.sight_lines import SightLines
 from fondale.qt.stations.stage.swing_lines import draw_swings
 from fondale.qt.theme import signs
@@ -177,6 +178,8 @@ class Drawing(QWidget):
         if self._axis == "plan":
             places = rest_places(self._session.results.project)
             draw_swings(p, theme, self._polygon, [(piece, places[piece.id]) for piece, _ring in outlines])
+        results = self._session.results
+        draw_seams(p, theme, self._axis, self.to_screen, results.project, [s for s in results[SEAMS] or () if s.piece == chosen])
         self._lamps.draw(p)
         for piece, ring in outlines:
             if piece.id == chosen:

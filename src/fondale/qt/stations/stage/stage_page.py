@@ -5,9 +5,10 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout
 
-from fondale.core.derived import STAGE, VIEWS
+from fondale.core.derived import SEAMS, STAGE, VIEWS
 from fondale.core.edits import remove
 from fondale.core.edits.new_things import SEAT_KINDS, add_piece, add_seat
 from fondale.core.lengths import LengthError
@@ -18,6 +19,7 @@ from fondale.core.stage.cases import cells_on, storeys
 from fondale.core.stage.clearance import room_of
 from fondale.core.stage.glass import see_through
 from fondale.core.stage.scene import rest_places
+from fondale.core.stage.seams import seam_told
 from fondale.core.views.places import Found, Target
 from fondale.core.views.sight import eyes_told, seen_told
 from fondale.core.words import digits
@@ -103,6 +105,8 @@ class StagePage(Page):
         for button in (self.openings, self.lines, self.again.button):
             self.ticket.line.addWidget(button)
         right.addWidget(self.ticket)
+        self.seam = HowButton()
+        right.addWidget(self.seam, 0, Qt.AlignmentFlag.AlignLeft)
         self.seen_table = SeenTable(session)
         self.seen_table.chosen.connect(lambda i: session.select(PIECES, i))
         scroll = QScrollArea()
@@ -295,6 +299,7 @@ class StagePage(Page):
 
     def _show_seen(self, piece: Piece | None) -> None:
         project, known = self.session.project, self.session.results[VIEWS] or ()
+        self._show_seam(piece if self._editing == "pieces" else None)
         seat = project.find(SEATS, self.session.results.look.seat_of(project))
         if self._editing == "seats" and seat is not None:
             self.seen.show_told(eyes_told(project, seat))
@@ -305,3 +310,11 @@ class StagePage(Page):
         if view is not None and piece is not None and seat is not None:
             place = rest_places(self.session.results.project).get(piece.id)
             self.seen.show_told(seen_told(view, seat, place.z or 0.0 if place else 0.0))
+
+    def _show_seam(self, piece: Piece | None) -> None:
+        """Where the chosen piece is sawn so that it sits on what it is part of."""
+        found = next((s for s in self.session.results[SEAMS] or () if piece and s.piece == piece.id), None)
+        host = self.session.project.find(PIECES, found.host) if found is not None else None
+        self.seam.setVisible(host is not None)
+        if found is not None and piece is not None and host is not None:
+            self.seam.show_told(seam_told(found, piece, host))
