@@ -6,15 +6,20 @@ import numpy as np
 import pytest
 
 from fondale.core.edits import new_project
+from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point
 from fondale.core.light.picture import Picture, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare
-from fondale.core.model import Case, Piece, Place, Project, Seat
+from fondale.core.model import Case, Lamp, Piece, Place, Project, Seat
 from fondale.core.model.shapes import Box, Figure, Glass, Water
+from fondale.core.prompts import all_prompts
+from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.glass import face_throws, pane_throws
-from fondale.core.stage.paths import follow, sequences
+from fondale.core.stage.paths import follow, in_mirrors, sequences
 from fondale.core.stage.scene import build_scene
-from fondale.core.views.sight import piece_views
+from fondale.core.views.places import Target, hiding
+from fondale.core.views.sight import bare_lamps, piece_views
+from tests.conftest import known
 
 BLACK = dict.fromkeys(("floor_paint", "wall_paint", "ceiling_paint"), (0.0, 0.0, 0.0))
 LAMP = Point((200.0, 100.0, 150.0), (0.0, 0.0, -1.0), None)
@@ -173,3 +178,64 @@ def test_water_shows_the_lamp_in_its_surface_and_what_lies_in_it():
     assert down == pytest.approx(1 - face_throws(slant(LAMP.at, 2))[0], rel=0.002)
     post = Piece(id="post", name="Post", shape=Box(width=20, depth=20, height=30), place=Place(x=200, y=150))
     assert build_scene(stage(pool, post)).places["post"].z == 0  # it stands in it, on the ground
+
+
+def spied(made: str, wide: float = 20, x: float = 130) -> tuple[Project, Seat]:
+    """A bulb behind a post, 60 mm from the front; a sheet 201 mm behind the front; one eye before the middle, 500 mm off and level with the bulb."""
+    seat = Seat(id="eye", name="Eye", eyes_mm=100.0 + 1000, distance=500, range=0, rise=0)
+    lamp = Lamp(id="bulb", name="Bulb", led="warm_white", x=x, y=60, z=100, angle_deg=360)
+    post = Piece(id="post", name="Post", shape=Box(width=wide, depth=4, height=140), place=Place(x=131, y=50), role="scenery")
+    project = stage(post, sheet(made), kind="glazed box")
+    brief = project.brief.but(shelf_height_mm=1000.0 - floor_over_shelf(project.case))
+    return project.but(seats=(seat,), lamps=(lamp,), brief=brief), seat
+
+
+def test_a_bulb_that_shows_in_a_mirror_is_seen():
+    # The image stands at y = 342; the line to it from (200, -500) passes y = 50 at x = 154, clear of the post; the line to the bulb itself at 131.
+    project, seat = spied("glass mirror")
+    scene = build_scene(project)
+    (bare,) = bare_lamps(project, scene, seat)
+    assert bare.mirrored
+    (finding,) = (f for f in all_prompts(known(project)) if f.code == "LAMP-BARE")
+    assert "in a mirror" in finding.text
+    for made in ("glass", "acrylic"):  # a clear pane throws back too little to be noticed
+        assert bare_lamps(*_scened(*spied(made))) == ()
+    alone, seat = spied("glass mirror")
+    assert bare_lamps(*_scened(alone.but(pieces=alone.pieces[:1]), seat)) == ()
+
+
+def _scened(project: Project, seat: Seat):
+    return project, build_scene(project), seat
+
+
+def test_what_hides_a_bulb_hides_its_image_too():
+    project, seat = spied("glass mirror")
+    project = project.but(seats=(seat.but(eyes_mm=1000.0 + 400),))
+    scene = build_scene(project)
+    points = emitter_of(project.lamps[0]).seen()
+    lip = hiding(project, scene, Target("lamp", "bulb"), points).lip
+    # Seen from 400 mm over the floor the line to the image crosses the front at 400 - 300 × 500 / 842 = 222 mm (the bulb is a little thing).
+    assert lip == pytest.approx(250 - (400 - 300 * 500 / 842) + 1, abs=4)
+    cured = project.but(case=project.case.but(lip_top=lip))
+    assert bare_lamps(*_scened(cured, cured.seats[0])) == ()
+    # Behind a post from 101 to 161 a bulb at 150 is hidden; the line to its image passes y = 50 at 167, and left of 161 once the bulb is at 140.
+    project, seat = spied("glass mirror", 60, 150)
+    (bare,) = bare_lamps(*_scened(project, seat))
+    assert bare.mirrored
+    shift = hiding(project, build_scene(project), Target("lamp", "bulb"), emitter_of(project.lamps[0]).seen()).shift
+    assert shift == pytest.approx((-14, 0, 0), abs=4)
+    moved = project.but(lamps=(project.lamps[0].but(x=150 + shift[0]),))
+    assert bare_lamps(*_scened(moved, seat)) == ()
+
+
+def test_a_spot_is_seen_by_way_of_two_mirrors():
+    """Between facing mirrors a spot shows at the places that unfolding gives, and each eye that sees it sees it along a clear way."""
+    project = stage(sheet("front-silvered"), sheet("front-silvered", "other", y=20.0, turn_deg=180.0, width=60))
+    scene = build_scene(project)
+    eyes = np.array([[200.0 + dx, 100.0, 120.0] for dx in (-90, -30, 0, 30, 90)])
+    spot = np.array([200.0, 60.0, 120.0])
+    deep = np.array([place[1] for _who, place in in_mirrors(scene, eyes, spot)])
+    faces = sorted(float(rect[0, 1]) for rect in scene.panes.rects if rect[0, 1] > 0)
+    near, far = faces[0], faces[-1]
+    for wanted in (2 * far - 60.0, 2 * near - 60.0, 2 * far - (2 * near - 60.0)):
+        assert np.abs(deep - wanted).min() < 1e-6

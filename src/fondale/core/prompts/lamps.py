@@ -24,14 +24,14 @@ def bare_bulbs(project: Project, derived: Derived) -> Iterator[Finding]:
         by_lamp.setdefault(bare.lamp, []).append(bare)
     for ident, bares in by_lamp.items():
         lamp = project.get(LAMPS, ident)
-        worst = max(bares, key=lambda b: (b.along_mm, b.seat))
+        worst = max(bares, key=lambda b: (not b.mirrored, b.along_mm, b.seat))
         fixes = _ways_to_hide(lamp, derived[HIDINGS].get(ident))
         meant = put(LAMPS.at(ident).then(lambda m: m.meant_to_be_seen), True, f"{lamp.name} is meant to be seen")
         fixes = (*fixes, Fix("It is meant to be seen", (meant,)))
         where = seats[worst.seat]
         along = f"along {digits(worst.along_mm, 0)} of {digits(where.range, 0)} mm" if where.range else "head on"
         yield Finding(
-            "LAMP-BARE", "mind", "lamps", lamp.name, f"Its bulb can be seen from {where.name}. A lip, a shade or another place hides it.",
+            "LAMP-BARE", "mind", "lamps", lamp.name, f"Its bulb can be seen{' in a mirror' if worst.mirrored else ''} from {where.name}. A lip, a shade or another place hides it.",
             f"seen {along}; from {len(bares)} of {len(seats)} seats", ((LAMPS, ident), (SEATS, worst.seat)), fixes, "bright",
         )  # fmt: skip
 

@@ -13,6 +13,7 @@ from fondale.core.stage.scene import Scene
 
 DEEPEST, LEAST = 4, 0.01  # a ray meets so many panes, and is dropped when it carries less
 IMAGE_LEAST, IMAGES_MOST = 0.01, 40  # of a lamp in panes: those that are weaker, straight on, are left out
+NOTICED = 0.1  # of its light: the image of a spot that throws less at the eye is not noticed (common practice, no source)
 
 
 @dataclass(frozen=True)
@@ -130,3 +131,17 @@ def images(scene: Scene, at: Floats, axis: Floats) -> Iterator[tuple[tuple[int, 
         for k in met:
             place, way = mirrored(scene.panes, k, place), turned_back(scene.panes, k, way)
         yield met, place, way
+
+
+def in_mirrors(scene: Scene, eyes: Floats, at: Floats) -> Iterator[tuple[Ints, Floats]]:
+    """In which mirrors, one after the other, a spot (3,) shows: to which of the eyes (n, 3), and where it seems to be (3,). Clear panes are none."""
+    for met in sequences(scene.panes):
+        if np.isnan(scene.panes.throws[list(met)]).any():
+            continue
+        live, share = legs(scene, eyes, at, met)
+        noticed = live[share >= NOTICED]
+        if len(noticed):
+            place = at
+            for k in met:
+                place = mirrored(scene.panes, k, place)
+            yield noticed, place

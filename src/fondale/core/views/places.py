@@ -11,8 +11,9 @@ from fondale.core.arrays import Bools, Floats
 from fondale.core.emitters import emitter_of
 from fondale.core.model import LAMPS, SEATS, Project, Seat
 from fondale.core.stage.cases import lipped
+from fondale.core.stage.paths import in_mirrors
 from fondale.core.stage.scene import Scene, build_scene
-from fondale.core.views.sight import BARE_STEPS, eye_of, eyes_of, head_triangles, samples
+from fondale.core.views.sight import BARE_STEPS, eye_of, eyes_of, head_triangles, samples, straight
 from fondale.core.words import digits
 
 STEP_MM, HALVINGS = 10.0, 7  # of eyes along a line, and how often an end between two of them is halved
@@ -92,9 +93,11 @@ def points_of(project: Project, scene: Scene, target: Target) -> Floats:
 
 
 def _seen(scene: Scene, eyes: Floats, points: Floats) -> Bools:
-    """Which of the points (k,) each eye (e, 3) sees, (e, k)."""
-    origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
-    out: Bools = ~scene.rays.blocked(origin, target).reshape(len(eyes), len(points))
+    """Which of the points (k,) each eye (e, 3) sees, straight or in mirrors, (e, k)."""
+    out = straight(scene, eyes, points)
+    for k, point in enumerate(points):
+        for who, _place in in_mirrors(scene, eyes, point):
+            out[who, k] = True
     return out
 
 
@@ -140,12 +143,13 @@ def hiding(project: Project, scene: Scene, target: Target, points: Floats) -> Hi
     """What hides a target from all seats: each way alone, the least of it."""
     case = project.case
     eyes = np.concatenate([eyes_of(project, s, BARE_STEPS) for s in project.seats])
-    seen = _seen(scene, eyes, points)
-    e, k = np.nonzero(seen)
+    e, k = np.nonzero(straight(scene, eyes, points))
+    images = [(who, place) for point in points for who, place in in_mirrors(scene, eyes, point)]
+    origin = np.concatenate([eyes[e], *(eyes[who] for who, _place in images)])
+    goal = np.concatenate([points[k], *(np.tile(place, (len(who), 1)) for who, place in images)])
     shift = _shift(project, scene, eyes, points) if target.kind == "lamp" else None
-    if not len(e) or not lipped(case) or points[:, 1].min() <= 0:  # before the front nothing hides it
+    if not len(origin) or not lipped(case) or points[:, 1].min() <= 0:  # before the front nothing hides it
         return Hiding(None, None, shift)
-    origin, goal = eyes[e], points[k]
     at = origin + (goal - origin) * (-origin[:, 1] / (goal[:, 1] - origin[:, 1]))[:, None]
     lip = float(np.ceil(case.height - at[:, 2].min() + LIP_MARGIN_MM))
     returns = float(np.ceil(np.minimum(at[:, 0], case.width - at[:, 0]).max() + LIP_MARGIN_MM))

@@ -15,6 +15,7 @@ from fondale.core.shapes import kind_of
 from fondale.core.shapes.figures import body_of
 from fondale.core.shapes.solid import placed, tilted
 from fondale.core.stage.cases import cells, dome_over, floor_over_shelf
+from fondale.core.stage.paths import in_mirrors
 from fondale.core.stage.scene import Scene, on_piece
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, percent, show_mm
@@ -48,11 +49,12 @@ class PieceView:
 
 @dataclass(frozen=True)
 class BareLamp:
-    """A lamp whose bulb is seen from a seat: along how many mm of the range."""
+    """A lamp whose bulb is seen from a seat: along how many mm of the range; ``mirrored``: in mirrors alone."""
 
     seat: str
     lamp: str
     along_mm: float
+    mirrored: bool = False
 
 
 def eye_height_mm(seat: Seat) -> float:
@@ -185,18 +187,27 @@ def piece_views(project: Project, scene: Scene, seats: tuple[Seat, ...]) -> tupl
     return tuple(out)
 
 
+def straight(scene: Scene, eyes: Floats, points: Floats) -> Bools:
+    """Which of the points (k, 3) each eye (e, 3) sees with nothing between, (e, k)."""
+    origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
+    out: Bools = ~scene.rays.blocked(origin, target).reshape(len(eyes), len(points))
+    return out
+
+
 def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ...]:
-    """Lamps whose dazzling part can be seen from somewhere in the seat's range."""
+    """Lamps whose dazzling part can be seen from somewhere in the seat's range, in mirrors too."""
     eyes = eyes_of(project, seat, BARE_STEPS)
     out = []
     for lamp in project.lamps:
         points = emitter_of(lamp).seen()
-        origin, target = np.repeat(eyes, len(points), axis=0), np.tile(points, (len(eyes), 1))
-        seen = ~scene.rays.blocked(origin, target)
-        by_eye = seen.reshape(len(eyes), -1).any(1)
+        by_eye: Bools = np.asarray(straight(scene, eyes, points).any(1))
+        directly = bool(by_eye.any())
+        for point in points:
+            for who, _place in in_mirrors(scene, eyes, point):
+                by_eye[who] = True
         if by_eye.any():
             along = float(seat.range * by_eye.reshape(-1, steps_across(seat, BARE_STEPS)).any(0).mean())
-            out.append(BareLamp(seat.id, lamp.id, along))
+            out.append(BareLamp(seat.id, lamp.id, along, not directly))
     return tuple(out)
 
 
