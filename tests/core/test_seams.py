@@ -91,6 +91,12 @@ def test_a_body_that_is_not_closed_is_named(empty):
     assert "Skin is not a closed body" in seam_told(found, arm(), hull).how.formula
 
 
+def test_a_body_of_too_many_faces_is_named(monkeypatch):
+    monkeypatch.setattr("fondale.core.stage.seams.MOST_FACES", 50)
+    limb = Piece(id="arm", name="Limb", shape=Cylinder(diameter=8, length=30), place=Place(x=100, y=100, z=25), part_of="body")
+    assert "Limb has more than 50" in seam_told(of(limb), limb, HOST).how.formula
+
+
 def test_a_part_may_share_room_with_what_it_is_part_of(empty):
     part = arm()
     project = boxed(empty, HOST, part)

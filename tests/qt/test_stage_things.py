@@ -335,17 +335,17 @@ def test_a_donor_part_on_a_body_says_where_to_saw(scene):
         d.session.select(PIECES, d.project.pieces[-1].id)
         d.settle()
         fill(d, page.ticket, **sizes)
-    d.settle("quick")
+    d.settle()
     assert any(f.code == "STAGE-TOUCH" for f in d.session.results.prompts)
     assert not page.seam.isVisible()
     block = d.project.pieces[0]
     choose(page.ticket, "part of", block.id)
-    d.settle("quick")
+    d.settle()
     assert all(f.code != "STAGE-TOUCH" for f in d.session.results.prompts)
     assert page.seam.isVisible()
     assert page.seam.text() == f"Saw it {block.shape.height - 12:g} mm from its foot"
     d.type(field(page.ticket, "up").edit, "55")
-    d.settle("quick")
+    d.settle()
     assert page.seam.text() == f"{55 - block.shape.height:g} mm of air"
     while d.session.document.undo_label:
         d.session.document.undo()

@@ -262,7 +262,10 @@ def _seams(at: Reckoning) -> "tuple[Seam, ...]":
     return seams(at.project)
 
 
-SEAMS = Result("seams", "looking where parts meet", "quick", _seams, lambda p, _l: (_scene(p), _parts(p)) if any(_parts(p)) else ())
+# Beside the pictures: bodies of files may have very many faces, and no prompt waits for them.
+SEAMS = Result(
+    "seams", "looking where parts meet", "view", _seams, lambda p, _l: (_scene(p), _parts(p)) if any(_parts(p)) else (), slow=True
+)
 
 
 def _outside(at: Reckoning) -> "tuple[Outside, ...]":

@@ -9,7 +9,7 @@ from fondale.core.how import How, Told, cite
 from fondale.core.model import Piece, Place, Project
 from fondale.core.prints.body import Body, BodyError
 from fondale.core.prints.manifolds import to_manifold
-from fondale.core.shapes.solid import Solid, of_tris, placed, tilted
+from fondale.core.shapes.solid import placed, tilted
 from fondale.core.stage.scene import on_piece, rest_places
 from fondale.core.stage.solids import solid_of
 from fondale.core.words import digits, percent
@@ -18,6 +18,7 @@ TOUCH_MM = 0.05  # what comes so near touches
 CRUMB = 0.01  # of a part: less that sticks out is no part any more
 SQUARE_MM = 0.2  # marks that differ by less are one
 FAR_MM = 1000.0  # how far away a part is looked for
+MOST_FACES = 500_000  # of a body: two of them take some 4 s and 0.6 GB
 ENDS = (("left end", "right end"), ("front", "back"), ("foot", "top"))
 BESIDE = (("left", "right"), ("in front", "behind"), ("below", "above"))
 
@@ -44,7 +45,8 @@ class Cut:
 @dataclass(frozen=True)
 class Seam:
     """How a part sits on what it is part of: its cuts, the share of it that lies within (``within``), how deep a socket that takes it uncut would
-    be, or the ``air`` between them where they do not meet. ``open_one`` names the one that is no closed body: nothing can be told.
+    be, or the ``air`` between them where they do not meet. ``open_one`` names the one that is no closed body, ``too_fine`` the one of too many
+    triangles: nothing can be told.
     """
 
     piece: str
@@ -54,6 +56,7 @@ class Seam:
     deep_mm: float = 0.0
     air_mm: float = 0.0
     open_one: str = ""
+    too_fine: str = ""
 
 
 def seams(project: Project) -> tuple[Seam, ...]:
@@ -63,27 +66,31 @@ def seams(project: Project) -> tuple[Seam, ...]:
     return tuple(seam(part, places[part.id], host, places[host.id]) for part, host in pairs)
 
 
-def _body(solid: Solid) -> Body:
-    """Faces that share corners, as closed bodies must."""
-    corners = solid.triangles().reshape(-1, 3)
-    _, first, which = np.unique(np.round(corners, 5), axis=0, return_index=True, return_inverse=True)
+def _body(tris: Floats) -> Body:
+    """Triangles (n, 3, 3) that share corners, as those of closed bodies must."""
+    corners = tris.reshape(-1, 3)
+    whole = np.round(corners * 1e5).astype(np.int64)
+    name = (
+        whole[:, 0] * 0x9E3779B97F4A7C1 + whole[:, 1] * 0x2545F4914F6CDD1D + whole[:, 2]
+    )  # one number a point: names sort faster than points
+    _, first, which = np.unique(name, return_index=True, return_inverse=True)
     faces = which.reshape(-1, 3)
-    whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
-    return Body(corners[first], faces[whole])
+    flat = (faces[:, 0] == faces[:, 1]) | (faces[:, 1] == faces[:, 2]) | (faces[:, 2] == faces[:, 0])
+    return Body(corners[first], faces[~flat])
 
 
 def seam(part: Piece, at: Place, host: Piece, at_host: Place) -> Seam:
     """The seam between a placed part and what it is part of. Booleans are [manifold]'s."""
-    own = solid_of(part)
-    theirs = solid_of(host)
-    inside = on_piece(host, at_host, theirs.triangles().reshape(-1, 3))
-    brought = _unplaced(part, at, inside).reshape(-1, 3, 3)
+    own, theirs = solid_of(part), solid_of(host)
+    if max(len(own.tris), len(theirs.tris)) > MOST_FACES:
+        return Seam(part.id, host.id, too_fine=part.name if len(own.tris) > MOST_FACES else host.name)
+    brought = _unplaced(part, at, on_piece(host, at_host, theirs.triangles().reshape(-1, 3))).reshape(-1, 3, 3)
     try:
-        mine = to_manifold(_body(own))
+        mine = to_manifold(_body(own.triangles()))
     except BodyError:
         return Seam(part.id, host.id, open_one=part.name)
     try:
-        other = to_manifold(_body(of_tris(brought))).as_original()
+        other = to_manifold(_body(brought)).as_original()
     except BodyError:
         return Seam(part.id, host.id, open_one=host.name)
     shared = mine ^ other
@@ -189,6 +196,9 @@ def seam_told(found: Seam, part: Piece, host: Piece) -> Told:
         return Told(
             "no seam", How(title, f"{found.open_one} is not a closed body, so that nobody can say what lies within it.", "", source)
         )
+    if found.too_fine:
+        formula = f"{found.too_fine} has more than {MOST_FACES:,} triangles, too many to look where it meets another body. Bring it in with fewer."
+        return Told("no seam", How(title, formula, "", source))
     if not found.within:
         said = "it touches" if found.air_mm < TOUCH_MM else f"{digits(found.air_mm, 1)} mm of air"
         formula = f"The shortest way between {part.name} and {host.name}. Nothing is to be cut: neither lies within the other."
