@@ -141,8 +141,8 @@ def no_workers_left():
     """Threads and processes that a test started have ended with it."""
     before = {*threading.enumerate(), *active_children()}
     yield
-    # Those that cast rays side by side are kept for all scenes.
-    left = {one for one in {*threading.enumerate(), *active_children()} - before if not one.name.startswith("rays_")}
+    # Those that work on arrays side by side are kept.
+    left = {one for one in {*threading.enumerate(), *active_children()} - before if not one.name.startswith("side_")}
     for one in left:
         one.join(5.0)
     assert {one.name for one in left if one.is_alive()} == set()

@@ -100,7 +100,7 @@ def test_bounces_end_though_a_patch_seems_to_see_more_than_all_round_it(empty):
     lamp = Point((210.0, 130.0, 240.0), (0.0, 0.0, -1.0), 1.0)
     for seed in range(4):
         lit = prepare(build_scene(empty.but(case=case, pieces=pieces)), [lamp], rays=8, seed=seed)
-        sums = np.asarray(lit.exchange).sum(1)
+        sums = lit.exchange.toarray().sum(1)
         assert sums.max() <= 1 + 1e-5
         solve(lit, [lamp])
         assert np.isfinite(lit.bases[lamp].bounced).all()

@@ -11,7 +11,7 @@ from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import FineDesk, LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.evenness import named_grids, spacing_mm
-from fondale.core.light.patches import cosine_ways, cut_patches, scrambled
+from fondale.core.light.patches import Scrambled, cosine_ways, cut_patches
 from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
 from fondale.core.light.solver import gather, prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
@@ -136,7 +136,7 @@ def test_form_factors_of_facing_and_adjoining_squares(empty):
     face = np.repeat(np.arange(6), count)
     share = np.zeros((6, 6))
     for i in range(6):
-        rows = np.asarray(lit.exchange)[face == i]
+        rows = lit.exchange.toarray()[face == i]
         for j in range(6):
             share[i, j] = rows[:, face == j].sum(1).mean()
     normals = lit.scene.normal[::2]
@@ -152,7 +152,7 @@ def test_form_factors_of_facing_and_adjoining_squares(empty):
 def test_exchange_is_reciprocal(empty):
     # A_i F_ij = A_j F_ji, within the noise of the rays.
     lit = prepare(closed(empty, 0.5, 200, 150, 100), patch_mm=50, rays=4096)
-    flow = lit.patches.area[:, None] * np.asarray(lit.exchange, float)
+    flow = lit.patches.area[:, None] * lit.exchange.toarray().astype(float)
     big = (flow + flow.T) > 40
     assert (flow - flow.T)[big] == pytest.approx(0, abs=float(flow[big].max()) * 0.25)
     assert float(np.abs(flow - flow.T)[big].mean() / flow[big].mean()) < 0.08
@@ -263,7 +263,7 @@ def test_evenness_is_least_over_mean_of_what_is_free(empty):
 
 
 def test_cosine_rays_have_their_mean(empty):
-    ways = cosine_ways(scrambled(1, 4096, 2, 3)[0], np.tile([0.0, 0.0, 1.0], (4096, 1)))
+    ways = cosine_ways(Scrambled(1, 4096, 2, 3).of(0, 1)[0], np.tile([0.0, 0.0, 1.0], (4096, 1)))
     assert np.linalg.norm(ways, axis=1) == pytest.approx(1.0)
     assert ways[:, 2].mean() == pytest.approx(2 / 3, abs=0.005)
     assert ways[:, :2].mean(0) == pytest.approx([0, 0], abs=0.01)

@@ -1,16 +1,13 @@
 """Ray casting: Embree where its wheel is there, and a slow plain engine that says the same."""
 
-import os
-from collections.abc import Callable, Iterable
-from concurrent.futures import ThreadPoolExecutor
-from functools import cache
-from itertools import pairwise
-from typing import Any, Protocol, TypeVar
+from collections.abc import Iterable
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.side_by_side import in_parts
 
 try:
     from embreex.mesh_construction import TriangleMesh
@@ -18,7 +15,6 @@ try:
 except ImportError:  # no wheel for this processor
     EmbreeScene = None
 
-T = TypeVar("T")
 Prims = NDArray[np.int32]
 LIFT_MM = 0.02  # rays start this far off their surface; float32 holds 0.001 mm at 10 m
 _FAR = 1e30
@@ -36,23 +32,6 @@ class Rays(Protocol):
         ...
 
 
-_APART = 20_000  # rays; more are split among threads, which the engine allows
-_THREADS = min(4, os.cpu_count() or 1)
-
-
-@cache
-def _threads() -> ThreadPoolExecutor:
-    return ThreadPoolExecutor(_THREADS, thread_name_prefix="rays")
-
-
-def _split(work: Callable[[slice], T], count: int) -> list[T]:
-    """The work on all of ``count`` rays, in parts side by side."""
-    if count < _APART or _THREADS == 1:
-        return [work(slice(0, count))]
-    edges = np.linspace(0, count, _THREADS + 1).astype(int).tolist()
-    return list(_threads().map(work, (slice(a, b) for a, b in pairwise(edges))))
-
-
 class FastRays:
     """Embree, single precision, robust mode."""
 
@@ -63,7 +42,7 @@ class FastRays:
 
     def hit(self, origins: Floats, ways: Floats) -> tuple[Prims, Floats]:
         o, w = np.ascontiguousarray(origins, np.float32), np.ascontiguousarray(ways, np.float32)
-        found = _split(lambda part: self._scene.run(o[part], w[part], output=1), len(o))
+        found = in_parts(lambda a, b: self._scene.run(o[a:b], w[a:b], output=1), len(o))
         prim: Prims = np.concatenate([f["primID"] for f in found])
         far = np.concatenate([f["tfar"] for f in found])
         return prim, np.where(prim >= 0, far, _FAR).astype(np.float64)
@@ -72,7 +51,7 @@ class FastRays:
         o = np.ascontiguousarray(origins, np.float32)
         w = np.ascontiguousarray(targets - origins, np.float32)
         far = np.full(len(o), 1.0 - 1e-4, np.float32)
-        found = _split(lambda part: self._scene.run(o[part], w[part], dists=far[part], query="OCCLUDED"), len(o))
+        found = in_parts(lambda a, b: self._scene.run(o[a:b], w[a:b], dists=far[a:b], query="OCCLUDED"), len(o))
         out: Bools = np.concatenate(found) == 0
         return out
 

@@ -1,7 +1,9 @@
 """What every kind of lamp can tell of itself as light."""
 
 from abc import ABC, abstractmethod
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
+
+from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats
 
@@ -15,11 +17,14 @@ class Emitter(ABC):
     """One source of light. Equal emitters give equal light: they are frozen, and kept by value."""
 
     @abstractmethod
-    def direct(self, scene: "Scene", points: Floats, normals: Floats) -> Floats:
-        """Illuminance (k,) in lux, shadowed, at ``points`` (k, 3) with unit ``normals``, for one candela on the axis: what comes straight."""
+    def direct(self, scene: "Scene", points: NDArray[Any], normals: NDArray[Any]) -> Floats:
+        """Illuminance (k,) in lux, shadowed, at ``points`` (k, 3) with unit ``normals``, for one candela on the axis: what comes straight.
+
+        It is worked out in the precision of ``points``.
+        """
 
     @abstractmethod
-    def thrown(self, scene: "Scene", points: Floats, normals: Floats) -> Floats:
+    def thrown(self, scene: "Scene", points: NDArray[Any], normals: NDArray[Any]) -> Floats:
         """The same of what comes by way of panes and mirrors."""
 
     @property

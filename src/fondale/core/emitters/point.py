@@ -2,13 +2,16 @@
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from numpy.typing import ArrayLike, NDArray
 
-from fondale.core.arrays import Floats, dot
+from fondale.core.arrays import Floats, dot, rows
 from fondale.core.emitters.emitter import M2_PER_MM2, Emitter
 from fondale.core.model import Lamp
 from fondale.core.rays import LIFT_MM
+from fondale.core.side_by_side import in_parts
 from fondale.core.stage.paths import images, legs
 from fondale.core.stage.scene import Scene
 
@@ -37,35 +40,42 @@ class Point(Emitter):
         out: Floats = np.where(cos_theta > 0, np.maximum(cos_theta, 1e-12) ** self.m, 0.0)
         return out
 
-    def direct(self, scene: Scene, points: Floats, normals: Floats) -> Floats:
+    def direct(self, scene: Scene, points: NDArray[Any], normals: NDArray[Any]) -> Floats:
         """E = I(theta) cos(incidence) / d^2, through what panes let pass."""
-        at = np.array(self.at)
-        out = self._open(at, np.array(self.axis), points, normals)
-        live = np.flatnonzero(out > 0)
+        return np.concatenate(in_parts(lambda a, b: self._straight(scene, points[a:b], normals[a:b]), len(points)))
+
+    def _straight(self, scene: Scene, points: NDArray[Any], normals: NDArray[Any]) -> Floats:
+        out = self._open(self.at, self.axis, points, normals)
+        live = np.flatnonzero(out)
         if len(live):
-            start = points[live] + normals[live] * LIFT_MM
-            goal = np.broadcast_to(at, start.shape)
-            out[live] *= np.where(scene.rays.blocked(start, goal), 0.0, scene.panes.through(start, goal))
+            start = rows(points, live) + rows(normals, live) * LIFT_MM
+            goal = np.broadcast_to(np.array(self.at, points.dtype), start.shape)
+            out[live] *= scene.panes.through(start, goal)
+            out[live[scene.rays.blocked(start, goal)]] = 0.0
         return out
 
-    def thrown(self, scene: Scene, points: Floats, normals: Floats) -> Floats:
+    def thrown(self, scene: Scene, points: NDArray[Any], normals: NDArray[Any]) -> Floats:
         """The same of its images in panes and mirrors."""
+        return np.concatenate(in_parts(lambda a, b: self._thrown(scene, points[a:b], normals[a:b]), len(points)))
+
+    def _thrown(self, scene: Scene, points: NDArray[Any], normals: NDArray[Any]) -> Floats:
         at, out = np.array(self.at), np.zeros(len(points))
         for met, place, way in images(scene, at, np.array(self.axis)):
             more = self._open(place, way, points, normals)
-            lit = np.flatnonzero(more > 0)
-            there, share = legs(scene, points[lit] + normals[lit] * LIFT_MM, at, met)
+            lit = np.flatnonzero(more)
+            there, share = legs(scene, rows(points, lit) + rows(normals, lit) * LIFT_MM, at, met)
             out[lit[there]] += more[lit[there]] * share
         return out
 
-    def _open(self, at: Floats, axis: Floats, points: Floats, normals: Floats) -> Floats:
-        """Its light where nothing stands between."""
-        to_lamp = at - points
+    def _open(self, at: ArrayLike, axis: ArrayLike, points: NDArray[Any], normals: NDArray[Any]) -> Floats:
+        """Its light where nothing stands between, in the precision of ``points``."""
+        to_lamp = np.asarray(at, points.dtype) - points
         d2 = np.maximum(dot(to_lamp, to_lamp), 1e-6)
         d = np.sqrt(d2)
-        cos_in = dot(to_lamp, normals) / d
-        strength = self.shape(-(to_lamp @ axis) / d)
-        out: Floats = np.where(cos_in > 0, strength * cos_in / (d2 * M2_PER_MM2), 0.0)
+        cos_in = np.maximum(dot(to_lamp, normals), 0.0)
+        out: Floats = self.shape(to_lamp @ -np.asarray(axis, points.dtype) / d)
+        out *= cos_in
+        out /= d2 * d * M2_PER_MM2
         return out
 
     @property

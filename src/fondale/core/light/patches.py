@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.arrays import Bools, Floats, Ints, dot, rows, scaled
 from fondale.core.rays import LIFT_MM, Prims
 from fondale.core.stage.paths import Met, follow
 from fondale.core.stage.scene import Scene
@@ -43,10 +43,10 @@ class Patches:
     def shares(self, prim: Prims, points: Floats) -> tuple[Ints, Floats, Floats]:
         """Rectangle and shares (s, t) in 0..1 of points on rectangles."""
         r = prim.astype(np.int64) // 2
-        rel = points - self.scene.rects[r, 0]
-        u, v = self.scene.rects[r, 1], self.scene.rects[r, 2]
-        s = dot(rel, u) / dot(u, u)
-        t = dot(rel, v) / dot(v, v)
+        rects = self.scene.rects
+        rel = points - rows(rects[:, 0], r)
+        s = dot(rel, rows(rects[:, 1] / dot(rects[:, 1], rects[:, 1])[:, None], r))
+        t = dot(rel, rows(rects[:, 2] / dot(rects[:, 2], rects[:, 2])[:, None], r))
         return r, np.clip(s, 0, 1 - 1e-9), np.clip(t, 0, 1 - 1e-9)
 
     def of_hits(self, prim: Prims, points: Floats) -> Ints:
@@ -86,8 +86,10 @@ class Patches:
         i, j = self.s_start[r] + local // self.t_count[r], self.t_start[r] + local % self.t_count[r]
         share = self.s_key[i] + s * (self.s_key[i + 1] - self.s_key[i]) - 2 * r
         along = self.t_key[j] + t * (self.t_key[j + 1] - self.t_key[j]) - 2 * r
-        rect = self.scene.rects[r]
-        out: Floats = rect[..., 0, :] + share[..., None] * rect[..., 1, :] + along[..., None] * rect[..., 2, :]
+        rect = rows(self.scene.rects, r)
+        out = scaled(rect[..., 1, :], share)
+        out += scaled(rect[..., 2, :], along)
+        out += rect[..., 0, :]
         return out
 
     @cached_property
@@ -123,11 +125,7 @@ class Patches:
         left, right = self.tri_cdf[pick], self.tri_cdf[pick + 1]
         again = np.clip((want - left) / np.maximum(right - left, 1e-30), 0, 1)
         tri = self.tri_order[pick]
-        root = np.sqrt(again)[..., None]
-        b = x[..., 1][..., None]
-        t = self.scene.tris[tri]
-        points: Floats = (1 - root) * t[..., 0, :] + root * (1 - b) * t[..., 1, :] + root * b * t[..., 2, :]
-        return points, self.scene.normal[2 * len(self.scene.rects) + tri]
+        return spread(rows(self.scene.tris, tri), again, x[..., 1]), rows(self.scene.normal, 2 * len(self.scene.rects) + tri)
 
 
 def _edges(cuts: Floats, length: float, patch_mm: float) -> Floats:
@@ -170,13 +168,29 @@ def cut_patches(scene: Scene, patch_mm: float) -> Patches:
     )  # fmt: skip
 
 
-def scrambled(n: int, k: int, dims: int, seed: int) -> Floats:
-    """Uniform numbers (n, k, dims): one Sobol set, shifted anew for each of the n rows [cranley1976]."""
-    from scipy.stats import qmc  # loads for most of a second: only where light is solved
+class Scrambled:
+    """Uniform numbers (n, ``each``, dims): one Sobol set, shifted anew for each of the n rows [cranley1976]."""
 
-    sobol = qmc.Sobol(dims, scramble=True, rng=np.random.default_rng(seed)).random(k)
-    shift = np.random.default_rng(seed + 1).random((n, 1, dims))
-    out: Floats = (sobol[None] + shift) % 1.0
+    def __init__(self, n: int, each: int, dims: int, seed: int) -> None:
+        from scipy.stats import qmc  # loads for most of a second: only where light is solved
+
+        self.each = each
+        self._sobol: Floats = qmc.Sobol(dims, scramble=True, rng=np.random.default_rng(seed)).random(each)
+        self._shift = np.random.default_rng(seed + 1).random((n, 1, dims))
+
+    def of(self, lo: int, hi: int) -> Floats:
+        """Those of the rows from and to."""
+        out: Floats = self._sobol[None] + self._shift[lo:hi]
+        out -= out >= 1.0
+        return out
+
+
+def spread(corners: Floats, x: Floats, y: Floats) -> Floats:
+    """Points (..., 3) of triangles (..., 3, 3), as even on them as the numbers ``x`` and ``y`` (...) are in 0..1 [turk1990]."""
+    root = np.sqrt(x)
+    out = scaled(corners[..., 0, :], 1 - root)
+    out += scaled(corners[..., 1, :], root * (1 - y))
+    out += scaled(corners[..., 2, :], root * y)
     return out
 
 
@@ -184,13 +198,15 @@ def cosine_ways(x: Floats, normal: Floats) -> Floats:
     """Directions with density cos / pi about ``normal`` from uniform numbers ``x`` (..., 2)."""
     r, phi = np.sqrt(x[..., 0]), 2 * np.pi * x[..., 1]
     # [duff2017].
-    sign = np.where(normal[..., 2] >= 0, 1.0, -1.0)
-    a = -1.0 / (sign + normal[..., 2])
-    b = normal[..., 0] * normal[..., 1] * a
-    e1 = np.stack([1 + sign * normal[..., 0] ** 2 * a, sign * b, -sign * normal[..., 0]], -1)
-    e2 = np.stack([b, sign + normal[..., 1] ** 2 * a, -normal[..., 1]], -1)
-    up = np.sqrt(np.maximum(0.0, 1 - x[..., 0]))
-    out: Floats = (r * np.cos(phi))[..., None] * e1 + (r * np.sin(phi))[..., None] * e2 + up[..., None] * normal
+    nx, ny, nz = (normal[..., axis] for axis in range(3))
+    sign = np.where(nz >= 0, 1.0, -1.0)
+    a = -1.0 / (sign + nz)
+    b = nx * ny * a
+    c, s, up = r * np.cos(phi), r * np.sin(phi), np.sqrt(np.maximum(0.0, 1 - x[..., 0]))
+    out: Floats = np.empty((*c.shape, 3))
+    out[..., 0] = c * (1 + sign * nx * nx * a) + s * b + up * nx
+    out[..., 1] = c * sign * b + s * (sign + ny * ny * a) + up * ny
+    out[..., 2] = up * nz - c * sign * nx - s * ny
     return out
 
 
@@ -199,8 +215,8 @@ def first_hits(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> t
     start = points + normals * LIFT_MM
     prim, dist = scene.rays.hit(start, ways)
     hit = prim >= 0
-    where = start + ways * np.where(hit, dist, 0.0)[:, None]
-    facing = dot(scene.normal[np.maximum(prim, 0)], ways) < 0
+    where = start + scaled(ways, np.where(hit, dist, 0.0))
+    facing = dot(rows(scene.normal, np.maximum(prim, 0)), ways) < 0
     return prim, where, ~hit | facing
 
 

@@ -1,18 +1,20 @@
 """The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, dot, length
+from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows, scaled
 from fondale.core.emitters import Emitter
 from fondale.core.light.blending import blending
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
 from fondale.core.model import Case, Seat
 from fondale.core.rays import Prims
+from fondale.core.side_by_side import in_parts
 from fondale.core.stage.cases import extent, fronted
 from fondale.core.stage.paths import follow
 from fondale.core.stage.scene import CASE, Scene
@@ -27,6 +29,7 @@ _NEAREST = 0.2  # of the eye's distance; what is nearer to its plane would fill 
 # Where a pixel's ray and its neighbour's meet different things, these are cast too: shares of a pixel beside its middle, no two in one row
 # or column.
 _BESIDE = ((-0.125, -0.375), (0.375, -0.125), (0.125, 0.375), (-0.375, 0.125))
+TOGETHER = 8  # layers that are added in one product
 MOST_LAYERS = 48  # of direct light are kept at least, and those of all lamps in use
 
 
@@ -119,9 +122,13 @@ def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None, row
         z0, z1, height = z1 - rows[1] * each, z1 - rows[0] * each, rows[1] - rows[0]
 
     def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, Floats, Floats, Floats]:
-        row, column = np.divmod(pixel, width)
-        xs, zs = x0 + (column + 0.5 + across) * (x1 - x0) / width, z1 - (row + 0.5 + down) * (z1 - z0) / height
-        return _met(scene, eye, np.stack([xs, np.zeros(len(xs)), zs], 1))
+        def part(lo: int, hi: int) -> tuple[Prims, Floats, Floats, Floats]:
+            row, column = np.divmod(pixel[lo:hi], width)
+            xs, zs = x0 + (column + 0.5 + across) * (x1 - x0) / width, z1 - (row + 0.5 + down) * (z1 - z0) / height
+            return _met(scene, eye, np.stack([xs, np.zeros(len(xs)), zs], 1))
+
+        prim, point, normal, way = (np.concatenate(each) for each in zip(*in_parts(part, len(pixel)), strict=True))
+        return prim, point, normal, way
 
     every = np.arange(width * height)
     first = cast(every, 0.0, 0.0)
@@ -160,15 +167,15 @@ def _thrown(
 def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
     """What rays from ``eye`` through points (k, 3) of the front plane meet: triangles, points, smooth normals; and their ways."""
     ways = front - eye
-    ways /= length(ways)[:, None]
+    ways = scaled(ways, 1 / length(ways))
     prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
     # A wall of the case is a face that looks inwards: whoever meets it from behind sees the outside of the case, which is dark.
-    behind = (scene.owner[np.maximum(prim, 0)] == CASE) & (dot(scene.normal[np.maximum(prim, 0)], ways) > 0)
-    prim = np.where(behind, -1, prim).astype(np.int32)
-    point = eye + ways * np.where(prim >= 0, dist, 0.0)[:, None]
-    flat = scene.normal[np.maximum(prim, 0)]
-    normal, point = scene.shaded(np.maximum(prim, 0), point)
-    normal[dot(flat, ways) > 0] *= -1
+    met = np.maximum(prim, 0)
+    away = dot(rows(scene.normal, met), ways) > 0
+    prim = np.where((scene.owner[met] == CASE) & away, -1, prim).astype(np.int32)
+    point = eye + scaled(ways, np.where(prim >= 0, dist, 0.0))
+    normal, point = scene.shaded(met, point)
+    normal[away] *= -1
     return prim, point, normal, ways
 
 
@@ -246,17 +253,24 @@ class Picture:
         if len(changed) >= len(news):
             self._sum[:] = 0.0
             self._for, changed = {}, list(news)
-        for emitter in changed:
-            step = np.array(news.get(emitter, (0.0,) * 3)) - np.array(self._for.get(emitter, (0.0,) * 3))
-            self._sum += self._direct_of(emitter)[:, None] * step.astype(np.float32)
+        for part in range(0, len(changed), TOGETHER):
+            some = changed[part : part + TOGETHER]
+            step = np.array([np.array(news.get(e, (0.0,) * 3)) - np.array(self._for.get(e, (0.0,) * 3)) for e in some], np.float32)
+            self._sum += (step.T @ np.stack([self._direct_of(e) for e in some])).T
         self._for = news
         for emitter in [e for e in self.direct if e not in news][: max(0, len(self.direct) - MOST_LAYERS)]:
             del self.direct[emitter]
 
+    @cached_property
+    def _where(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Points and normals (seen, 3), as precise as the rays are."""
+        points, normals = (rows(x.astype(np.float32), self._seen) for x in (self.frame.point, self.frame.normal))
+        return points, normals
+
     def _direct_of(self, emitter: Emitter) -> NDArray[np.float32]:
         if emitter not in self.direct:
-            frame, seen = self.frame, self._seen
-            self.direct[emitter] = emitter.direct(self._lit.scene, frame.point[seen], frame.normal[seen]).astype(np.float32)
+            points, normals = self._where
+            self.direct[emitter] = emitter.direct(self._lit.scene, points, normals).astype(np.float32)
         return self.direct[emitter]
 
 

@@ -19,6 +19,7 @@ from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_
 from fondale.core.light.texels import Texels, cut_texels, direct_on
 from fondale.core.light.weights import Aim, aim_at, alike, stacked, weights
 from fondale.core.progress import Progress, Quiet
+from fondale.core.side_by_side import in_parts
 from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.scene import Scene
 
@@ -34,7 +35,6 @@ CONTACT_MM = 0.2  # two faces that are nearer touch
 WAYS_OUT, PROOFS = ((0.0, 0.0), *((0.88, 0.13 + k / 4) for k in range(4))), 2
 MOST_SEEN = 1.1  # by a patch of all round it, as a few rays have it
 METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
-_DENSE_UP_TO = 3500
 _TOLERANCE = 2e-5
 _MOST_BOUNCES = 200
 
@@ -61,7 +61,7 @@ class Lit:
     patches: Patches
     texels: Texels
     weights: "sparse.csr_array"
-    exchange: Any
+    exchange: "sparse.csr_array"
     covered: Bools
     spread: "sparse.csr_array"
     ready: dict[Emitter, Floats]
@@ -138,12 +138,11 @@ def prepare(
     found = _at_most(stacked(parts), MOST_SEEN)
     onto = texels.onto_patches()
     among = _at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
-    exchange = among.toarray() if patches.n <= _DENSE_UP_TO else among
     if before is None:
-        return Lit(scene, patches, texels, found, exchange, covered(patches), onto, ready, tuple(emitters))
+        return Lit(scene, patches, texels, found, among, covered(patches), onto, ready, tuple(emitters))
     points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
     spread = blending(patches, before.covered, texels.prim, points, normals)
-    return Lit(scene, patches, texels, found, exchange, before.covered, spread, ready, tuple(emitters))
+    return Lit(scene, patches, texels, found, among, before.covered, spread, ready, tuple(emitters))
 
 
 def _samples(patches: Patches, first: int, lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
@@ -171,14 +170,19 @@ def shut_in(scene: Scene, points: Floats, normals: Floats) -> Bools:
 
     It hangs on the geometry alone. Where two bodies touch, either face may come first: one way alone proves nothing.
     """
-    inside, shut = np.zeros(len(points), np.int64), np.ones(len(points), bool)
-    for way in WAYS_OUT:
-        ways = cosine_ways(np.tile(way, (len(points), 1)), normals)
-        prim, where, outside = first_hits(scene, points, normals, ways)
-        inside += ~outside
-        shut &= ~outside | ((prim >= 0) & (length(where - points) < CONTACT_MM))
-    out: Bools = (inside >= PROOFS) | shut
-    return out
+
+    def part(lo: int, hi: int) -> Bools:
+        at, facing = points[lo:hi], normals[lo:hi]
+        inside, shut = np.zeros(len(at), np.int64), np.ones(len(at), bool)
+        for way in WAYS_OUT:
+            ways = cosine_ways(np.tile(way, (len(at), 1)), facing)
+            prim, where, outside = first_hits(scene, at, facing, ways)
+            inside += ~outside
+            shut &= ~outside | ((prim >= 0) & (length(where - at) < CONTACT_MM))
+        out: Bools = (inside >= PROOFS) | shut
+        return out
+
+    return np.concatenate(in_parts(part, len(points)))
 
 
 def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = None) -> None:

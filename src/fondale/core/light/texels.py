@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, length
+from fondale.core.arrays import Floats, Ints, length, rows
 from fondale.core.emitters import Emitter
-from fondale.core.light.patches import Patches
+from fondale.core.light.patches import Patches, spread
 from fondale.core.rays import Prims
 
 if TYPE_CHECKING:
@@ -75,11 +75,12 @@ class Texels:
         return self.paint.astype(np.float32)
 
     @cached_property
-    def looked_at(self) -> tuple[tuple[Floats, Floats], ...]:
+    def looked_at(self) -> tuple[tuple[NDArray[np.float32], NDArray[np.float32]], ...]:
         """Points and normals (n, 3) on every texel, one anywhere in it, or one in each of its quarters."""
         rng, split = np.random.default_rng(5), 2 if self.looks == 4 else 1
         corners = (np.array([part // split, part % split]) for part in range(self.looks))
-        return tuple(self.points(np.arange(self.n), (corner + rng.random((self.n, 2))) / split) for corner in corners)
+        every = (self.points(np.arange(self.n), (corner + rng.random((self.n, 2))) / split) for corner in corners)
+        return tuple((points.astype(np.float32), normals.astype(np.float32)) for points, normals in every)
 
     @cached_property
     def looked_over(self) -> tuple[Floats, Floats]:
@@ -96,39 +97,33 @@ class Texels:
 
     def of_hits(self, prim: Prims, points: Floats) -> Ints:
         """The texel (k,) at each hit; prim must be 0 or more."""
-        flat = prim < 2 * len(self.patches.scene.rects)
+        flat = np.flatnonzero(prim < 2 * len(self.patches.scene.rects))
         out = prim.astype(np.int64) - 2 * len(self.patches.scene.rects)
-        if self.whole:
-            out[~flat] = self.patches.scene.group[out[~flat]]
+        if self.whole and len(self.patches.scene.group):
+            out = self.patches.scene.group[np.maximum(out, 0)]
         out += self.flat
-        if flat.any():
-            patch, s, t = self.patches.within(prim[flat], points[flat])
-            side = self.side[patch]
-            out[flat] = (
-                self.first[patch]
-                + np.minimum((s * side).astype(np.int64), side - 1) * side
-                + np.minimum((t * side).astype(np.int64), side - 1)
-            )
+        patch, s, t = self.patches.within(prim[flat], rows(points, flat))
+        side = self.side[patch]
+        across, along = np.minimum((s * side).astype(np.int64), side - 1), np.minimum((t * side).astype(np.int64), side - 1)
+        out[flat] = self.first[patch] + across * side + along
         return out
 
     def points(self, texel: Ints, x: Floats) -> tuple[Floats, Floats]:
         """Points and unit normals (k, 3) on texels (k,) from uniform numbers ``x`` (k, 2)."""
-        points, normals = np.empty((len(texel), 3)), np.empty((len(texel), 3))
-        scene, flat = self.patches.scene, texel < self.flat
-        on = texel[flat]
+        points, normals, scene = np.empty((len(texel), 3)), np.empty((len(texel), 3)), self.patches.scene
+        flat, loose = np.flatnonzero(texel < self.flat), np.flatnonzero(texel >= self.flat)
+        on, at = texel[flat], rows(x, flat)
         patch = self.patch[on]
         side, local = self.side[patch], on - self.first[patch]
-        s, t = (local // side + x[flat, 0]) / side, (local % side + x[flat, 1]) / side
-        points[flat], normals[flat] = self.patches.at(patch, s, t), scene.normal[2 * self.patches.rect_of[patch]]
-        loose = texel[~flat] - self.flat
+        points[flat] = self.patches.at(patch, (local // side + at[:, 0]) / side, (local % side + at[:, 1]) / side)
+        normals[flat] = rows(scene.normal, 2 * self.patches.rect_of[patch])
+        on, at = texel[loose] - self.flat, rows(x, loose)
         if self.whole:
-            at, facing = self.patches.on_groups(loose, x[~flat][:, None])
-            points[~flat], normals[~flat] = at[:, 0], facing[:, 0]
-            return points, normals
-        corners = scene.tris[loose]
-        root, b = np.sqrt(x[~flat, 0])[:, None], x[~flat, 1][:, None]
-        points[~flat] = (1 - root) * corners[:, 0] + root * (1 - b) * corners[:, 1] + root * b * corners[:, 2]
-        normals[~flat] = scene.normal[2 * len(scene.rects) + loose]
+            where, facing = self.patches.on_groups(on, at[:, None])
+            points[loose], normals[loose] = where[:, 0], facing[:, 0]
+        else:
+            points[loose] = spread(rows(scene.tris, on), at[:, 0], at[:, 1])
+            normals[loose] = rows(scene.normal, 2 * len(scene.rects) + on)
         return points, normals
 
 
@@ -152,6 +147,5 @@ def direct_on(texels: Texels, emitter: Emitter) -> Floats:
     for points, normals in texels.looked_at:
         out[:upto] += emitter.direct(scene, points[:upto], normals[:upto]) / texels.looks
     if texels.whole:
-        points, normals = (x.reshape(-1, 3) for x in texels.looked_over)
-        out[upto:] = emitter.direct(scene, points, normals).reshape(-1, GROUP_LOOKS).mean(1)
+        out[upto:] = emitter.direct(scene, *(x.reshape(-1, 3) for x in texels.looked_over)).reshape(-1, GROUP_LOOKS).mean(1)
     return out

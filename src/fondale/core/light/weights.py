@@ -5,22 +5,22 @@ where most light comes from, which find what is small, far, or seen through a na
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, dot
-from fondale.core.light.patches import cosine_ways, scrambled, trace
+from fondale.core.arrays import Floats, Ints, dot, rows
+from fondale.core.light.patches import Scrambled, cosine_ways, trace
 from fondale.core.light.texels import Texels
-from fondale.core.progress import Progress
+from fondale.core.progress import Progress, Quiet
 from fondale.core.rays import LIFT_MM
+from fondale.core.side_by_side import AT_ONCE, in_parts
 
 if TYPE_CHECKING:
     from scipy import sparse
 
-BLOCK = 262_144  # rays at once
 EVERYWHERE = 0.05  # of the rays towards light go anywhere: nothing that shines is never looked at
 SECTORS = 48
 MOST_APART = 300_000  # texels: of more the sectors are not told apart, which would take too much memory
@@ -37,6 +37,7 @@ class Aim:
     texels: Texels
     middle: Floats
     drawn: NDArray[np.float32]
+    _summed: dict[int, Floats] = field(default_factory=dict)
 
     def density(self, sector: Ints, texel: Ints) -> Floats:
         """The share of rays a mm² (k,) that goes from sectors to texels (k,)."""
@@ -46,8 +47,10 @@ class Aim:
     def drawn_from(self, sector: Ints, x: Floats) -> Ints:
         """The texels (k,) that numbers ``x`` (k,) in 0..1 draw from sectors (k,)."""
         out = np.empty(len(sector), np.int64)
-        for which in np.unique(sector):
-            mine, summed = np.flatnonzero(sector == which), np.cumsum(self.drawn[which], dtype=float)
+        for which in np.unique(sector) if len(self.drawn) > 1 else (0,):
+            if which not in self._summed:
+                self._summed[which] = np.cumsum(self.drawn[which], dtype=float)
+            mine, summed = np.flatnonzero(sector == which), self._summed[which]
             out[mine] = np.searchsorted(summed, x[mine] * summed[-1], side="right")
         return np.minimum(out, self.texels.n - 1)
 
@@ -103,57 +106,67 @@ def weights(
     """The weights (count, n) of texels for receivers: ``around`` rays by the cosine, ``towards`` light, powers of two. ``where`` gives points and
     normals (k, rays, 3) of receivers from and to, for numbers (k, rays, 2) in 0..1.
     """
+    progress = progress or Quiet()
+    spread, aimed = Scrambled(count, around, 4, seed), Scrambled(count, towards, 5, seed + 1) if towards else None
+
+    def some(lo: int, hi: int) -> "sparse.csr_array":
+        progress.step(0.1 + 0.7 * lo / count, "tracing bounced light")
+        return _weights(aim, where, (lo, hi), spread, aimed)
+
+    return (
+        stacked(in_parts(some, count, max(1, AT_ONCE // (around + towards))))
+        if count
+        else _matrix((np.zeros(0, np.float32), np.zeros((2, 0), np.int64)), (0, aim.texels.n))
+    )
+
+
+def _weights(aim: Aim, where: Points, part: tuple[int, int], spread: Scrambled, aimed: Scrambled | None) -> "sparse.csr_array":
+
+    scene, texels, (lo, hi) = aim.texels.patches.scene, aim.texels, part
+    k, around, towards = hi - lo, spread.each, aimed.each if aimed is not None else 0
+    numbers = spread.of(lo, hi)
+    points, normals = where(lo, hi, numbers[..., :2])
+    ways = cosine_ways(numbers[..., 2:], normals).reshape(-1, 3)
+    start, facing = points.reshape(-1, 3), normals.reshape(-1, 3)
+    met = trace(scene, start, facing, ways)
+    col = texels.of_hits(met.prim, met.where)
+    begin, out = rows(start, met.ray), rows(facing, met.ray)
+    way = met.where - begin
+    cos = dot(rows(ways, met.ray), out) * -dot(rows(scene.normal, met.prim), met.way)
+    by_cosine = np.maximum(cos, 1e-12) / (np.pi * np.maximum(dot(way, way), _NEAREST))
+    # Light that a pane threw back on its way is found by this kind of ray alone.
+    balance = around * by_cosine + towards * aim.density(aim.sectors(begin, out), col)
+    found, cols, values = [met.ray // around], [col], [np.where(met.first, by_cosine / balance, 1.0 / around) * met.share]
+    if aimed is not None:
+        numbers = aimed.of(lo, hi)
+        points, normals = where(lo, hi, numbers[..., :2])
+        start, facing = points.reshape(-1, 3), normals.reshape(-1, 3)
+        sector = aim.sectors(start, facing)
+        col = aim.drawn_from(sector, numbers[..., 2].ravel())
+        goal, there = texels.points(col, numbers[..., 3:].reshape(-1, 2))
+        way = goal - start
+        d2 = np.maximum(dot(way, way), 1e-12)
+        cos = np.maximum(dot(way, facing), 0.0) * np.maximum(-dot(way, there), 0.0) / d2
+        live = np.flatnonzero((cos > 0) & (d2 > _NEAREST))
+        begin, end = (rows(at, live) + rows(out, live) * LIFT_MM for at, out in ((start, facing), (goal, there)))
+        live = live[~scene.rays.blocked(begin, end)]
+        by_cosine = cos[live] / (np.pi * d2[live])
+        balance = around * by_cosine + towards * aim.density(sector[live], col[live])
+        found.append(live // towards)
+        cols.append(col[live])
+        values.append(by_cosine / balance * scene.panes.through(rows(start, live), rows(goal, live)))
+    # What begins inside a body is not there.
+    good = np.maximum(met.outside.reshape(k, around).mean(1), 1 / around)
+    row = np.concatenate(found)
+    value = (np.concatenate(values) / good[row]).astype(np.float32)
+    return _matrix((value, (row, np.concatenate(cols))), (k, texels.n))
+
+
+def _matrix(entries: Any, shape: tuple[int, int]) -> "sparse.csr_array":
     from scipy import sparse
 
-    scene, texels = aim.texels.patches.scene, aim.texels
-    parts, block = [], max(1, BLOCK // (around + towards))
-    for lo in range(0, count, block):
-        if progress is not None:
-            progress.step(0.1 + 0.7 * lo / count, "tracing bounced light")
-        hi = min(count, lo + block)
-        k = hi - lo
-        numbers = scrambled(k, around, 4, seed + 2 * lo)
-        points, normals = where(lo, hi, numbers[..., :2])
-        ways = cosine_ways(numbers[..., 2:], normals).reshape(-1, 3)
-        start, facing = points.reshape(-1, 3), normals.reshape(-1, 3)
-        met = trace(scene, start, facing, ways)
-        row = met.ray // around
-        col = texels.of_hits(met.prim, met.where)
-        way = met.where - start[met.ray]
-        cos = dot(ways[met.ray], facing[met.ray]) * -dot(scene.normal[met.prim], met.way)
-        sector = aim.sectors(start[met.ray], facing[met.ray])
-        by_cosine = np.maximum(cos, 1e-12) / (np.pi * np.maximum(dot(way, way), _NEAREST))
-        # Light that a pane threw back on its way is found by this kind of ray alone.
-        share = np.where(met.first, by_cosine / (around * by_cosine + towards * aim.density(sector, col)), 1.0 / around) * met.share
-        rows, cols, values = [row], [col], [share]
-        if towards:
-            numbers = scrambled(k, towards, 5, seed + 2 * lo + 1)
-            points, normals = where(lo, hi, numbers[..., :2])
-            start, facing = points.reshape(-1, 3), normals.reshape(-1, 3)
-            sector = aim.sectors(start, facing)
-            col = aim.drawn_from(sector, numbers[..., 2].ravel())
-            goal, there = texels.points(col, numbers[..., 3:].reshape(-1, 2))
-            way = goal - start
-            d2 = np.maximum(dot(way, way), 1e-12)
-            cos = np.maximum(dot(way, facing), 0.0) * np.maximum(-dot(way, there), 0.0) / d2
-            live = np.flatnonzero((cos > 0) & (d2 > _NEAREST))
-            live = live[~scene.rays.blocked(start[live] + facing[live] * LIFT_MM, goal[live] + there[live] * LIFT_MM)]
-            by_cosine = cos[live] / (np.pi * d2[live])
-            rows.append(live // towards)
-            cols.append(col[live])
-            values.append(
-                by_cosine
-                / (around * by_cosine + towards * aim.density(sector[live], col[live]))
-                * scene.panes.through(start[live], goal[live])
-            )
-        # What begins inside a body is not there.
-        good = np.maximum(met.outside.reshape(k, around).mean(1), 1 / around)
-        row = np.concatenate(rows)
-        value = np.concatenate(values) / good[row]
-        parts.append(sparse.csr_array((value.astype(np.float32), (row, np.concatenate(cols))), shape=(k, texels.n)))
-    if not parts:
-        parts.append(sparse.csr_array((np.zeros(0, np.float32), (np.zeros(0, np.int64),) * 2), shape=(0, texels.n)))
-    return stacked(parts)
+    out: Any = sparse.csr_array(entries, shape=shape)
+    return out  # type: ignore[no-any-return]
 
 
 def stacked(parts: "list[sparse.csr_array]") -> "sparse.csr_array":

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.arrays import Floats, Ints, length
 from fondale.core.model import Case
 from fondale.core.model.shapes import Glass, Mirror, Shape, Water
 from fondale.core.stage.cases import INSET_MM, SIDES, cells, frame_of
@@ -79,23 +79,26 @@ class Panes:
         mine = self.owner >= 0
         return Panes(self.rects[mine], self.throws[mine], self.passes[mine], self.faces[mine], self.owner[mine])
 
-    def met(self, k: int, origins: Floats, ways: Floats) -> tuple[Bools, Floats]:
-        """Which rays (n, 3) cross pane ``k``, and where, in lengths of ``ways``."""
+    def met(self, k: int, origins: Floats, ways: Floats, reach: Floats | float = np.inf) -> tuple[Ints, Floats]:
+        """Which rays (n, 3) cross pane ``k`` within ``reach`` lengths of ``ways``, and where in these lengths."""
         p, u, v = self.rects[k]
         across = ways @ self.normal[k]
-        t = np.where(np.abs(across) > 1e-12, ((p - origins) @ self.normal[k]) / np.where(across == 0, 1.0, across), -1.0)
-        rel = origins + ways * t[:, None] - p
-        s, r = rel @ u / (u @ u), rel @ v / (v @ v)
-        inside: Bools = (t > _NEAR) & (s >= 0) & (s <= 1) & (r >= 0) & (r <= 1)
-        return inside, t
+        # Rays along the pane never meet it: their place is not a number, or beyond any reach.
+        with np.errstate(divide="ignore", invalid="ignore"):
+            t = ((p @ self.normal[k]) - origins @ self.normal[k]) / across
+            near = np.flatnonzero((t > _NEAR) & (t < reach))
+        t = t[near]
+        rel = origins[near] + ways[near] * t[:, None] - p
+        s, r = rel @ (u / (u @ u)), rel @ (v / (v @ v))
+        inside = np.flatnonzero((s >= 0) & (s <= 1) & (r >= 0) & (r <= 1))
+        return near[inside], t[inside]
 
     def first(self, origins: Floats, ways: Floats, reach: Floats) -> tuple[Ints, Floats]:
         """The first pane (n,) that each ray crosses within ``reach`` (n,) lengths of ``ways`` (-1: none), and where."""
         which, at = np.full(len(origins), -1), np.asarray(reach, float).copy()
         for k in range(len(self)):
-            inside, t = self.met(k, origins, ways)
-            nearer = inside & (t < at)
-            which[nearer], at[nearer] = k, t[nearer]
+            hit, t = self.met(k, origins, ways, at)
+            which[hit], at[hit] = k, t
         return which, at
 
     def shares(self, which: Ints, cos: Floats) -> tuple[Floats, Floats]:
@@ -106,16 +109,20 @@ class Panes:
 
     def through(self, origins: Floats, targets: Floats, but: int = -1) -> Floats:
         """The share (n,) of light that comes from ``targets`` (n, 3) to ``origins`` through all panes between; ``but`` one that it touches."""
-        out, ways = np.ones(len(origins)), targets - origins
-        far = np.sqrt(dot(ways, ways))
+        out = np.ones(len(origins), origins.dtype)
         for k in range(len(self)):
             if k == but:
                 continue
-            inside, t = self.met(k, origins, ways)
-            hit = np.flatnonzero(inside & (t < 1 - _NEAR))
+            normal = self.normal[k].astype(origins.dtype)
+            level = normal @ self.rects[k, 0].astype(origins.dtype)
+            apart = np.flatnonzero((origins @ normal < level) != (targets @ normal < level))
+            if not len(apart):
+                continue  # both ends of each way lie on one side of it
+            ways = targets[apart] - origins[apart]
+            hit, _t = self.met(k, origins[apart], ways, 1 - _NEAR)
             if len(hit):
-                cos = ways[hit] @ self.normal[k] / np.maximum(far[hit], 1e-12)
-                out[hit] *= self.shares(np.full(len(hit), k), cos)[1]
+                cos = ways[hit] @ self.normal[k] / np.maximum(length(ways[hit]), 1e-12)
+                out[apart[hit]] *= self.shares(np.full(len(hit), k), cos)[1]
         return out
 
 

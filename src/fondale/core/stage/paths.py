@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.arrays import Bools, Floats, Ints, dot, rows, scaled
 from fondale.core.rays import Prims
 from fondale.core.stage.glass import Panes
 from fondale.core.stage.scene import Scene
@@ -36,32 +36,34 @@ def follow(scene: Scene, starts: Floats, ways: Floats, panes: Panes | None = Non
     panes = scene.panes if panes is None else panes
     ray, share, first = np.arange(len(starts)), np.ones(len(starts)), np.ones(len(starts), bool)
     prim, dist = scene.rays.hit(starts, ways)
-    outside = (prim < 0) | (dot(scene.normal[np.maximum(prim, 0)], ways) < 0)
+    outside = (prim < 0) | (dot(rows(scene.normal, np.maximum(prim, 0)), ways) < 0)
     found: list[tuple[Ints, Prims, Floats, Floats, Floats, Bools]] = []
     for depth in range(DEEPEST + 1):
         which, at = panes.first(starts, ways, dist) if depth < DEEPEST else (np.full(len(ray), -1), dist)
         ends = np.flatnonzero((which < 0) & (prim >= 0))
-        ends = ends[dot(scene.normal[prim[ends]], ways[ends]) < 0]
-        found.append((ray[ends], prim[ends], starts[ends] + ways[ends] * dist[ends, None], ways[ends], share[ends], first[ends]))
+        ends = ends[dot(rows(scene.normal, prim[ends]), rows(ways, ends)) < 0]
+        along = rows(ways, ends)
+        found.append((ray[ends], prim[ends], rows(starts, ends) + scaled(along, dist[ends]), along, share[ends], first[ends]))
         on = np.flatnonzero(which >= 0)
         if not len(on):
             break
         normal = panes.normal[which[on]]
-        cos = dot(ways[on], normal)
+        met = rows(ways, on)
+        cos = dot(met, normal)
         throws, passes = panes.shares(which[on], cos)
-        crossing = starts[on] + ways[on] * at[on, None]
+        crossing = rows(starts, on) + scaled(met, at[on])
         on_through = np.flatnonzero((share[on] * passes > LEAST) & (prim[on] >= 0))
         back = np.flatnonzero(share[on] * throws > LEAST)
         through = on[on_through]
-        thrown = ways[on[back]] - 2 * cos[back, None] * normal[back]
+        thrown = rows(met, back) - 2 * cos[back, None] * normal[back]
         prim_back, dist_back = scene.rays.hit(crossing[back], thrown)
         prim, dist = np.concatenate([prim_back, prim[through]]), np.concatenate([dist_back, dist[through] - at[through]])
         share = np.concatenate([share[on[back]] * throws[back], share[through] * passes[on_through]])
         first = np.concatenate([np.zeros(len(back), bool), first[through]])
         ray = np.concatenate([ray[on[back]], ray[through]])
         starts, ways = np.concatenate([crossing[back], crossing[on_through]]), np.concatenate([thrown, ways[through]])
-    rays, prims, wheres, along, shares, firsts = (np.concatenate(each) for each in zip(*found, strict=True))
-    return Met(rays, prims, wheres, along, shares, firsts, outside)
+    rays, prims, wheres, ways, shares, firsts = (np.concatenate(each) for each in zip(*found, strict=True))
+    return Met(rays, prims, wheres, ways, shares, firsts, outside)
 
 
 @lru_cache(maxsize=8)
@@ -108,15 +110,14 @@ def legs(scene: Scene, starts: Floats, at: Floats, met: tuple[int, ...]) -> tupl
     for step in range(len(met) - 1, -1, -1):
         k = met[step]
         way = images[step + 1] - here
-        inside, t = panes.met(k, here, way)
-        inside &= t < 1
-        there = here + way * t[:, None]
-        pick = np.flatnonzero(inside)
-        pick = pick[~scene.rays.blocked(here[pick], there[pick])] if len(pick) else pick
+        pick, t = panes.met(k, here, way, 1.0)
+        there = here[pick] + way[pick] * t[:, None]
+        free = ~scene.rays.blocked(here[pick], there)
+        pick, there = pick[free], there[free]
         far = np.sqrt(dot(way[pick], way[pick]))
         throws = panes.shares(np.full(len(pick), k), way[pick] @ panes.normal[k] / np.maximum(far, 1e-12))[0]
-        passes = panes.through(here[pick], there[pick], but=k)
-        live, share, here = live[pick], share[pick] * throws * passes, there[pick]
+        passes = panes.through(here[pick], there, but=k)
+        live, share, here = live[pick], share[pick] * throws * passes, there
         if not len(live):
             return live, share
     pick = np.flatnonzero(~scene.rays.blocked(here, np.broadcast_to(at, here.shape)))

@@ -3,14 +3,16 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, cached_property, partial
+from itertools import pairwise
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints, dot, length
+from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.model.shapes import Shape
 from fondale.core.rays import Prims, Rays, Stills
 from fondale.core.shapes.solid import Solid, creased, facing_groups, lift_of, placed, tilted
+from fondale.core.side_by_side import in_parts
 from fondale.core.stage.cases import INSET_MM, case_faces, cell_of
 from fondale.core.stage.glass import Panes, panes_of, see_through, shining_face
 from fondale.core.stage.paints import figure_paints, paints_of
@@ -113,10 +115,10 @@ class Scene:
 
         Rays to a lamp that start there are not caught by the flat skin beneath [hanika2021].
         """
-        normals, lifted = self.normal[prim].copy(), points.copy()
+        normals, lifted = rows(self.normal, prim), points.copy()
         loose = np.flatnonzero(prim >= 2 * len(self.rects))
         t = prim[loose] - 2 * len(self.rects)
-        corners, at, ends = self.tris[t], points[loose], self.smooth[t]
+        corners, at, ends = rows(self.tris, t), rows(points, loose), rows(self.smooth, t)
         share = _barycentric(corners, at)
         between = np.einsum("kij,ki->kj", ends, share)
         normals[loose] = between / np.maximum(length(between)[:, None], 1e-30)
@@ -205,20 +207,25 @@ def stood(solid: Solid, place: Place) -> Solid:
 
 def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
     """For each rectangle the shares along its edges where corners of other bodies' faces meet it."""
-    length = np.linalg.norm(rects[:, 1:], axis=2)
+    sizes = np.linalg.norm(rects[:, 1:], axis=2)
     corners = np.stack([rects[:, 0], rects[:, 0] + rects[:, 1], rects[:, 0] + rects[:, 2], rects[:, 0] + rects[:, 1] + rects[:, 2]], 1)
     low, high = corners.min(1) - _TOUCH_MM, corners.max(1) + _TOUCH_MM
-    out = []
-    for i in range(len(rects)):
-        p, u, v = rects[i]
-        n = np.cross(u, v) / (length[i, 0] * length[i, 1])
-        beside = np.flatnonzero((owner != owner[i]) & ((low <= high[i]) & (high >= low[i])).all(1))
-        points = corners[beside].reshape(-1, 3)
-        points = points[np.abs((points - p) @ n) < _TOUCH_MM]
-        s, t = (points - p) @ u / length[i, 0] ** 2, (points - p) @ v / length[i, 1] ** 2
-        inside = (s > -1e-6) & (s < 1 + 1e-6) & (t > -1e-6) & (t < 1 + 1e-6)
-        out.append((_merged(s[inside], length[i, 0]), _merged(t[inside], length[i, 1])))
-    return tuple(out)
+
+    def beside(a: int, b: int) -> tuple[Ints, Ints]:
+        one, other = np.nonzero((owner[a:b, None] != owner) & (low[a:b, None] <= high).all(-1) & (high[a:b, None] >= low).all(-1))
+        return one + a, other
+
+    i, j = (np.concatenate(each) for each in zip(*in_parts(beside, len(rects), 256), strict=True))
+    p, u, v = rects[i, 0, None], rects[i, 1], rects[i, 2]
+    n = np.cross(u, v) / (sizes[i, 0] * sizes[i, 1])[:, None]
+    rel = corners[j] - p
+    off, s, t = np.abs(np.einsum("kcj,kj->kc", rel, n)), np.einsum("kcj,kj->kc", rel, u), np.einsum("kcj,kj->kc", rel, v)
+    s, t = s / (sizes[i, 0] ** 2)[:, None], t / (sizes[i, 1] ** 2)[:, None]
+    meets = (off < _TOUCH_MM) & (s > -1e-6) & (s < 1 + 1e-6) & (t > -1e-6) & (t < 1 + 1e-6)
+    k, _corner = np.nonzero(meets)
+    at = np.searchsorted(i[k], np.arange(len(rects) + 1))
+    s, t = s[meets], t[meets]
+    return tuple((_merged(s[a:b], sizes[r, 0]), _merged(t[a:b], sizes[r, 1])) for r, (a, b) in enumerate(pairwise(at.tolist())))
 
 
 def _merged(shares: Floats, length: float) -> Floats:
