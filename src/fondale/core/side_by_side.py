@@ -1,14 +1,16 @@
 """Array work in parts on several threads: NumPy and the ray engine let go of the interpreter while they work, and small parts stay in the cache."""
 
+import math
 import os
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from itertools import pairwise
 from typing import TypeVar
 
 T = TypeVar("T")
-AT_ONCE = 16_384  # rows of a part
+AT_ONCE, WORTH = 65_536, 16  # rows of a part at most; fewer than a sixteenth of that are not worth another thread
 THREADS = min(4, os.cpu_count() or 1)
 _here = threading.local()
 
@@ -23,8 +25,12 @@ def _pool() -> ThreadPoolExecutor:
 
 
 def in_parts(work: Callable[[int, int], T], count: int, at_once: int = AT_ONCE) -> list[T]:
-    """What ``work`` makes of the rows from and to, part by part, in their order; one part where there are none. Parts do not split up again."""
-    parts = [(lo, min(lo + at_once, count)) for lo in range(0, count, at_once)] or [(0, 0)]
-    if len(parts) == 1 or THREADS == 1 or getattr(_here, "inside", False):
-        return [work(lo, hi) for lo, hi in parts]
-    return list(_pool().map(work, *zip(*parts, strict=True)))
+    """What ``work`` makes of the rows from and to, part by part, in their order; one part where there are few. Parts are alike, of ``at_once`` rows
+    at most, and as many as keep all threads busy to the end. They do not split up again.
+    """
+    several = THREADS if count * WORTH > at_once and not getattr(_here, "inside", False) else 1
+    parts = several * max(1, math.ceil(count / at_once / several))
+    edges = [count * k // parts for k in range(parts + 1)]
+    if several == 1:
+        return [work(lo, hi) for lo, hi in pairwise(edges)]
+    return list(_pool().map(work, edges[:-1], edges[1:]))

@@ -15,7 +15,7 @@ from fondale.core.progress import Progress, Quiet
 if TYPE_CHECKING:
     from scipy import sparse
 
-RAYS = 512  # of a receiver
+RAYS = 1024  # of a receiver
 ACROSS = 48  # receivers across a picture to begin with
 MOST = 3000
 APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between

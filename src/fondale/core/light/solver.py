@@ -4,7 +4,7 @@ Diffuse surfaces, B = rho (E_direct + sum F B). The bounced part is the unknown,
 where it bounces for the first time, and evaluated exactly wherever it is shown.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
 from typing import TYPE_CHECKING, Any
@@ -19,7 +19,7 @@ from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_
 from fondale.core.light.texels import Texels, cut_texels, direct_on
 from fondale.core.light.weights import Aim, aim_at, alike, stacked, weights
 from fondale.core.progress import Progress, Quiet
-from fondale.core.side_by_side import in_parts
+from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.scene import Scene
 
@@ -124,7 +124,8 @@ def prepare(
         solve(before, emitters, progress)
     patches = before.patches if before is not None else cut_patches(scene, patch_mm)
     texels = cut_texels(patches, emitters, before is not None)
-    ready = {e: direct_on(texels, e) for e in dict.fromkeys(emitters)}
+    lamps = list(dict.fromkeys(emitters))
+    ready = dict(zip(lamps, _of_each(partial(direct_on, texels), lamps, scene, texels.looked_at), strict=True))
     bounced = {e: b.bounced.mean(1)[texels.patch] for e, b in before.bases.items()} if before is not None else {}
     every = [(on + bounced.get(e, 0.0)) * texels.paint.mean(1) for e, on in ready.items()]
     shine = alike(texels, np.stack(every, 1)) if every else np.zeros(texels.n)
@@ -143,6 +144,13 @@ def prepare(
     points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
     spread = blending(patches, before.covered, texels.prim, points, normals)
     return Lit(scene, patches, texels, found, among, before.covered, spread, ready, tuple(emitters))
+
+
+def _of_each(work: Callable[[Emitter], Floats], emitters: Sequence[Emitter], scene: Scene, _first: object) -> list[Floats]:
+    """The work for each emitter, several side by side. What all of them look at is there first."""
+    _engine = scene.rays
+    found = in_parts(lambda lo, hi: [work(e) for e in emitters[lo:hi]], len(emitters), max(1, -(-len(emitters) // THREADS)))
+    return [one for part in found for one in part]
 
 
 def _samples(patches: Patches, first: int, lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
@@ -193,8 +201,10 @@ def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = Non
         return
     progress.step(0.85, "adding up the bounces")
     texels, n = lit.texels, lit.patches.n
-    on = np.stack([lit.ready.pop(e) if e in lit.ready else direct_on(texels, e) for e in new], 1).astype(np.float32)
-    thrown = np.stack([_thrown_on(lit, e) for e in new], 1).astype(np.float32)
+    more = [e for e in new if e not in lit.ready]
+    lit.ready.update(zip(more, _of_each(partial(direct_on, texels), more, lit.scene, texels.looked_at), strict=True))
+    on = np.stack([lit.ready.pop(e) for e in new], 1).astype(np.float32)
+    thrown = np.stack(_of_each(partial(_thrown_on, lit), new, lit.scene, lit.patches.quarters), 1).astype(np.float32)
     every = on + thrown[texels.patch] if thrown.any() else on
     first = np.stack([lit.weights @ (texels.paint32[:, band, None] * every) for band in range(3)], 1).reshape(n, -1)
     bounced = _bounces(lit, first, len(new), progress) + thrown[:, None]

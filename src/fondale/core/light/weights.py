@@ -47,7 +47,7 @@ class Aim:
     def drawn_from(self, sector: Ints, x: Floats) -> Ints:
         """The texels (k,) that numbers ``x`` (k,) in 0..1 draw from sectors (k,)."""
         out = np.empty(len(sector), np.int64)
-        for which in np.unique(sector) if len(self.drawn) > 1 else (0,):
+        for which in np.flatnonzero(np.bincount(sector)).tolist():
             if which not in self._summed:
                 self._summed[which] = np.cumsum(self.drawn[which], dtype=float)
             mine, summed = np.flatnonzero(sector == which), self._summed[which]
