@@ -17,7 +17,7 @@ def dot(a: NDArray[Any], b: NDArray[Any]) -> Floats:
 
 
 def rows(a: NDArray[Any], which: NDArray[Any]) -> Any:
-    """``a[which]`` for numbers of rows; three times faster where rows are short."""
+    """The rows of these numbers; three times faster than by an index where rows are short."""
     return np.take(a, which, axis=0)
 
 
@@ -26,6 +26,15 @@ def scaled(v: NDArray[Any], by: NDArray[Any]) -> Floats:
     out = np.empty((*np.broadcast_shapes(v.shape[:-1], by.shape), v.shape[-1]), np.result_type(v, by))
     for axis in range(v.shape[-1]):
         np.multiply(v[..., axis], by, out=out[..., axis])
+    return out
+
+
+def crossed(a: NDArray[Any], b: NDArray[Any]) -> Floats:
+    """Vectors (n, 3) that stand on both; several times faster than ``np.cross`` where there are many."""
+    out: Floats = np.empty(a.shape, np.result_type(a, b))
+    for axis in range(3):
+        i, j = (axis + 1) % 3, (axis + 2) % 3
+        np.subtract(a[:, i] * b[:, j], a[:, j] * b[:, i], out=out[:, axis])
     return out
 
 

@@ -6,7 +6,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, rows
 from fondale.core.side_by_side import in_parts
 
 try:
@@ -32,12 +32,27 @@ class Rays(Protocol):
         ...
 
 
+def _shared(tris: NDArray[np.float32]) -> tuple[NDArray[np.float32], Prims]:
+    """The points (k, 3) of triangles (n, 3, 3), each once, and the three of each (n, 3): the engine takes in one number after the other, so that half
+    as many are worth some sorting.
+    """
+    points = tris.reshape(-1, 3)
+    bits = points.view(np.int32).astype(np.int64)
+    name = bits[:, 0] * 0x9E3779B97F4A7C1 + bits[:, 1] * 0x2545F4914F6CDD1D + bits[:, 2]  # equal points have equal ones
+    order = np.argsort(name)
+    new = np.ones(len(order), bool)
+    np.not_equal(name[order[1:]], name[order[:-1]], out=new[1:])
+    corners = np.empty(len(order), np.int32)
+    corners[order] = np.cumsum(new, dtype=np.int32) - 1
+    return rows(points, order[new]), corners.reshape(-1, 3)
+
+
 class FastRays:
     """Embree, single precision, robust mode."""
 
     def __init__(self, tris: Floats) -> None:
         self._scene: Any = EmbreeScene(robust=True)
-        self._mesh: Any = TriangleMesh(self._scene, np.ascontiguousarray(tris, np.float32))
+        self._mesh: Any = TriangleMesh(self._scene, *_shared(np.ascontiguousarray(tris, np.float32)))
         self._scene.run(np.zeros((1, 3), np.float32), np.ones((1, 3), np.float32), output=1)  # built before threads ask it
 
     def hit(self, origins: Floats, ways: Floats) -> tuple[Prims, Floats]:

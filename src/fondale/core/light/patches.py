@@ -144,7 +144,7 @@ def cut_patches(scene: Scene, patch_mm: float) -> Patches:
     areas = [np.outer(np.diff(a), np.diff(b)).ravel() * n[0] * n[1] for a, b, n in zip(s_edges, t_edges, length, strict=True)]
     paint = np.repeat(scene.rect_paint, s_count * t_count, axis=0)
     groups = int(scene.group.max()) + 1 if len(scene.group) else 0
-    tri_area = np.linalg.norm(np.cross(scene.tris[:, 1] - scene.tris[:, 0], scene.tris[:, 2] - scene.tris[:, 0]), axis=1) / 2
+    tri_area = scene.area[2 * len(scene.rects) :]
     order = np.argsort(scene.group, kind="stable")
     group_area = np.bincount(scene.group, tri_area, groups) if groups else np.zeros(0)
     group_paint = np.zeros((groups, 3))

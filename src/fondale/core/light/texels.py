@@ -52,8 +52,7 @@ class Texels:
         flat = np.repeat(self.patches.area[: len(self.side)] / self.side**2, self.side**2)
         if self.whole:
             return np.concatenate([flat, self.patches.area[len(self.side) :]])
-        t = self.patches.scene.tris
-        return np.concatenate([flat, length(np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])) / 2])
+        return np.concatenate([flat, self.patches.scene.area[2 * len(self.patches.scene.rects) :]])
 
     @cached_property
     def paint(self) -> Floats:

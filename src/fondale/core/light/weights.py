@@ -17,6 +17,7 @@ from fondale.core.light.texels import Texels
 from fondale.core.progress import Progress, Quiet
 from fondale.core.rays import LIFT_MM
 from fondale.core.side_by_side import AT_ONCE, in_parts
+from fondale.core.stage.cases import extent
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -31,7 +32,7 @@ Points = Callable[[int, int, Floats], tuple[Floats, Floats]]
 @dataclass(frozen=True)
 class Aim:
     """Where rays towards light go: ``drawn`` (sectors, n) is the share of them that goes to each texel from a sector of the scene, of
-    which ``middle`` (3,) is the middle.
+    whose case ``middle`` (3,) is the middle.
     """
 
     texels: Texels
@@ -79,8 +80,8 @@ def aim_at(texels: Texels, shine: Floats, reached: "sparse.csr_array | None" = N
 
     total, flux = texels.area / texels.area.sum(), shine * texels.area
     flux = flux / flux.sum() if flux.sum() > 0 else total
-    corners = texels.patches.scene.all_tris.reshape(-1, 3)
-    middle: Floats = (corners.min(0) + corners.max(0)) / 2
+    low, high = extent(texels.patches.scene.case)
+    middle: Floats = (low + high) / 2
     if reached is None or texels.n > MOST_APART:
         return Aim(texels, middle, ((1 - EVERYWHERE) * flux + EVERYWHERE * total)[None].astype(np.float32))
     n = texels.patches.n

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows
+from fondale.core.arrays import Bools, Floats, Ints, crossed, dot, length, rows, scaled
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.model.shapes import Shape
 from fondale.core.rays import Prims, Rays, Stills
@@ -95,10 +95,18 @@ class Scene:
     @cached_property
     def normal(self) -> Floats:
         """Unit normals of ``all_tris``, outwards (case: inwards)."""
-        t = self.all_tris
-        n = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
-        out: Floats = n / np.maximum(length(n)[:, None], 1e-30)
+        return scaled(self._crossed, 1 / np.maximum(2 * self.area, 1e-30))
+
+    @cached_property
+    def area(self) -> Floats:
+        """Of every triangle of ``all_tris``, in mm²."""
+        out: Floats = length(self._crossed) / 2
         return out
+
+    @cached_property
+    def _crossed(self) -> Floats:
+        t = self.all_tris
+        return crossed(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
 
     @cached_property
     def smooth(self) -> Floats:
