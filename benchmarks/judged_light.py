@@ -18,8 +18,8 @@ from fondale.core.light.picture import Frame, Picture, look, paint_of
 from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, gather, prepare, solve
 from fondale.core.stage.scene import Scene
 
-WIDTH, PLACES = 480, 60
-PATHS = {**dict.fromkeys(PLAIN, 40_000), **dict.fromkeys(HARD, 80_000), **dict.fromkeys(HARDEST, 150_000)}
+WIDTH, PLACES = 480, 160
+PATHS = {**dict.fromkeys(PLAIN, 100_000), **dict.fromkeys(HARD, 80_000), **dict.fromkeys(HARDEST, 150_000)}
 ONE = np.ones((1, 3))
 
 

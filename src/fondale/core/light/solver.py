@@ -7,7 +7,7 @@ where it bounces for the first time, and evaluated exactly wherever it is shown.
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,7 @@ from fondale.core.stage.scene import Scene
 if TYPE_CHECKING:
     from scipy import sparse
 
+T = TypeVar("T")
 PATCH_MM = 24.0
 RAYS, FINE_RAYS = 128, 512  # of a patch, when light is solved first, and when it is solved again
 FEWER = 8  # of them a group of free triangles gets an eighth at first: what it is given matters to itself alone
@@ -64,7 +65,7 @@ class Lit:
     exchange: "sparse.csr_array"
     covered: Bools
     spread: "sparse.csr_array"
-    ready: dict[Emitter, Floats]
+    ready: dict[Emitter, NDArray[np.float32]]
     aimed: tuple[Emitter, ...]
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
@@ -80,8 +81,7 @@ class Lit:
 
     def alike(self, emitters: Sequence[Emitter]) -> Floats:
         """What every texel sends back (m,) of these lamps, all alike."""
-        every = [self.shine({e: ONE}).mean(1) for e in emitters]
-        return alike(self.texels, np.stack(every, 1)) if every else np.zeros(self.texels.n)
+        return alike(self.texels, self.spread, ((self.bases[e].on, self.bases[e].bounced) for e in emitters))
 
     def reached(self, shine: Floats) -> "sparse.csr_array":
         """What reaches every patch from every other (n, n), by what every texel sends back (m,)."""
@@ -104,9 +104,6 @@ class Lit:
         return self.texels.paint32 * total
 
 
-ONE = np.ones(3)
-
-
 def prepare(
     scene: Scene,
     emitters: Sequence[Emitter] = (),
@@ -126,9 +123,8 @@ def prepare(
     texels = cut_texels(patches, emitters, before is not None)
     lamps = list(dict.fromkeys(emitters))
     ready = dict(zip(lamps, _of_each(partial(direct_on, texels), lamps, scene, texels.looked_at), strict=True))
-    bounced = {e: b.bounced.mean(1)[texels.patch] for e, b in before.bases.items()} if before is not None else {}
-    every = [(on + bounced.get(e, 0.0)) * texels.paint.mean(1) for e, on in ready.items()]
-    shine = alike(texels, np.stack(every, 1)) if every else np.zeros(texels.n)
+    onto, dark = texels.onto_patches(), np.zeros((patches.n, 3))
+    shine = alike(texels, onto, ((on, before.bases[e].bounced if before is not None else dark) for e, on in ready.items()))
     reached = before.reached(before.alike(list(ready))) if before is not None else None
     aim = aim_at(texels, shine, reached)
     parts = []
@@ -137,7 +133,6 @@ def prepare(
         where = partial(_samples, patches, lo)
         parts.append(weights(aim, hi - lo, where, max(1, each - towards), towards, seed + lo, progress))
     found = _at_most(stacked(parts), MOST_SEEN)
-    onto = texels.onto_patches()
     among = _at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     if before is None:
         return Lit(scene, patches, texels, found, among, covered(patches), onto, ready, tuple(emitters))
@@ -146,7 +141,7 @@ def prepare(
     return Lit(scene, patches, texels, found, among, before.covered, spread, ready, tuple(emitters))
 
 
-def _of_each(work: Callable[[Emitter], Floats], emitters: Sequence[Emitter], scene: Scene, _first: object) -> list[Floats]:
+def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, _first: object) -> list[T]:
     """The work for each emitter, several side by side. What all of them look at is there first."""
     _engine = scene.rays
     found = in_parts(lambda lo, hi: [work(e) for e in emitters[lo:hi]], len(emitters), max(1, -(-len(emitters) // THREADS)))
@@ -212,7 +207,7 @@ def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = Non
     for i, emitter in enumerate(new):
         direct = np.bincount(texels.patch, on[:, i] * texels.area, n) / area
         direct[lit.covered] = 0.0
-        lit.bases[emitter] = Basis(direct, bounced[:, :, i], on[:, i])
+        lit.bases[emitter] = Basis(direct, bounced[:, :, i].copy(), on[:, i].copy())
 
 
 def _thrown_on(lit: Lit, emitter: Emitter) -> Floats:
@@ -251,6 +246,16 @@ class Receivers:
     points: Floats
     normals: Floats
     weights: "sparse.csr_array"
+    _by_band: list[tuple["sparse.csr_array", "sparse.csr_array"]] = field(default_factory=list)
+
+    def by_band(self, lit: Lit) -> list[tuple["sparse.csr_array", "sparse.csr_array"]]:
+        """The same for each band, with the paint in them: of direct light on texels (k, m), and of bounced light on patches (k, n)."""
+        if not self._by_band:
+            for band in range(3):
+                on = self.weights.copy()
+                on.data *= lit.texels.paint32[on.indices, band]
+                self._by_band.append((on, on @ lit.spread))
+        return self._by_band
 
 
 def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Receivers:
@@ -271,7 +276,9 @@ def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
     """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter: exact direct light, and what has bounced."""
     solve(lit, [emitter])
     straight = emitter.direct(lit.scene, at.points, at.normals) + emitter.thrown(lit.scene, at.points, at.normals)
-    out: Floats = straight[:, None] + at.weights @ lit.shine({emitter: ONE})
+    basis = lit.bases[emitter]
+    back = [on @ basis.on + among @ basis.bounced[:, band] for band, (on, among) in enumerate(at.by_band(lit))]
+    out: Floats = straight[:, None] + np.stack(back, 1)
     return out
 
 

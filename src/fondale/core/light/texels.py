@@ -139,9 +139,9 @@ def cut_texels(patches: Patches, emitters: Sequence[Emitter], fine: bool = False
     return Texels(patches, side, np.concatenate([[0], np.cumsum(side**2)])[:-1], int((side**2).sum()), 4 if fine else 1, not fine)
 
 
-def direct_on(texels: Texels, emitter: Emitter) -> Floats:
+def direct_on(texels: Texels, emitter: Emitter) -> NDArray[np.float32]:
     """Mean direct illuminance (n,) of every texel for one candela of an emitter, by the points where it is looked at."""
-    out, scene = np.zeros(texels.n), texels.patches.scene
+    out, scene = np.zeros(texels.n, np.float32), texels.patches.scene
     upto = texels.flat if texels.whole else texels.n
     for points, normals in texels.looked_at:
         out[:upto] += emitter.direct(scene, points[:upto], normals[:upto]) / texels.looks

@@ -4,7 +4,7 @@ The weights are estimated by two kinds of rays at once: spread by the cosine, wh
 where most light comes from, which find what is small, far, or seen through a narrow opening. Each counts by the balance heuristic [veach1997].
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -66,9 +66,18 @@ class Aim:
         return out
 
 
-def alike(texels: Texels, shine: Floats) -> Floats:
-    """What every texel sends back (n,), all lamps alike, from what it sends of each (n, lamps)."""
-    out: Floats = (shine / np.maximum((shine * texels.area[:, None]).sum(0), 1e-30)).mean(1)
+def alike(texels: Texels, spread: "sparse.csr_array", light: Iterable[tuple[NDArray[Any], NDArray[Any]]]) -> Floats:
+    """What every texel sends back (n,), all lamps alike, from the light of each: direct on texels (n,), bounced on patches (patches, 3), which
+    texels share in by ``spread``.
+    """
+    paint, mean = texels.paint, texels.paint.mean(1)
+    seen, seen_back = mean * texels.area, spread.T @ (paint * texels.area[:, None]) / 3
+    on, back = np.zeros(texels.n), np.zeros((texels.patches.n, 3))
+    for direct, bounced in light:
+        flux = max(float(np.dot(seen, direct)) + float((seen_back * bounced).sum()), 1e-30)
+        on += direct / flux
+        back += bounced / flux
+    out: Floats = mean * on + (paint * (spread @ back)).mean(1)
     return out
 
 
