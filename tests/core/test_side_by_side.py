@@ -1,6 +1,7 @@
 """Work in parts on several threads: all rows once, in their order."""
 
 import threading
+import time
 
 import numpy as np
 import pytest
@@ -42,6 +43,28 @@ def test_what_goes_wrong_in_a_part_goes_wrong():
 
     with pytest.raises(ValueError, match="seven"):
         in_parts(work, 10, 1)
+
+
+def test_the_callers_thread_alone_is_told_and_may_stop_it():
+    """What is told goes through one pipe: two threads at once would spoil it."""
+    shares, told_by, begun = [], set(), []
+
+    def told(share: float) -> None:
+        shares.append(share)
+        told_by.add(threading.get_ident())
+        if share > 0.5:
+            raise KeyboardInterrupt
+
+    def work(lo: int, _hi: int) -> None:
+        begun.append(lo)
+        time.sleep(0.002)
+
+    with pytest.raises(KeyboardInterrupt):
+        in_parts(work, 200, 1, told)
+    assert told_by == {threading.get_ident()}
+    assert shares == sorted(shares)
+    time.sleep(0.05)
+    assert len(begun) < 190
 
 
 @given(st.integers(0, 30), st.integers(0, 2**32 - 1))

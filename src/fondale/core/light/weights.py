@@ -120,18 +120,17 @@ def weights(
     spread, aimed = Scrambled(count, around, 4, seed), Scrambled(count, towards, 5, seed + 1) if towards else None
 
     def some(lo: int, hi: int) -> "sparse.csr_array":
-        progress.step(0.1 + 0.7 * lo / count, "tracing bounced light")
         return _weights(aim, where, (lo, hi), spread, aimed)
 
-    return (
-        stacked(in_parts(some, count, max(1, AT_ONCE // (around + towards))))
-        if count
-        else _matrix((np.zeros(0, np.float32), np.zeros((2, 0), np.int64)), (0, aim.texels.n))
-    )
+    def told(share: float) -> None:
+        progress.step(0.1 + 0.7 * share, "tracing bounced light")
+
+    if not count:
+        return _matrix((np.zeros(0, np.float32), np.zeros((2, 0), np.int64)), (0, aim.texels.n))
+    return stacked(in_parts(some, count, max(1, AT_ONCE // (around + towards)), told))
 
 
 def _weights(aim: Aim, where: Points, part: tuple[int, int], spread: Scrambled, aimed: Scrambled | None) -> "sparse.csr_array":
-
     scene, texels, (lo, hi) = aim.texels.patches.scene, aim.texels, part
     k, around, towards = hi - lo, spread.each, aimed.each if aimed is not None else 0
     numbers = spread.of(lo, hi)
