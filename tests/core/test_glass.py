@@ -17,7 +17,7 @@ from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.glass import face_throws, pane_throws
 from fondale.core.stage.paths import follow, in_mirrors, sequences
 from fondale.core.stage.scene import build_scene
-from fondale.core.views.places import Target, hiding
+from fondale.core.views.places import Target, hiding, look_at, told
 from fondale.core.views.sight import bare_lamps, piece_views
 from tests.conftest import known
 
@@ -226,6 +226,20 @@ def test_what_hides_a_bulb_hides_its_image_too():
     assert shift == pytest.approx((-14, 0, 0), abs=4)
     moved = project.but(lamps=(project.lamps[0].but(x=150 + shift[0]),))
     assert bare_lamps(*_scened(moved, seat)) == ()
+
+
+def test_the_places_that_see_a_bulb_in_a_mirror_are_told_apart():
+    """Behind a post from 121 to 141 the mirror shows it to eyes from whom the line to the image at (130, 342) passes y = 50 beside the post."""
+    project, _seat = spied("glass mirror")
+    found = look_at(project, Target("lamp", "bulb"))
+    assert found is not None
+    (sight,) = found.sights
+    left, right = sight.mirrored
+    x = [130 + (edge - 130) * (342 + 500) / (342 - 50) for edge in (121, 141)]
+    assert left[1] == pytest.approx(x[0], abs=12)  # the bulb is a little thing, the post 4 mm deep
+    assert right[0] == pytest.approx(x[1], abs=12)
+    assert sight.share == 1
+    assert "in mirrors" in told(project, found)
 
 
 def test_a_spot_is_seen_by_way_of_two_mirrors():

@@ -37,13 +37,15 @@ class Target:
 @dataclass(frozen=True)
 class Sight:
     """From one seat's distance: the spans of x, at the height of its eyes, from which something of the target is seen, and the spans of height
-    over the case's floor, where the seat stands; ``share`` of the seat's own places see it.
+    over the case's floor, where the seat stands; ``share`` of the seat's own places see it, those too that see it only in mirrors, which
+    show it to the spans of x in ``mirrored``.
     """
 
     seat: str
     across: tuple[Span, ...]
     up: tuple[Span, ...]
     share: float
+    mirrored: tuple[Span, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -92,32 +94,38 @@ def points_of(project: Project, scene: Scene, target: Target) -> Floats:
     return points + 0.05 * normals
 
 
-def _seen(scene: Scene, eyes: Floats, points: Floats) -> Bools:
-    """Which of the points (k,) each eye (e, 3) sees, straight or in mirrors, (e, k)."""
-    out = straight(scene, eyes, points)
+def _reflected(scene: Scene, eyes: Floats, points: Floats) -> Bools:
+    """Which of the points (k,) each eye (e, 3) sees in mirrors, (e, k)."""
+    out = np.zeros((len(eyes), len(points)), bool)
     for k, point in enumerate(points):
         for who, _place in in_mirrors(scene, eyes, point):
             out[who, k] = True
     return out
 
 
+def _seen(scene: Scene, eyes: Floats, points: Floats) -> Bools:
+    """Which of the points (k,) each eye (e, 3) sees, straight or in mirrors, (e, k)."""
+    return straight(scene, eyes, points) | _reflected(scene, eyes, points)
+
+
 def _sight(project: Project, scene: Scene, seat: Seat, points: Floats) -> Sight:
     middle, far = eye_of(project, seat), max(2.0 * seat.distance, seat.range / 2 + abs(seat.offset) + STEP_MM)
     wide = project.case.width / 2
 
-    def sees(axis: int, at: Floats) -> Bools:
+    def sees(way: Callable[[Scene, Floats, Floats], Bools], axis: int, at: Floats) -> Bools:
         eyes = np.tile(middle, (len(at), 1))
         eyes[:, axis] = at
-        return np.asarray(_seen(scene, eyes, points).any(axis=1))
+        return np.asarray(way(scene, eyes, points).any(axis=1))
 
     own = _seen(scene, eyes_of(project, seat, BARE_STEPS), points).any(1)
     high = max(seat.distance, project.case.height)
     low = -float(project.brief.shelf_height_mm)
     return Sight(
         seat.id,
-        _spans(partial(sees, 0), wide - far, wide + far),
-        _spans(partial(sees, 2), low, high + project.case.height),
+        _spans(partial(sees, straight, 0), wide - far, wide + far),
+        _spans(partial(sees, straight, 2), low, high + project.case.height),
         float(own.mean()),
+        _spans(partial(sees, _reflected, 0), wide - far, wide + far),
     )
 
 
@@ -195,7 +203,8 @@ def told(project: Project, found: Found) -> str:
         seat = project.find(SEATS, sight.seat)
         if seat is None:
             continue
-        spans = [f"{_aside(a - middle)} to {_aside(b - middle)}" for a, b in sight.across]
+        spans, mirrored = ([f"{_aside(a - middle)} to {_aside(b - middle)}" for a, b in each] for each in (sight.across, sight.mirrored))
+        spans += [f"in mirrors {span}" for span in mirrored]
         if not spans:
             lines.append(f"{seat.name}: from nowhere as far away.")
             continue
