@@ -414,7 +414,7 @@ def stalls() -> None:
 
     for station, title in places:
         turn(station, title)
-        longest(title or station, *[move_and_pay] * 3)
+        longest(title or station, move_and_pay)  # once: each waits for the running order and the refined light
     turn("bench", "Bits box")
     page = window.stations["bench"].page
     more = many_bits()
