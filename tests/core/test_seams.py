@@ -2,13 +2,14 @@
 
 import math
 
+import manifold3d
 import numpy as np
 import pytest
 
 from fondale.core.derived import CLASHES, SEAMS
 from fondale.core.model import Piece, Place
 from fondale.core.model.shapes import Backdrop, Box, Cylinder
-from fondale.core.stage.seams import rim_in_case, seam, seam_told
+from fondale.core.stage.seams import MOST_PAIRS, _air, rim_in_case, seam, seam_told
 from tests.conftest import boxed, known
 
 HOST = Piece(id="body", name="Body", shape=Box(width=60, depth=50, height=30), place=Place(x=100, y=100, z=0))
@@ -75,6 +76,14 @@ def test_what_does_not_meet_says_how_far_apart_it_is():
     assert of(arm(z=30)).air_mm == pytest.approx(0, abs=1e-6)
     assert seam_told(of(arm(z=42.5)), arm(), HOST).shown == "12.5 mm of air"
     assert seam_told(of(arm(z=30)), arm(), HOST).shown == "it touches"
+
+
+@pytest.mark.parametrize(("apart", "within"), [(15.0, 0.02), (0.6, 0.01), (0.0, 0.01)])
+def test_very_fine_bodies_are_measured_in_moments(apart, within):
+    """Two balls of radius 20: every pair of their triangles would be billions."""
+    ball = manifold3d.Manifold.sphere(20.0, 512)
+    assert ball.num_tri() ** 2 > 100 * MOST_PAIRS
+    assert _air(ball, ball.translate((40.0 + apart, 0, 0))) == pytest.approx(apart, abs=within)
 
 
 def test_what_is_swallowed_has_nothing_to_saw():

@@ -1,6 +1,7 @@
 """Where a part meets what it is part of: the cut that lets a donor part sit on a body."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -17,7 +18,8 @@ from fondale.core.words import digits, percent
 TOUCH_MM = 0.05  # what comes so near touches
 CRUMB = 0.01  # of a part: less that sticks out is no part any more
 SQUARE_MM = 0.2  # marks that differ by less are one
-FAR_MM = 1000.0  # how far away a part is looked for
+FAR_MM, NEAR_MM = 1000.0, 1.0  # how far away a part is looked for; from where on the gap between two fine bodies is that of their points
+MOST_PAIRS = 10_000_000  # of triangles that are compared: more take seconds
 MOST_FACES = 500_000  # of a body: two of them take some 4 s and 0.6 GB
 ENDS = (("left end", "right end"), ("front", "back"), ("foot", "top"))
 BESIDE = (("left", "right"), ("in front", "behind"), ("below", "above"))
@@ -96,7 +98,7 @@ def seam(part: Piece, at: Place, host: Piece, at_host: Place) -> Seam:
     shared = mine ^ other
     within = shared.volume() / mine.volume()
     if within < 1e-6:
-        return Seam(part.id, host.id, air_mm=float(mine.min_gap(other, FAR_MM)))
+        return Seam(part.id, host.id, air_mm=_air(mine, other))
     cuts, corners, deep = [], own.corners(), 0.0
     sunk = np.asarray(shared.to_mesh64().vert_properties)[:, :3]
     for kept in (mine - other).decompose():
@@ -110,18 +112,31 @@ def seam(part: Piece, at: Place, host: Piece, at_host: Place) -> Seam:
     return Seam(part.id, host.id, tuple(cuts), float(within), deep)
 
 
+def _air(one: Any, other: Any) -> float:
+    """The shortest way in mm between two closed bodies. Of two very fine ones that are well apart it is that between their points, which is too long by
+    a square of the points' distance over twice the gap at most.
+    """
+    from scipy.spatial import cKDTree
+
+    if one.num_tri() * other.num_tri() <= MOST_PAIRS:
+        return float(one.min_gap(other, FAR_MM))
+    points, theirs = (np.asarray(body.to_mesh64().vert_properties)[:, :3] for body in (one, other))
+    upto = float(np.min(cKDTree(points).query(theirs)[0]))
+    return float(one.min_gap(other, upto)) if upto <= NEAR_MM else upto
+
+
 def _unplaced(piece: Piece, place: Place, points: Floats) -> Floats:
     """Points (k, 3) of the case in the own axes of a placed piece."""
     foot = on_piece(piece, place, np.zeros((1, 3)))[0]
     return tilted(placed(points - foot, np.zeros(3), -place.turn_deg), -place.tilt_deg)
 
 
-def _caps(kept: "object", host: int) -> list[tuple[Floats, Floats]]:
+def _caps(kept: Any, host: int) -> list[tuple[Floats, Floats]]:
     """The faces (t, 3, 3) of a solid that another one's surface made, sheet by sheet, each with its rim (k, 2, 3)."""
     from scipy import sparse
     from scipy.sparse.csgraph import connected_components
 
-    mesh = kept.to_mesh64()  # type: ignore[attr-defined]
+    mesh = kept.to_mesh64()
     points, faces = np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts, np.int64)
     owner = np.repeat(np.asarray(mesh.run_original_id), np.diff(np.asarray(mesh.run_index)) // 3)
     mine = faces[owner == host]
