@@ -41,7 +41,7 @@ FAULTS = (
     Fault("what comes back from a mirror is lost", "core/stage/paths.py",
           "share[on[back]] * throws[back]", "share[on[back]] * throws[back] * 0", ("tests/core/test_glass.py",)),
     Fault("a bulb in a mirror is not seen", "core/views/sight.py",
-          "                by_eye[who] = True", "                by_eye[who] |= False", ("tests/core/test_glass.py",)),
+          "            by_eye[who] = True", "            by_eye[who] |= False", ("tests/core/test_glass.py",)),
     Fault("the saw takes the part that stands out", "core/stage/seams.py",
           "way *= -np.sign(way @ vector) or 1.0", "way *= np.sign(way @ vector) or 1.0", ("tests/core/test_seams.py",)),
     Fault("the two kinds of rays count double", "core/light/weights.py",

@@ -137,7 +137,7 @@ def images(scene: Scene, at: Floats, axis: Floats) -> Iterator[tuple[tuple[int, 
 def in_mirrors(scene: Scene, eyes: Floats, at: Floats) -> Iterator[tuple[Ints, Floats]]:
     """In which mirrors, one after the other, a spot (3,) shows: to which of the eyes (n, 3), and where it seems to be (3,). Clear panes are none."""
     for met in sequences(scene.panes):
-        if np.isnan(scene.panes.throws[list(met)]).any():
+        if len(met) > DEEPEST or np.isnan(scene.panes.throws[list(met)]).any():
             continue
         live, share = legs(scene, eyes, at, met)
         noticed = live[share >= NOTICED]

@@ -18,7 +18,7 @@ from fondale.core.words import digits
 
 STEP_MM, HALVINGS = 10.0, 7  # of eyes along a line, and how often an end between two of them is halved
 LIP_MARGIN_MM = 1.0
-LOOK = 60  # points of a piece that are looked at
+LOOK, MIRROR_LOOK = 60, 10  # points of a piece that are looked at, straight and in mirrors
 SHIFT_STEP_MM, SHIFT_MOST_MM = 2.0, 60.0
 MOST_SHARE = 0.25  # of a case's height or width that a lip or a return may take
 Kind = Literal["piece", "face", "lamp", "point"]
@@ -95,10 +95,10 @@ def points_of(project: Project, scene: Scene, target: Target) -> Floats:
 
 
 def _reflected(scene: Scene, eyes: Floats, points: Floats) -> Bools:
-    """Which of the points (k,) each eye (e, 3) sees in mirrors, (e, k)."""
+    """Which of the points (k,) each eye (e, 3) sees in mirrors, (e, k); of many only some are looked for there."""
     out = np.zeros((len(eyes), len(points)), bool)
-    for k, point in enumerate(points):
-        for who, _place in in_mirrors(scene, eyes, point):
+    for k in range(0, len(points), -(-len(points) // MIRROR_LOOK) or 1):
+        for who, _place in in_mirrors(scene, eyes, points[k]):
             out[who, k] = True
     return out
 

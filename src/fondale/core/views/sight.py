@@ -202,9 +202,8 @@ def bare_lamps(project: Project, scene: Scene, seat: Seat) -> tuple[BareLamp, ..
         points = emitter_of(lamp).seen()
         by_eye: Bools = np.asarray(straight(scene, eyes, points).any(1))
         directly = bool(by_eye.any())
-        for point in points:
-            for who, _place in in_mirrors(scene, eyes, point):
-                by_eye[who] = True
+        for who, _place in in_mirrors(scene, eyes, points[0]):  # its middle
+            by_eye[who] = True
         if by_eye.any():
             along = float(seat.range * by_eye.reshape(-1, steps_across(seat, BARE_STEPS)).any(0).mean())
             out.append(BareLamp(seat.id, lamp.id, along, not directly))
