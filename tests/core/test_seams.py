@@ -9,7 +9,7 @@ import pytest
 from fondale.core.derived import CLASHES, SEAMS
 from fondale.core.model import Piece, Place
 from fondale.core.model.shapes import Backdrop, Box, Cylinder
-from fondale.core.stage.seams import MOST_PAIRS, _air, rim_in_case, seam, seam_told
+from fondale.core.stage.seams import MOST_PAIRS, _air, seam, seam_told
 from tests.conftest import boxed, known
 
 HOST = Piece(id="body", name="Body", shape=Box(width=60, depth=50, height=30), place=Place(x=100, y=100, z=0))
@@ -48,7 +48,7 @@ def test_a_leaning_bar_is_sawn_at_a_slant():
     marks = [(8 - (5 - y) * math.sin(lean)) / math.cos(lean) for y in (-5, 5)]
     assert cut.marks == pytest.approx(marks, abs=1e-6)
     assert cut.face_mm2 == pytest.approx(100 / math.cos(lean))
-    rim = rim_in_case(part, part.place, cut)
+    rim = cut.rim
     assert rim[..., 2] == pytest.approx(np.full(rim.shape[:2], 30.0), abs=1e-6)
     assert "4.9 mm in front, 8.5 mm behind" in seam_told(of(part), part, HOST).how.formula
 

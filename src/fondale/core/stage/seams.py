@@ -1,6 +1,6 @@
 """Where a part meets what it is part of: the cut that lets a donor part sit on a body."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -31,7 +31,7 @@ class Cut:
 
     ``face_mm2`` is the sawn face; ``off_mm`` is how far the true seam strays from the plane, which is what there is to file or to fill. Marks are mm
     from the ``end`` of the part that goes, along its nearest axis, at the two sides of the seam that differ most, ``across`` another axis.
-    ``rim`` (k, 2, 3) are the pieces of the true seam.
+    ``rim`` (k, 2, 3) are the pieces of the true seam where the part stands, in the case's axes.
     """
 
     middle: tuple[float, float, float]
@@ -106,7 +106,7 @@ def seam(part: Piece, at: Place, host: Piece, at_host: Place) -> Seam:
             continue
         for tris, rim in _caps(kept, other.original_id()):
             found = _cut(tris, rim, corners)
-            cuts.append(found)
+            cuts.append(replace(found, rim=on_piece(part, at, rim.reshape(-1, 3)).reshape(-1, 2, 3)))
             depth = (np.array(found.middle) - sunk) @ np.array(found.way)
             deep = max(deep, float(depth.max()))
     return Seam(part.id, host.id, tuple(cuts), float(within), deep)
@@ -176,12 +176,6 @@ def _cut(tris: Floats, rim: Floats, corners: Floats) -> Cut:
     off = float(np.abs(away @ way).max())
     face = abs(float(vector @ way))
     return Cut(tuple(middle.tolist()), tuple(way.tolist()), face, off, ENDS[axis][side], (marks[0], marks[1]), across, rim)
-
-
-def rim_in_case(piece: Piece, place: Place, cut: Cut) -> Floats:
-    """The pieces (k, 2, 3) of a seam where the part stands."""
-    out: Floats = on_piece(piece, place, cut.rim.reshape(-1, 3)).reshape(-1, 2, 3)
-    return out
 
 
 def _marked(cut: Cut) -> str:

@@ -179,7 +179,8 @@ class Drawing(QWidget):
             places = rest_places(self._session.results.project)
             draw_swings(p, theme, self._polygon, [(piece, places[piece.id]) for piece, _ring in outlines])
         results = self._session.results
-        draw_seams(p, theme, self._axis, self.to_screen, results.project, [s for s in results[SEAMS] or () if s.piece == chosen])
+        if results.fresh(SEAMS):
+            draw_seams(p, theme, self._axis, self._frame(), [s for s in results[SEAMS] or () if s.piece == chosen])
         self._lamps.draw(p)
         for piece, ring in outlines:
             if piece.id == chosen:
