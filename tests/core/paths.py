@@ -2,8 +2,6 @@
 
 from collections.abc import Sequence
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from fondale.core.emitters import Emitter

@@ -263,7 +263,7 @@ def test_evenness_is_least_over_mean_of_what_is_free(empty):
 
 
 def test_cosine_rays_have_their_mean(empty):
-    ways = cosine_ways(Scrambled(1, 4096, 2, 3).of(0, 1)[0], np.tile([0.0, 0.0, 1.0], (4096, 1)))
+    ways = cosine_ways(Scrambled(1, 4096, 2, 3).of(np.arange(1))[0], np.tile([0.0, 0.0, 1.0], (4096, 1)))
     assert np.linalg.norm(ways, axis=1) == pytest.approx(1.0)
     assert ways[:, 2].mean() == pytest.approx(2 / 3, abs=0.005)
     assert ways[:, :2].mean(0) == pytest.approx([0, 0], abs=0.01)

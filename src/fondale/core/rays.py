@@ -60,7 +60,7 @@ class FastRays:
         found = in_parts(lambda a, b: self._scene.run(o[a:b], w[a:b], output=1), len(o))
         prim: Prims = np.concatenate([f["primID"] for f in found])
         far = np.concatenate([f["tfar"] for f in found])
-        return prim, np.where(prim >= 0, far, _FAR).astype(np.float64)
+        return prim, np.where(prim >= 0, far, _FAR).astype(np.result_type(origins, ways))
 
     def blocked(self, origins: Floats, targets: Floats) -> Bools:
         o = np.ascontiguousarray(origins, np.float32)

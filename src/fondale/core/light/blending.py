@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 
 def blending(patches: Patches, covered: Bools, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
-    """Weights (points, patches): bilinear between patch centres of one rectangle; on triangles, between the three groups of their part
+    """Weights (points, patches): bilinear between patch centres of one rectangle, and on beyond the outermost; on triangles, between the three groups of their part
     that face as ``normal`` does, each by its square (which add up to one).
     """
     from scipy import sparse
@@ -51,7 +51,10 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
         j, j0, j1, wt = _between(patches.t_key, patches.t_start, patches.t_count, r, t)
         base, across = patches.base[r], patches.t_count[r]
         near = np.stack([base + i0 * across + j0, base + i0 * across + j1, base + i1 * across + j0, base + i1 * across + j1], 1)
-        share = np.stack([(1 - ws) * (1 - wt), (1 - ws) * wt, ws * (1 - wt), ws * wt], 1) * ~covered[near]
+        share = np.stack([(1 - ws) * (1 - wt), (1 - ws) * wt, ws * (1 - wt), ws * wt], 1)
+        shut = covered[near]
+        some = shut.any(1)
+        share[some] = np.where(shut[some], 0.0, np.maximum(share[some], 0.0))  # beside what is shut in there is no slope to go on with
         total = share.sum(1)
         none = total <= 1e-6
         near[none, 0], share[none, 0], total[none] = (base + i * across + j)[none], 1.0, 1.0
@@ -60,11 +63,13 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
 
 
 def _between(keys: Floats, start: Ints, count: Ints, r: Ints, share: Floats) -> tuple[Ints, Ints, Ints, Floats]:
-    """The cell of a share, the two neighbouring ones between whose centres it lies, and the weight of the second."""
+    """The cell of a share, two neighbouring ones between whose centres it lies, and the weight of the second. Beyond the outermost centres light goes on as
+    it falls between the last two: towards a corner it changes most.
+    """
     first, last = start[r], count[r] - 1
     cell = np.searchsorted(keys, 2 * r + share, side="right") - 1 - first
     middles = (keys[:-1] + keys[1:]) / 2
-    low = cell - (share < middles[first + cell] - 2 * r)
-    a, b = np.maximum(low, 0), np.minimum(low + 1, last)
+    a = np.clip(cell - (share < middles[first + cell] - 2 * r), 0, np.maximum(last - 1, 0))
+    b = np.minimum(a + 1, last)
     ca, cb = middles[first + a] - 2 * r, middles[first + b] - 2 * r
-    return cell, a, b, np.clip((share - ca) / np.maximum(cb - ca, 1e-12), 0, 1)
+    return cell, a, b, np.clip((share - ca) / np.maximum(cb - ca, 1e-12), -0.5, 1.5) * (b > a)

@@ -144,8 +144,7 @@ class LightDesk:
         key = project.brief.house_n, tuple(p.role for p in project.pieces), named or plain
         if self._areas_of is None or self._areas_of[0] != key:
             grids = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
-            every = [np.tile(g.points, (HALVES, 1)) for g in grids]
-            stand = tuple(receivers(lit, at, np.tile(UP, (len(at), 1)), self.area_rays // HALVES) for at in every)
+            stand = tuple(receivers(lit, g.points, np.tile(UP, (len(g.points), 1)), self.area_rays, parts=HALVES) for g in grids)
             self._areas_of = key, grids, stand
             self._on_areas.clear()
         _key, grids, points = self._areas_of
@@ -166,7 +165,7 @@ class LightDesk:
             normal = np.array(key[3:])
             length = float(np.linalg.norm(normal))
             way = normal / length if length > 1e-9 else UP
-            self._receivers[key] = receivers(lit, np.tile(key[:3], (PARTS, 1)), np.tile(way, (PARTS, 1)), self.rays // PARTS)
+            self._receivers[key] = receivers(lit, np.array([key[:3]]), way[None], self.rays, parts=PARTS)
         return self._receivers[key]
 
     def _pictured(self, project: Project, seat: Seat, width: int, lit: Lit, progress: Progress) -> Picture:

@@ -3,8 +3,10 @@
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot, rows, scaled
 from fondale.core.rays import LIFT_MM, Prims
@@ -101,18 +103,17 @@ class Patches:
 
     def samples(self, x: Floats) -> tuple[Floats, Floats]:
         """The same on all patches (n, rays, 3)."""
-        return self.samples_of(0, self.n, x)
+        return self.samples_of(np.arange(self.n), x)
 
-    def samples_of(self, lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
-        """Points and unit normals (k, rays, 3) on the patches ``lo`` to ``hi`` from uniform numbers ``x`` (k, rays, 2)."""
-        flat = slice(lo, max(lo, min(hi, self.rect_patches)))
+    def samples_of(self, which: Ints, x: Floats) -> tuple[Floats, Floats]:
+        """Points and unit normals (k, rays, 3) on patches (k,) from uniform numbers ``x`` (k, rays, 2)."""
         points, normals = np.empty((*x.shape[:2], 3)), np.empty((*x.shape[:2], 3))
-        on = np.arange(flat.start, flat.stop)
-        points[: len(on)] = self.at(on[:, None], x[: len(on), :, 0], x[: len(on), :, 1])
-        normals[: len(on)] = self.scene.normal[2 * self.rect_of[on]][:, None]
-        if len(on) < hi - lo:
-            groups = np.arange(max(lo, self.rect_patches), hi) - self.rect_patches
-            points[len(on) :], normals[len(on) :] = self.on_groups(groups, x[len(on) :])
+        flat, loose = np.flatnonzero(which < self.rect_patches), np.flatnonzero(which >= self.rect_patches)
+        on = which[flat]
+        points[flat] = self.at(on[:, None], x[flat, :, 0], x[flat, :, 1])
+        normals[flat] = self.scene.normal[2 * self.rect_of[on]][:, None]
+        if len(loose):
+            points[loose], normals[loose] = self.on_groups(which[loose] - self.rect_patches, x[loose])
         return points, normals
 
     def on_groups(self, groups: Ints, x: Floats) -> tuple[Floats, Floats]:
@@ -180,9 +181,9 @@ class Scrambled:
         self._sobol = found[np.argsort(found[:, min(2, dims - 1)])]
         self._shift = np.random.default_rng(seed + 1).random((n, 1, dims))
 
-    def of(self, lo: int, hi: int) -> Floats:
-        """Those of the rows from and to."""
-        out: Floats = self._sobol[None] + self._shift[lo:hi]
+    def of(self, which: Ints) -> Floats:
+        """Those of these rows (k,)."""
+        out: Floats = self._sobol[None] + self._shift[which]
         out -= out >= 1.0
         return out
 
@@ -196,16 +197,16 @@ def spread(corners: Floats, x: Floats, y: Floats) -> Floats:
     return out
 
 
-def cosine_ways(x: Floats, normal: Floats) -> Floats:
+def cosine_ways(x: NDArray[Any], normal: NDArray[Any]) -> Floats:
     """Directions with density cos / pi about ``normal`` from uniform numbers ``x`` (..., 2)."""
     r, phi = np.sqrt(x[..., 0]), 2 * np.pi * x[..., 1]
     # [duff2017].
     nx, ny, nz = (normal[..., axis] for axis in range(3))
-    sign = np.where(nz >= 0, 1.0, -1.0)
+    sign = np.where(nz >= 0, 1.0, -1.0).astype(normal.dtype)
     a = -1.0 / (sign + nz)
     b = nx * ny * a
     c, s, up = r * np.cos(phi), r * np.sin(phi), np.sqrt(np.maximum(0.0, 1 - x[..., 0]))
-    out: Floats = np.empty((*c.shape, 3))
+    out: Floats = np.empty((*c.shape, 3), c.dtype)
     out[..., 0] = c * (1 + sign * nx * nx * a) + s * b + up * nx
     out[..., 1] = c * sign * b + s * (sign + ny * ny * a) + up * ny
     out[..., 2] = up * nz - c * sign * nx - s * ny
@@ -222,6 +223,6 @@ def first_hits(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> t
     return prim, where, ~hit | facing
 
 
-def trace(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> Met:
+def trace(scene: Scene, points: NDArray[Any], normals: NDArray[Any], ways: NDArray[Any]) -> Met:
     """What rays from surfaces meet, through panes and by way of mirrors."""
     return follow(scene, points + normals * LIFT_MM, ways)

@@ -12,12 +12,12 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, length
+from fondale.core.arrays import Bools, Floats, Ints, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.blending import blending
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Texels, cut_texels, direct_on
-from fondale.core.light.weights import Aim, aim_at, alike, stacked, weights
+from fondale.core.light.weights import MORE, Aim, aim_at, alike, at_most, by_patch, few, lit_by, replaced, stacked, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.cases import INSET_MM
@@ -28,7 +28,10 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 PATCH_MM = 24.0
-RAYS, FINE_RAYS = 128, 512  # of a patch, when light is solved first, and when it is solved again
+RAYS, FINE_RAYS = 128, 512  # of a patch by the cosine, and as many towards light, when light is solved first, and when it is solved again
+LOOKS = 16  # points of a patch from where rays go towards light
+AGAIN = 2  # times at most that patches send again
+SMALL_MM2 = 300.0  # half as many go from patches that are smaller
 FEWER = 8  # of them a group of free triangles gets an eighth at first: what it is given matters to itself alone
 GATHER_RAYS = 4096
 CONTACT_MM = 0.2  # two faces that are nearer touch
@@ -36,7 +39,7 @@ CONTACT_MM = 0.2  # two faces that are nearer touch
 WAYS_OUT, PROOFS = ((0.0, 0.0), *((0.88, 0.13 + k / 4) for k in range(4))), 2
 MOST_SEEN = 1.1  # by a patch of all round it, as a few rays have it
 METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
-_TOLERANCE = 2e-5
+_TOLERANCE, ROUGHLY = 2e-5, 2e-3
 _MOST_BOUNCES = 200
 
 
@@ -85,8 +88,7 @@ class Lit:
 
     def reached(self, shine: Floats) -> "sparse.csr_array":
         """What reaches every patch from every other (n, n), by what every texel sends back (m,)."""
-        out: sparse.csr_array = self.weights.multiply(shine[None]).tocsr() @ self.texels.onto_patches()
-        return out
+        return by_patch(lit_by(self.weights, shine), self.texels)
 
     def bounced(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
         """Bounced light on every patch (n, 3) of solved lamps of these strengths (3,)."""
@@ -112,9 +114,11 @@ def prepare(
     progress: Progress | None = None,
     seed: int = 7,
     before: Lit | None = None,
+    again: int = AGAIN,
 ) -> Lit:
-    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two: half of them go where the light of the
+    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two, and as many to where the light of the
     ``emitters`` bounces, if there are any. ``before`` is the same scene solved with fewer: it tells better where that is.
+    Patches that a few rays bring light to send ``again``, so many times at most.
     """
     progress = progress or Quiet()
     if before is not None:
@@ -126,19 +130,52 @@ def prepare(
     onto, dark = texels.onto_patches(), np.zeros((patches.n, 3))
     shine = alike(texels, onto, ((on, before.bases[e].bounced if before is not None else dark) for e, on in ready.items()))
     reached = before.reached(before.alike(list(ready))) if before is not None else None
-    aim = aim_at(texels, shine, reached)
-    parts = []
-    for lo, hi, each in ((0, patches.rect_patches, rays), (patches.rect_patches, patches.n, rays if before is not None else rays // FEWER)):
-        towards = each // 2 if shine.any() else 0
-        where = partial(_samples, patches, lo)
-        parts.append(weights(aim, hi - lo, where, max(1, each - towards), towards, seed + lo, progress))
-    found = _at_most(stacked(parts), MOST_SEEN)
-    among = _at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
+    shut = before.covered if before is not None else covered(patches)
+    each = np.where(shut, 0, np.where(patches.area < SMALL_MM2, rays // 2, rays))
     if before is None:
-        return Lit(scene, patches, texels, found, among, covered(patches), onto, ready, tuple(emitters))
+        each[patches.rect_patches :] = rays // FEWER
+    found = _sent(aim_at(texels, shine, reached), np.arange(patches.n), each, 1, seed, progress)
+    found = _asked_again(texels, found, shine, before is not None, each, seed, again, progress)
+    among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
+    if before is None:
+        return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters))
     points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
-    spread = blending(patches, before.covered, texels.prim, points, normals)
-    return Lit(scene, patches, texels, found, among, before.covered, spread, ready, tuple(emitters))
+    spread = blending(patches, shut, texels.prim, points, normals)
+    return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters))
+
+
+def _sent(aim: Aim, which: Ints, around: Ints, times: int, seed: int, progress: Progress) -> "sparse.csr_array":
+    """What rays find that are sent from these patches (k,): so many of each by the cosine, and ``times`` as many towards light if there is any."""
+    out, order, lit_up = [], [], bool(aim.shine.any())
+    for number in np.unique(around).tolist():
+        mine = np.flatnonzero(around == number)
+        at = partial(_samples, aim.texels.patches, which[mine])
+        out.append(weights(aim, len(mine), at, number, times * number if lit_up else 0, seed + int(mine[0]), progress, LOOKS))
+        order.append(mine)
+    return at_most(stacked(out)[np.argsort(np.concatenate(order))], MOST_SEEN)
+
+
+def _asked_again(
+    texels: Texels, found: "sparse.csr_array", shine: Floats, whole: bool, each: Ints, seed: int, most: int, progress: Progress
+) -> "sparse.csr_array":
+    """The weights of patches, with those that got their light from a few rays sent out again to where the others have found it. ``shine`` (m,) is what
+    texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent; they send again so many times at ``most``.
+    """
+    if not shine.any():
+        return found
+    paint = texels.patches.paint.astype(np.float32)
+    on = texels.paint32 * (shine / np.maximum(texels.paint32.mean(1), 1e-6)).astype(np.float32)[:, None]
+    for times in range(most):
+        shone = shine
+        if not whole:
+            back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), progress, ROUGHLY)
+            shone = (on + texels.paint32 * back[texels.patch]).mean(1)
+        again = few(found, shone, 2 * each)
+        if not len(again):
+            break
+        aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
+        found = replaced(found, again, _sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, progress))
+    return found
 
 
 def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, _first: object) -> list[T]:
@@ -148,21 +185,15 @@ def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: S
     return [one for part in found for one in part]
 
 
-def _samples(patches: Patches, first: int, lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
-    return patches.samples_of(first + lo, first + hi, x)
-
-
-def _at_most(weights: "sparse.csr_array", most: float) -> "sparse.csr_array":
-    """Weights whose sum in each row is no more than ``most``."""
-    total = np.asarray(weights.sum(1)).ravel()
-    return weights.multiply((most / np.maximum(total, most))[:, None].astype(np.float32)).tocsr()
+def _samples(patches: Patches, some: Ints, which: Ints, x: Floats) -> tuple[Floats, Floats]:
+    return patches.samples_of(some[which], x)
 
 
 def covered(patches: Patches) -> Bools:
     """Which patches (n,) of rectangles something stands on, or lies in, looked at from points all over them; free triangles are never asked."""
     k = patches.rect_patches
     grid = (np.stack(np.meshgrid(np.arange(3), np.arange(3), indexing="ij"), -1).reshape(-1, 2) + 0.5) / 3
-    points, normals = (x.reshape(-1, 3) for x in patches.samples_of(0, k, np.repeat(grid[None], k, axis=0)))
+    points, normals = (x.reshape(-1, 3) for x in patches.samples_of(np.arange(k), np.repeat(grid[None], k, axis=0)))
     out = np.zeros(patches.n, bool)
     out[:k] = shut_in(patches.scene, points, normals).reshape(k, -1).mean(1) > 0.5
     return out
@@ -202,10 +233,11 @@ def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = Non
     thrown = np.stack(_of_each(partial(_thrown_on, lit), new, lit.scene, lit.patches.quarters), 1).astype(np.float32)
     every = on + thrown[texels.patch] if thrown.any() else on
     first = np.stack([lit.weights @ (texels.paint32[:, band, None] * every) for band in range(3)], 1).reshape(n, -1)
-    bounced = _bounces(lit, first, len(new), progress) + thrown[:, None]
+    paint = np.repeat(lit.patches.paint.astype(np.float32), len(new), axis=1)
+    bounced: Floats = _bounces(lit.exchange, paint, first, progress).reshape(n, 3, -1).astype(float) + thrown[:, None]
     area = np.maximum(np.bincount(texels.patch, texels.area, n), 1e-30)
     for i, emitter in enumerate(new):
-        direct = np.bincount(texels.patch, on[:, i] * texels.area, n) / area
+        direct: Floats = np.bincount(texels.patch, on[:, i] * texels.area, n).astype(float) / area
         direct[lit.covered] = 0.0
         lit.bases[emitter] = Basis(direct, bounced[:, :, i].copy(), on[:, i].copy())
 
@@ -220,23 +252,22 @@ def _thrown_on(lit: Lit, emitter: Emitter) -> Floats:
     return out
 
 
-def _bounces(lit: Lit, step: Any, lamps: int, progress: Progress) -> Floats:
-    """Bounced illuminance (n, 3, lamps) from what the first bounce brings (n, 3 x lamps), until the rest is below the tolerance."""
-    n, paint = lit.patches.n, lit.patches.paint.astype(np.float32)
-    rho = np.repeat(paint, lamps, axis=1)
+def _bounces(
+    exchange: "sparse.csr_array", paint: NDArray[np.float32], step: NDArray[Any], progress: Progress, tolerance: float = _TOLERANCE
+) -> NDArray[Any]:
+    """Bounced illuminance (n, columns) from what the first bounce brings (n, columns), until the rest is below the tolerance."""
     total = step.copy()
     scale = float(total.max()) or 1.0
     # The rest of the series is at most step * rho / (1 - rho).
     reach = float(paint.max()) / max(1e-3, 1 - float(paint.max()))
     for count in range(_MOST_BOUNCES):
-        if float(step.max()) * reach < _TOLERANCE * scale:
+        if float(step.max()) * reach < tolerance * scale:
             break
         if count % 8 == 0:
             progress.step(0.9, "adding up the bounces")
-        step = np.asarray(lit.exchange @ (rho * step))
+        step = np.asarray(exchange @ (paint * step))
         total += step
-    out: Floats = total.reshape(n, 3, lamps).astype(np.float64)
-    return out
+    return total
 
 
 @dataclass(frozen=True)
@@ -258,18 +289,27 @@ class Receivers:
         return self._by_band
 
 
-def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Receivers:
-    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from."""
+def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11, parts: int = 1) -> Receivers:
+    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from: in so many ``parts`` that know
+    nothing of each other, all receivers in one and then in the next.
+    """
     aim, lit_up = lit.aim()
-    towards = rays // 2 if lit_up else 0
+    around = rays // parts // 2
     points = points + normals * METER_LIFT_MM
 
-    def at(lo: int, hi: int, x: Floats) -> tuple[Floats, Floats]:
-        shape = (hi - lo, x.shape[1], 3)
-        return np.broadcast_to(points[lo:hi, None], shape), np.broadcast_to(normals[lo:hi, None], shape)
+    def at(which: Ints, x: Floats) -> tuple[Floats, Floats]:
+        shape = (len(which), x.shape[1], 3)
+        return np.broadcast_to(points[which, None], shape), np.broadcast_to(normals[which, None], shape)
 
-    found = weights(aim, len(points), at, rays - towards, towards, seed)
-    return Receivers(points, normals, found)
+    def sent(which: Ints, towards: int, seed: int) -> "sparse.csr_array":
+        return weights(aim, len(which), lambda k, x: at(which[k], x), around, towards, seed)
+
+    found = []
+    for part in range(parts):
+        some = sent(np.arange(len(points)), around if lit_up else 0, seed + 4 * part)
+        again = few(some, aim.shine, 2 * around) if lit_up else np.zeros(0, np.int64)
+        found.append(replaced(some, again, sent(again, MORE * around, seed + 4 * part + 2)))
+    return Receivers(np.tile(points, (parts, 1)), np.tile(normals, (parts, 1)), stacked(found))
 
 
 def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:

@@ -85,7 +85,7 @@ class Texels:
     def looked_over(self) -> tuple[Floats, Floats]:
         """Points and normals (groups, GROUP_LOOKS, 3) on the groups of triangles."""
         k = self.patches.rect_patches
-        return self.patches.samples_of(k, self.patches.n, np.random.default_rng(6).random((self.patches.n - k, GROUP_LOOKS, 2)))
+        return self.patches.samples_of(np.arange(k, self.patches.n), np.random.default_rng(6).random((self.patches.n - k, GROUP_LOOKS, 2)))
 
     def onto_patches(self) -> "sparse.csr_array":
         """Which patch each texel lies on (n, patches)."""

@@ -81,11 +81,11 @@ class Panes:
 
     def met(self, k: int, origins: Floats, ways: Floats, reach: Floats | float = np.inf) -> tuple[Ints, Floats]:
         """Which rays (n, 3) cross pane ``k`` within ``reach`` lengths of ``ways``, and where in these lengths."""
-        p, u, v = self.rects[k]
-        across = ways @ self.normal[k]
+        p, u, v, normal = (x.astype(ways.dtype) for x in (*self.rects[k], self.normal[k]))
+        across = ways @ normal
         # Rays along the pane never meet it: their place is not a number, or beyond any reach.
         with np.errstate(divide="ignore", invalid="ignore"):
-            t = ((p @ self.normal[k]) - origins @ self.normal[k]) / across
+            t = ((p @ normal) - origins @ normal) / across
             near = np.flatnonzero((t > _NEAR) & (t < reach))
         t = t[near]
         rel = origins[near] + ways[near] * t[:, None] - p
@@ -95,7 +95,7 @@ class Panes:
 
     def first(self, origins: Floats, ways: Floats, reach: Floats) -> tuple[Ints, Floats]:
         """The first pane (n,) that each ray crosses within ``reach`` (n,) lengths of ``ways`` (-1: none), and where."""
-        which, at = np.full(len(origins), -1), np.asarray(reach, float).copy()
+        which, at = np.full(len(origins), -1), reach.copy()
         for k in range(len(self)):
             hit, t = self.met(k, origins, ways, at)
             which[hit], at[hit] = k, t

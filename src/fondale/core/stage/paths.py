@@ -3,8 +3,10 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot, rows, scaled
 from fondale.core.rays import Prims
@@ -31,24 +33,27 @@ class Met:
     outside: Bools
 
 
-def follow(scene: Scene, starts: Floats, ways: Floats, panes: Panes | None = None) -> Met:
-    """Follow rays (n, 3) through and off the panes to whatever they meet; those that leave, or end inside a body, are left out."""
+def follow(scene: Scene, starts: NDArray[Any], ways: NDArray[Any], panes: Panes | None = None) -> Met:
+    """Follow rays (n, 3) through and off the panes to whatever they meet, as precisely as these are; those that leave, or end inside a body, are left
+    out.
+    """
     panes = scene.panes if panes is None else panes
-    ray, share, first = np.arange(len(starts)), np.ones(len(starts)), np.ones(len(starts), bool)
+    normals = scene.normal if ways.dtype == np.float64 else scene.normal32
+    ray, share, first = np.arange(len(starts)), np.ones(len(starts), ways.dtype), np.ones(len(starts), bool)
     prim, dist = scene.rays.hit(starts, ways)
-    outside = (prim < 0) | (dot(rows(scene.normal, np.maximum(prim, 0)), ways) < 0)
+    outside = (prim < 0) | (dot(rows(normals, np.maximum(prim, 0)), ways) < 0)
     found: list[tuple[Ints, Prims, Floats, Floats, Floats, Bools]] = []
     for depth in range(DEEPEST + 1):
         which, at = panes.first(starts, ways, dist) if depth < DEEPEST else (np.full(len(ray), -1), dist)
         ends = np.flatnonzero((which < 0) & (prim >= 0))
-        ends = ends[dot(rows(scene.normal, prim[ends]), rows(ways, ends)) < 0]
+        ends = ends[dot(rows(normals, prim[ends]), rows(ways, ends)) < 0]
         along = rows(ways, ends)
         found.append((ray[ends], prim[ends], rows(starts, ends) + scaled(along, dist[ends]), along, share[ends], first[ends]))
         on = np.flatnonzero(which >= 0)
         if not len(on):
             break
-        normal = panes.normal[which[on]]
         met = rows(ways, on)
+        normal = panes.normal.astype(met.dtype)[which[on]]
         cos = dot(met, normal)
         throws, passes = panes.shares(which[on], cos)
         crossing = rows(starts, on) + scaled(met, at[on])

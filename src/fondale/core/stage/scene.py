@@ -6,6 +6,7 @@ from functools import cache, cached_property, partial
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, crossed, dot, length, rows, scaled
 from fondale.core.model import Case, Piece, Place, Project
@@ -96,6 +97,11 @@ class Scene:
     def normal(self) -> Floats:
         """Unit normals of ``all_tris``, outwards (case: inwards)."""
         return scaled(self._crossed, 1 / np.maximum(2 * self.area, 1e-30))
+
+    @cached_property
+    def normal32(self) -> NDArray[np.float32]:
+        """The same in single precision."""
+        return self.normal.astype(np.float32)
 
     @cached_property
     def area(self) -> Floats:
