@@ -9,8 +9,7 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from tests.core.light_scenes import HARD, HARDEST, PLAIN, SCENES, eye
-from tests.core.paths import by_paths
+from tests.core.light_scenes import HARD, HARDEST, PLAIN, SCENES, eye, judged
 
 from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
@@ -70,7 +69,7 @@ def judged_light() -> None:
         alone = np.flatnonzero((frame.prim[: frame.width * frame.height] >= 0) & (frame.share[: frame.width * frame.height] > 0.99))
         pixels = np.random.default_rng(3).choice(alone, PLACES, replace=False)
         points, normals = frame.point[pixels], frame.normal[pixels]
-        truth, sure = by_paths(scene, lamp, points, normals, PATHS[name])
+        truth, sure = judged(name, points, normals, PATHS[name])
         rho = paint_of(scene)[frame.prim[pixels], 1] / np.pi
         pictures = [image[..., 1].ravel()[pixels] / rho for image in (rough, refined)]
         early = gather(lit, [lamp], points, normals)[:, 0, 1]

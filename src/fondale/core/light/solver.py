@@ -17,7 +17,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.blending import blending
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Texels, cut_texels, direct_on
-from fondale.core.light.weights import MORE, Aim, aim_at, alike, at_most, by_patch, few, lit_by, replaced, stacked, weights
+from fondale.core.light.weights import MORE, Aim, Told, aim_at, alike, at_most, by_patch, few, lit_by, replaced, stacked, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.cases import INSET_MM
@@ -134,8 +134,12 @@ def prepare(
     each = np.where(shut, 0, np.where(patches.area < SMALL_MM2, rays // 2, rays))
     if before is None:
         each[patches.rect_patches :] = rays // FEWER
-    found = _sent(aim_at(texels, shine, reached), np.arange(patches.n), each, 1, seed, progress)
-    found = _asked_again(texels, found, shine, before is not None, each, seed, again, progress)
+
+    def tracing(share: float) -> None:
+        progress.step(share, "tracing bounced light")
+
+    found = _sent(aim_at(texels, shine, reached), np.arange(patches.n), each, 1, seed, _between(tracing, 0.1, 0.6))
+    found = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing)
     among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     if before is None:
         return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters))
@@ -144,19 +148,26 @@ def prepare(
     return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters))
 
 
-def _sent(aim: Aim, which: Ints, around: Ints, times: int, seed: int, progress: Progress) -> "sparse.csr_array":
+def _between(told: Told, begin: float, end: float) -> Told:
+    """Tells of a part as of what it is of the whole."""
+    return lambda share: told(begin + (end - begin) * share)
+
+
+def _sent(aim: Aim, which: Ints, around: Ints, times: int, seed: int, told: Told) -> "sparse.csr_array":
     """What rays find that are sent from these patches (k,): so many of each by the cosine, and ``times`` as many towards light if there is any."""
-    out, order, lit_up = [], [], bool(aim.shine.any())
+    out, order, lit_up, done, total = [], [], bool(aim.shine.any()), 0, max(1, int(around.sum()))
     for number in np.unique(around).tolist():
         mine = np.flatnonzero(around == number)
-        at = partial(_samples, aim.texels.patches, which[mine])
-        out.append(weights(aim, len(mine), at, number, times * number if lit_up else 0, seed + int(mine[0]), progress, LOOKS))
+        at, upto = partial(_samples, aim.texels.patches, which[mine]), done + number * len(mine)
+        towards, hears = times * number if lit_up else 0, _between(told, done / total, upto / total)
+        out.append(weights(aim, len(mine), at, number, towards, seed + int(mine[0]), LOOKS, hears))
         order.append(mine)
+        done = upto
     return at_most(stacked(out)[np.argsort(np.concatenate(order))], MOST_SEEN)
 
 
 def _asked_again(
-    texels: Texels, found: "sparse.csr_array", shine: Floats, whole: bool, each: Ints, seed: int, most: int, progress: Progress
+    texels: Texels, found: "sparse.csr_array", shine: Floats, whole: bool, each: Ints, seed: int, most: int, told: Told
 ) -> "sparse.csr_array":
     """The weights of patches, with those that got their light from a few rays sent out again to where the others have found it. ``shine`` (m,) is what
     texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent; they send again so many times at ``most``.
@@ -168,13 +179,13 @@ def _asked_again(
     for times in range(most):
         shone = shine
         if not whole:
-            back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), progress, ROUGHLY)
+            back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
             shone = (on + texels.paint32 * back[texels.patch]).mean(1)
         again = few(found, shone, 2 * each)
         if not len(again):
             break
         aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
-        found = replaced(found, again, _sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, progress))
+        found = replaced(found, again, _sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, _between(told, 0.6, 0.8)))
     return found
 
 

@@ -17,7 +17,6 @@ from numpy.typing import NDArray
 from fondale.core.arrays import Floats, Ints, dot, rows
 from fondale.core.light.patches import Scrambled, cosine_ways, trace
 from fondale.core.light.texels import Texels
-from fondale.core.progress import Progress, Quiet
 from fondale.core.rays import LIFT_MM
 from fondale.core.side_by_side import AT_ONCE, in_parts
 
@@ -40,6 +39,7 @@ GROUP, REGION, REGION_MM = (
 )  # receivers that share points, and those that they are taken from by chance: their errors must not be alike
 _NEAREST = 0.05**2  # mm², between two points that shine on each other
 Points = Callable[[Ints, Floats], tuple[Floats, Floats]]
+Told = Callable[[float], object]
 
 
 @dataclass(frozen=True)
@@ -160,21 +160,20 @@ def aim_at(texels: Texels, shine: Floats, reached: "sparse.csr_array | None" = N
 
 
 def weights(
-    aim: Aim, count: int, where: Points, around: int, towards: int, seed: int, progress: Progress | None = None, looks: int = 1
+    aim: Aim, count: int, where: Points, around: int, towards: int, seed: int, looks: int = 1, told: Told | None = None
 ) -> "sparse.csr_array":
     """The weights (count, n) of texels for receivers: ``around`` rays by the cosine, ``towards`` light, powers of two. ``where`` gives points and
-    normals (k, rays, 3) of some receivers for numbers (k, rays, 2) in 0..1; rays towards light start at ``looks`` of them, a square number.
+    normals (k, rays, 3) of some receivers for numbers (k, rays, 2) in 0..1; rays towards light start at ``looks`` of them, a square number. ``told`` hears which share is done.
     """
-    progress = progress or Quiet()
     if not count or not around:
         return _matrix((np.zeros(0, np.float32), np.zeros(0, np.int32), np.zeros(count + 1, np.int32)), (count, aim.texels.n))
-    spread, order = Scrambled(count, around, 4, seed), _mixed(*_middles(where, np.arange(count)), seed)
+    spread, (points, normals) = Scrambled(count, around, 4, seed), _middles(where, np.arange(count))
+    order = _mixed(points, normals, seed)
+    if towards:
+        aim.drawn(points[:1], normals[:1], looks, np.random.default_rng(seed))  # what all parts look at is there before they begin
 
     def some(lo: int, hi: int) -> "sparse.csr_array":
         return _weights(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
-
-    def told(share: float) -> None:
-        progress.step(0.1 + 0.7 * share, "tracing bounced light")
 
     return stacked(in_parts(some, count, GROUP * max(1, AT_ONCE // (around * GROUP)), told))[np.argsort(order)]
 
