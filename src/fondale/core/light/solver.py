@@ -30,7 +30,7 @@ T = TypeVar("T")
 PATCH_MM = 24.0
 RAYS, FINE_RAYS = 128, 512  # of a patch by the cosine, and as many towards light, when light is solved first, and when it is solved again
 LOOKS = 16  # points of a patch from where rays go towards light
-AGAIN = 2  # times at most that patches send again
+AGAIN, HARD = 2, 0.1  # times at most that patches send again: once more only where so many of them still need to
 SMALL_MM2 = 300.0  # half as many go from patches that are smaller
 FEWER = 8  # of them a group of free triangles gets an eighth at first: what it is given matters to itself alone
 GATHER_RAYS = 4096
@@ -182,7 +182,7 @@ def _asked_again(
             back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
             shone = (on + texels.paint32 * back[texels.patch]).mean(1)
         again = few(found, shone, 2 * each)
-        if not len(again):
+        if len(again) < (HARD * len(each) if times else 1):
             break
         aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
         found = replaced(found, again, _sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, _between(told, 0.6, 0.8)))
