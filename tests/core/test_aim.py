@@ -6,9 +6,10 @@ import numpy as np
 import pytest
 
 from fondale.core.light.blending import blending
+from fondale.core.light.picture import Picture, look
 from fondale.core.light.solver import prepare, receivers, solve
 from fondale.core.light.weights import GROUP, Drawn, _asked, _forms, _matrix, _some, few, lit_by, replaced
-from tests.core.light_scenes import SCENES
+from tests.core.light_scenes import SCENES, eye
 
 
 def solved(name):
@@ -60,11 +61,11 @@ def test_forms_are_cosines_over_the_square_of_the_way():
     found = _forms(points, up, *drawn.by_look(looks))
     for i in range(k):
         for j in range(r):
-            for look in range(looks):
-                way = goals[j, look] - points[i, look]
+            for spot in range(looks):
+                way = goals[j, spot] - points[i, spot]
                 d = np.linalg.norm(way)
-                cos = max(0.0, way @ up[i, look] / d) * max(0.0, -way @ out[j, look] / d)
-                assert found[i, j, look] == pytest.approx(cos / (np.pi * d**2), rel=1e-3, abs=1e-9)
+                cos = max(0.0, way @ up[i, spot] / d) * max(0.0, -way @ out[j, spot] / d)
+                assert found[i, j, spot] == pytest.approx(cos / (np.pi * d**2), rel=1e-3, abs=1e-9)
 
 
 def test_receivers_that_a_few_rays_light_are_told_from_those_that_many_do():
@@ -124,6 +125,18 @@ def test_light_goes_on_to_the_edges_of_a_face_as_it_falls():
     points = scene.rects[0, 0] + 0.001 * (scene.rects[0, 1] + scene.rects[0, 2])
     some = blending(patches, shut, np.zeros(1, np.int32), points[None], scene.normal[:1])
     assert some.sum() == pytest.approx(1.0, abs=1e-5)
+
+
+def test_no_picture_shows_less_than_nothing():
+    """Where light falls steeply towards an edge, going on as it falls led below zero."""
+    scene, lamp = SCENES["box"]()
+    lit = prepare(scene, [lamp], rays=8)
+    solve(lit, [lamp])
+    light = lit.bases[lamp].bounced
+    light[:] = np.random.default_rng(0).random(light.shape) ** 8 * 1000
+    picture = Picture(lit, look(scene, eye("box"), 120))
+    assert (picture._blending() @ light).min() < -1
+    assert picture.luminance([lamp], np.ones((1, 3))).min() >= 0
 
 
 def test_parts_of_a_meter_know_nothing_of_each_other():

@@ -226,7 +226,8 @@ class Picture:
         self._add_up(wanted)
         total = self._sum
         if wanted and len(self._seen):
-            total = self._reflecting() * (total + self._bounced(wanted))
+            # What is told from both sides of a place may fall below nothing at it.
+            total = self._reflecting() * np.maximum(total + self._bounced(wanted), 0.0)
         return self.frame.pixels(total, self._seen)
 
     def _blending(self) -> "sparse.csr_array":

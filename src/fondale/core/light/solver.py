@@ -301,8 +301,8 @@ class Receivers:
 
 
 def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11, parts: int = 1) -> Receivers:
-    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from: in so many ``parts`` that know
-    nothing of each other, all receivers in one and then in the next.
+    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and more where few of these arrive: in so
+    many ``parts`` that know nothing of each other, all receivers in one and then in the next.
     """
     aim, lit_up = lit.aim()
     around = rays // parts // 2

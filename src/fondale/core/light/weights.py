@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, dot, rows
+from fondale.core.arrays import Bools, Floats, Ints, dot, rows
 from fondale.core.light.patches import Scrambled, cosine_ways, trace
 from fondale.core.light.texels import Texels
 from fondale.core.rays import LIFT_MM
@@ -32,11 +32,8 @@ SELDOM = 0.1  # from where nothing was found
 ANY = 0.1  # of what is asked for, whatever light is there
 FEW, MORE = 0.2, 8  # receivers whose light comes as by fewer than this share of their rays send so many times as many towards it
 PAIRS = 131_072  # of receivers and points at once, so that they stay in the cache
-GROUP, REGION, REGION_MM = (
-    64,
-    256,
-    60.0,
-)  # receivers that share points, and those that they are taken from by chance: their errors must not be alike
+GROUP = 64  # receivers share the points that are drawn; their errors must not be alike where they lie next to each other:
+REGION, REGION_MM = 256, 60.0  # from so many a group is taken by chance
 _NEAREST = 0.05**2  # mm², between two points that shine on each other
 Points = Callable[[Ints, Floats], tuple[Floats, Floats]]
 Told = Callable[[float], object]
@@ -208,33 +205,46 @@ def _mixed(points: Floats, normals: Floats, seed: int) -> Ints:
     return out
 
 
-def _weights(
-    aim: Aim, where: Points, which: Ints, spread: Scrambled, towards: int, looks: int, rng: np.random.Generator
-) -> "sparse.csr_array":
-    scene, texels = aim.texels.patches.scene, aim.texels
-    k, around = len(which), spread.each
-    numbers = spread.of(which)
+@dataclass(frozen=True)
+class _Found:
+    """What rays by the cosine found: whose each is (r,), the texel, its weight were there no other rays, whether it went straight, and its share of the
+    light; and which share of the rays of each receiver (k,) began outside every body.
+    """
+
+    row: Ints
+    texel: Ints
+    by_cosine: NDArray[Any]
+    straight: Bools
+    share: NDArray[Any]
+    good: NDArray[np.float32]
+
+
+def _by_cosine(texels: Texels, where: Points, which: Ints, spread: Scrambled) -> _Found:
+    scene, around, numbers = texels.patches.scene, spread.each, spread.of(which)
     # As precise as the rays are.
     start, facing = (x.reshape(-1, 3).astype(np.float32) for x in where(which, numbers[..., :2]))
     ways = cosine_ways(numbers[..., 2:].reshape(-1, 2).astype(np.float32), facing)
     met = trace(scene, start, facing, ways)
-    texel = texels.of_hits(met.prim, met.where)
-    begin, out = rows(start, met.ray), rows(facing, met.ray)
-    way = met.where - begin
-    cos = dot(rows(ways, met.ray), out) * -dot(rows(scene.normal32, met.prim), met.way)
-    by_cosine = np.maximum(cos, 1e-12) / (np.pi * np.maximum(dot(way, way), _NEAREST))
-    # What begins inside a body is not there.
-    good = np.maximum(met.outside.reshape(k, around).mean(1), 1 / around).astype(np.float32)
-    row, balance, groups, middles = met.ray // around, around * by_cosine, range(0, k if towards else 0, GROUP), _middles(where, which)
-    drawn = [aim.drawn(middles[0][low : low + GROUP], middles[1][low : low + GROUP], towards * DRAWN, rng) for low in groups]
+    way = met.where - rows(start, met.ray)
+    cos = dot(rows(ways, met.ray), rows(facing, met.ray)) * -dot(rows(scene.normal32, met.prim), met.way)
+    form = np.maximum(cos, 1e-12) / (np.pi * np.maximum(dot(way, way), _NEAREST))
+    good = np.maximum(met.outside.reshape(-1, around).mean(1), 1 / around).astype(np.float32)
+    return _Found(met.ray // around, texels.of_hits(met.prim, met.where), form, met.first, met.share, good)
+
+
+def _weights(
+    aim: Aim, where: Points, which: Ints, spread: Scrambled, towards: int, looks: int, rng: np.random.Generator
+) -> "sparse.csr_array":
+    texels, k, around = aim.texels, len(which), spread.each
+    one = _by_cosine(texels, where, which, spread)
+    balance, groups, (points, normals) = around * one.by_cosine, range(0, k if towards else 0, GROUP), _middles(where, which)
+    drawn = [aim.drawn(points[low : low + GROUP], normals[low : low + GROUP], towards * DRAWN, rng) for low in groups]
     if drawn:
-        balance += np.stack([d.each for d in drawn])[row // GROUP, texels.patch[texel]] * aim.dense[texel]
+        balance += np.stack([d.each for d in drawn])[one.row // GROUP, texels.patch[one.texel]] * aim.dense[one.texel]
     # Light that a pane threw back on its way is found by this kind of ray alone.
-    found: list[tuple[Ints, Ints, NDArray[Any]]] = [
-        (row, texel, np.where(met.first, by_cosine / balance, np.float32(1 / around)) * met.share)
-    ]
-    side = math.isqrt(looks)
-    at_once = max(1, PAIRS // (DRAWN * max(1, towards)))
+    value = np.where(one.straight, one.by_cosine / balance, np.float32(1 / around)) * one.share
+    found: list[tuple[Ints, Ints, NDArray[Any]]] = [(one.row, one.texel, value)]
+    side, at_once = math.isqrt(looks), max(1, PAIRS // (DRAWN * max(1, towards)))
     for first, some in zip(groups, drawn, strict=True):
         goals = some.by_look(looks)
         for low in range(first, min(first + GROUP, k), at_once):
@@ -245,7 +255,8 @@ def _weights(
     row, texel, value = (np.concatenate(each) for each in zip(*found, strict=True))
     order = np.argsort(row.astype(np.uint16), kind="stable")
     ends = np.concatenate([[0], np.cumsum(np.bincount(row, minlength=k))])
-    return _matrix((value[order].astype(np.float32) / good[row[order]], texel[order].astype(np.int32), ends), (k, texels.n))
+    # What begins inside a body is not there.
+    return _matrix((value[order].astype(np.float32) / one.good[row[order]], texel[order].astype(np.int32), ends), (k, texels.n))
 
 
 def _asked(
