@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, length
 from fondale.core.emitters import Emitter
+from fondale.core.light.aim import Aim, aim_at, alike
 from fondale.core.light.blending import blending
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Texels, cut_texels, direct_on
-from fondale.core.light.weights import MORE, Aim, Told, aim_at, alike, at_most, by_patch, few, lit_by, replaced, stacked, weights
+from fondale.core.light.weights import FEW, MORE, Told, at_most, bearing, by_patch, lit_by, replaced, stacked, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.cases import INSET_MM
@@ -28,7 +29,11 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 PATCH_MM = 24.0
-RAYS, FINE_RAYS = 128, 512  # of a patch by the cosine, and as many towards light, when light is solved first, and when it is solved again
+RAYS, FINE_RAYS = (
+    128,
+    512,
+)  # of a patch by the cosine, when light is solved first, and when it is solved again; for two of them one goes towards light
+TOWARDS = 0.5
 LOOKS = 16  # points of a patch from where rays go towards light
 AGAIN, HARD = 2, 0.1  # times at most that patches send again: once more only where so many of them still need to
 SMALL_MM2 = 300.0  # half as many go from patches that are smaller
@@ -57,8 +62,9 @@ class Basis:
 @dataclass
 class Lit:
     """A scene ready for light: patches and texels, the weights of texels for every patch, patches among themselves, and a basis for each emitter
-    asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
-    how texels share in what bounces on patches.
+        asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
+    how
+        texels share in what bounces on patches; ``bearing`` (n,) is which share of rays bears the light of patches thereabouts.
     """
 
     scene: Scene
@@ -70,6 +76,7 @@ class Lit:
     spread: "sparse.csr_array"
     ready: dict[Emitter, NDArray[np.float32]]
     aimed: tuple[Emitter, ...]
+    bearing: Floats
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
     _aim: tuple[tuple[Emitter, ...], Aim, bool] | None = None
@@ -138,14 +145,14 @@ def prepare(
     def tracing(share: float) -> None:
         progress.step(share, "tracing bounced light")
 
-    found = _sent(aim_at(texels, shine, reached), np.arange(patches.n), each, 1, seed, _between(tracing, 0.1, 0.6))
-    found = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing)
+    found = _sent(aim_at(texels, shine, reached), np.arange(patches.n), each, TOWARDS, seed, _between(tracing, 0.1, 0.6))
+    found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing)
     among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     if before is None:
-        return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters))
+        return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears)
     points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
     spread = blending(patches, shut, texels.prim, points, normals)
-    return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters))
+    return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters), bears)
 
 
 def _between(told: Told, begin: float, end: float) -> Told:
@@ -153,13 +160,13 @@ def _between(told: Told, begin: float, end: float) -> Told:
     return lambda share: told(begin + (end - begin) * share)
 
 
-def _sent(aim: Aim, which: Ints, around: Ints, times: int, seed: int, told: Told) -> "sparse.csr_array":
+def _sent(aim: Aim, which: Ints, around: Ints, times: float, seed: int, told: Told) -> "sparse.csr_array":
     """What rays find that are sent from these patches (k,): so many of each by the cosine, and ``times`` as many towards light if there is any."""
     out, order, lit_up, done, total = [], [], bool(aim.shine.any()), 0, max(1, int(around.sum()))
     for number in np.unique(around).tolist():
         mine = np.flatnonzero(around == number)
         at, upto = partial(_samples, aim.texels.patches, which[mine]), done + number * len(mine)
-        towards, hears = times * number if lit_up else 0, _between(told, done / total, upto / total)
+        towards, hears = round(times * number) if lit_up else 0, _between(told, done / total, upto / total)
         out.append(weights(aim, len(mine), at, number, towards, seed + int(mine[0]), LOOKS, hears))
         order.append(mine)
         done = upto
@@ -168,12 +175,14 @@ def _sent(aim: Aim, which: Ints, around: Ints, times: int, seed: int, told: Told
 
 def _asked_again(
     texels: Texels, found: "sparse.csr_array", shine: Floats, whole: bool, each: Ints, seed: int, most: int, told: Told
-) -> "sparse.csr_array":
-    """The weights of patches, with those that got their light from a few rays sent out again to where the others have found it. ``shine`` (m,) is what
-    texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent; they send again so many times at ``most``.
+) -> "tuple[sparse.csr_array, Floats]":
+    """The weights of patches, with those where few rays bear the light sent out again to where the others have found it; and which share bore it thereabouts before
+    (n,). ``shine`` (m,) is what texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent;
+    they send again so many times at ``most``.
     """
+    first, sent = np.ones(len(each)), (1 + TOWARDS) * np.maximum(each, 1)
     if not shine.any():
-        return found
+        return found, first
     paint = texels.patches.paint.astype(np.float32)
     on = texels.paint32 * (shine / np.maximum(texels.paint32.mean(1), 1e-6)).astype(np.float32)[:, None]
     for times in range(most):
@@ -181,12 +190,15 @@ def _asked_again(
         if not whole:
             back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
             shone = (on + texels.paint32 * back[texels.patch]).mean(1)
-        again = few(found, shone, 2 * each)
+        aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
+        bears = aim.around(bearing(found, shone, sent))
+        first = first if times else bears
+        again = np.flatnonzero((bears < FEW) & (each > 0))
         if len(again) < (HARD * len(each) if times else 1):
             break
-        aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
+        sent[again] = each[again] // 2 * (1 + 2 * MORE)
         found = replaced(found, again, _sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, _between(told, 0.6, 0.8)))
-    return found
+    return found, first
 
 
 def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, _first: object) -> list[T]:
@@ -315,11 +327,11 @@ def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS
     def sent(which: Ints, towards: int, seed: int) -> "sparse.csr_array":
         return weights(aim, len(which), lambda k, x: at(which[k], x), around, towards, seed)
 
-    found = []
+    hard = aim.at(lit.bearing, points, normals) < FEW if lit_up else np.zeros(len(points), bool)
+    kinds = [(np.flatnonzero(~hard), around if lit_up else 0), (np.flatnonzero(hard), MORE * around)]
+    order, found = np.argsort(np.concatenate([which for which, _towards in kinds])), []
     for part in range(parts):
-        some = sent(np.arange(len(points)), around if lit_up else 0, seed + 4 * part)
-        again = few(some, aim.shine, 2 * around) if lit_up else np.zeros(0, np.int64)
-        found.append(replaced(some, again, sent(again, MORE * around, seed + 4 * part + 2)))
+        found.append(stacked([sent(which, towards, seed + 4 * part) for which, towards in kinds])[order])
     return Receivers(np.tile(points, (parts, 1)), np.tile(normals, (parts, 1)), stacked(found))
 
 

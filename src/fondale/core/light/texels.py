@@ -1,5 +1,6 @@
 """Direct light in detail: patches of rectangles cut finer, and every free triangle for itself."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -8,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, length, rows
+from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows
 from fondale.core.emitters import Emitter
 from fondale.core.light.patches import Patches, spread
 from fondale.core.rays import Prims
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 
 SIDE, SIDE_MOST = 4, 16  # texels along each side of a patch
 GROUP_LOOKS = 8  # points of a group of triangles that is left whole
+AT_EDGES = 2  # times as many along each side where an edge of light runs: what a slot lets through is a strip of a few texels
 NEAR = 0.3  # of the distance to a lamp: no texel is larger, down to the least
 
 
@@ -87,6 +89,48 @@ class Texels:
         k = self.patches.rect_patches
         return self.patches.samples_of(np.arange(k, self.patches.n), np.random.default_rng(6).random((self.patches.n - k, GROUP_LOOKS, 2)))
 
+    @cached_property
+    def beside(self) -> Ints:
+        """The texels (flat, 4) on the four sides of each that lies on a rectangle; its own where the rectangle ends."""
+        every, rects, side = np.arange(self.flat), self.patches.scene.rects, self.side[self.patch[: self.flat]]
+        local = every - self.first[self.patch[: self.flat]]
+        out = np.repeat(every[:, None], 4, axis=1)
+        for k, (x, step, place, last) in enumerate(
+            (((1.2, 0.5), side, local // side, side - 1), ((-0.2, 0.5), -side, local // side, 0),
+             ((0.5, 1.2), np.ones_like(side), local % side, side - 1), ((0.5, -0.2), -np.ones_like(side), local % side, 0))
+        ):  # fmt: skip
+            out[:, k] += step
+            across = np.flatnonzero(place == last)  # into the next patch, if there is one
+            points, _normals = self.points(across, np.tile(x, (len(across), 1)))
+            rect = rects[self.prim[across] // 2]
+            rel = points - rect[:, 0]
+            shares = [dot(rel, rect[:, axis]) / dot(rect[:, axis], rect[:, axis]) for axis in (1, 2)]
+            inside = np.logical_and.reduce([(share >= 0) & (share < 1) for share in shares])
+            out[across, k] = across
+            out[across[inside], k] = self.of_hits(self.prim[across[inside]], points[inside])
+        return out
+
+    @cached_property
+    def _frames(self) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+        """A corner of each texel on a rectangle and its edges (flat, 3)."""
+        every = np.arange(self.flat)
+        corner, right, up = (self.points(every, np.tile(x, (self.flat, 1)))[0] for x in ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0)))
+        return corner.astype(np.float32), (right - corner).astype(np.float32), (up - corner).astype(np.float32)
+
+    def spread_over(self, texel: Ints, x: Floats) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Points and unit normals (k * c, 3) on texels of rectangles (k,), at numbers ``x`` (k, c, 2) of each."""
+        corner, right, up = (rows(frame, texel)[:, None] for frame in self._frames)
+        points = corner + x[..., :1].astype(np.float32) * right + x[..., 1:].astype(np.float32) * up
+        normals = np.broadcast_to(rows(self.patches.scene.normal32, self.prim[texel])[:, None], points.shape)
+        return points.reshape(-1, 3), normals.reshape(-1, 3)
+
+    def at_edges(self, seen: NDArray[np.int8], beside: NDArray[np.int8]) -> Bools:
+        """Which texels see a lamp from some of their looks and not from others, or see it and one ``beside`` them does not, or the other way round: ``seen`` from so
+        many looks (k,), and of those beside them (k, 4).
+        """
+        out: Bools = ((seen > 0) & (seen < self.looks)) | ((beside > 0) != (seen > 0)[:, None]).any(1)
+        return out
+
     def onto_patches(self) -> "sparse.csr_array":
         """Which patch each texel lies on (n, patches)."""
         from scipy import sparse
@@ -140,11 +184,27 @@ def cut_texels(patches: Patches, emitters: Sequence[Emitter], fine: bool = False
 
 
 def direct_on(texels: Texels, emitter: Emitter) -> NDArray[np.float32]:
-    """Mean direct illuminance (n,) of every texel for one candela of an emitter, by the points where it is looked at."""
+    """Mean direct illuminance (n,) of every texel for one candela of an emitter, by the points where it is looked at, and more of them where an edge of
+    its light runs.
+    """
     out, scene = np.zeros(texels.n, np.float32), texels.patches.scene
     upto = texels.flat if texels.whole else texels.n
+    seen = np.zeros(texels.flat, np.int8)
     for points, normals in texels.looked_at:
-        out[:upto] += emitter.direct(scene, points[:upto], normals[:upto]) / texels.looks
+        found = emitter.direct(scene, points[:upto], normals[:upto])
+        out[:upto] += found / texels.looks
+        seen += found[: texels.flat] > 0
     if texels.whole:
         out[upto:] = emitter.direct(scene, *(x.reshape(-1, 3) for x in texels.looked_over)).reshape(-1, GROUP_LOOKS).mean(1)
+    split, rng, done = AT_EDGES * math.isqrt(texels.looks), np.random.default_rng(8), np.zeros(texels.flat, bool)
+    cells = np.indices((split, split)).reshape(2, -1).T
+    edge = np.flatnonzero(texels.at_edges(seen, seen[texels.beside]))
+    for _ in range(2):
+        # As even along either side as over the whole: edges run along texels [chiu1994].
+        x = (cells + (cells[:, ::-1] + rng.random((len(edge), len(cells), 2))) / split) / split
+        found = emitter.direct(scene, *texels.spread_over(edge, x)).reshape(-1, len(cells))
+        out[edge], done[edge], seen[edge] = found.mean(1), True, np.where((found > 0).all(1), texels.looks, (found > 0).any(1))
+        near = np.unique(rows(texels.beside, edge))  # the edge may go on where no look had found it
+        near = near[~done[near]]
+        edge = near[texels.at_edges(seen[near], seen[rows(texels.beside, near)])]
     return out

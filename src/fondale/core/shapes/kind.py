@@ -3,6 +3,9 @@
 from abc import ABC, abstractmethod
 from typing import Generic, TypeVar
 
+import numpy as np
+
+from fondale.core.arrays import Floats
 from fondale.core.model import Model
 from fondale.core.shapes.solid import Outline, Solid, block_ring
 
@@ -41,6 +44,10 @@ class ShapeKind(ABC, Generic[S]):
         """Rings (k, 2) as seen from the side of the bench, standing on y = 0; fill with the odd-even rule."""
         names = {axis: name for name, axis in self.axes.items()}
         return (block_ring(getattr(shape, names[0]), getattr(shape, names[2])),)
+
+    def pierced(self, shape: S) -> tuple[Floats, Floats]:
+        """Of walls: their middle planes (w, 3, 3), corner and edges, and those of what is open in them (h, 3, 3), in its own axes."""
+        return np.zeros((0, 3, 3)), np.zeros((0, 3, 3))
 
     def top(self, shape: S, x: float, y: float) -> float | None:
         """Height over the base on which something can stand at (x, y) of its own axes, or None beside it."""

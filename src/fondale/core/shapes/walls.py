@@ -21,6 +21,9 @@ class WallKind(ShapeKind[Wall]):
     def solid(self, shape: Wall, height: float) -> Solid:
         return centred(with_openings(shape.length, shape.height, shape.thickness, shape.openings), shape.length, shape.thickness)
 
+    def pierced(self, shape: Wall) -> tuple[Floats, Floats]:
+        return _middles(shape.length, shape.height, 0.0, shape.openings)
+
     def outline(self, shape: Wall, height: float) -> Outline:
         return (block_ring(shape.length, shape.height), *(ring_of(o) - [shape.length / 2, 0.0] for o in shape.openings))
 
@@ -37,11 +40,22 @@ class RoomKind(ShapeKind[Room]):
     def solid(self, shape: Room, height: float) -> Solid:
         return centred(_room(shape), shape.width, shape.depth)
 
+    def pierced(self, shape: Room) -> tuple[Floats, Floats]:
+        _wall, holes = _middles(shape.width, shape.height - shape.thickness, (shape.thickness - shape.depth) / 2, shape.openings)
+        return holes[:0], holes
+
     def top(self, shape: Room, x: float, y: float) -> float | None:
         if abs(x) > shape.width / 2 or abs(y) > shape.depth / 2:
             return None
         inside = abs(x) < shape.width / 2 - shape.thickness and abs(y) < shape.depth / 2 - shape.thickness
         return 0.0 if inside else shape.height
+
+
+def _middles(length: float, height: float, y: float, openings: tuple[Opening, ...]) -> tuple[Floats, Floats]:
+    """The plane in the middle of a wall about the origin, and what is open in it."""
+    wall = np.array([[[-length / 2, y, 0.0], [length, 0.0, 0.0], [0.0, 0.0, height]]])
+    holes = [[[o.x - length / 2, y, o.z], [o.width, 0.0, 0.0], [0.0, 0.0, o.height]] for o in openings]
+    return wall, np.array(holes).reshape(-1, 3, 3)
 
 
 def with_openings(length: float, height: float, thickness: float, openings: tuple[Opening, ...]) -> Solid:

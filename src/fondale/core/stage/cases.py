@@ -232,6 +232,18 @@ def holes_in_floor(case: Case, cell: Cell) -> tuple[Opening, ...]:
     return tuple(out)
 
 
+def ways_through(case: Case) -> Floats:
+    """What is open in the sides of the rooms of a case (h, 3, 3), corner and edges, in the middle of the board; a front that is open altogether is none."""
+    out = []
+    for cell in cells(case):
+        for o in cell.hollow.openings:
+            if o.use == "look in":
+                at = frame_of(cell, o.side)
+                corner = at.at(np.array([o.x, o.z]), _thickness(case, cell, o.side) / 2)
+                out.append([corner, at.right * o.width, at.up * o.height])
+    return np.array(out).reshape(-1, 3, 3)
+
+
 def _gap(case: Case, here: Frame, there: Frame) -> float | None:
     """How far two sides that face each other stand apart, if a board or less."""
     gap = float((there.corner - here.corner) @ here.out)

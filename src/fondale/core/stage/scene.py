@@ -12,15 +12,17 @@ from fondale.core.arrays import Bools, Floats, Ints, crossed, dot, length, rows,
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.model.shapes import Shape
 from fondale.core.rays import Prims, Rays, Stills
+from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import Solid, creased, facing_groups, lift_of, placed, tilted
 from fondale.core.side_by_side import in_parts
-from fondale.core.stage.cases import INSET_MM, case_faces, cell_of
+from fondale.core.stage.cases import INSET_MM, case_faces, cell_of, ways_through
 from fondale.core.stage.glass import Panes, panes_of, see_through, shining_face
 from fondale.core.stage.paints import figure_paints, paints_of
 from fondale.core.stage.solids import solid_of, top_at
 
 CASE = -1  # owner of the case's own faces
 _TOUCH_MM = 0.5
+GAP_MM, _BEYOND_MM = 150.0, 0.1  # what is wider than such a gap is found by chance; gaps are measured from so far beyond a wall's end
 _stills = Stills()  # of the scene before
 
 
@@ -30,7 +32,8 @@ class Scene:
 
     ``paint`` is reflectance in three bands. ``group`` numbers the patches of triangles from 0; ``siblings`` (groups, 6) are the groups of the same part by the axis and side that they face (-1: none).
     ``given`` (t, 3, 3) are normals at the corners of triangles where they are known, NaN elsewhere. What only light and pictures ask for is
-    worked out when it is asked for, from the ``loose`` triangles of every body. What one sees through is in ``panes`` alone.
+    worked out when it is asked for, from the ``loose`` triangles of every body. What one sees through is in ``panes`` alone. ``walls`` (w, 3, 3) are the middle
+    planes of walls, ``holes`` (h, 3, 3) those of what is open in them and in the case.
     """
 
     case: Case
@@ -42,6 +45,8 @@ class Scene:
     places: Mapping[str, Place]
     loose: tuple["_Loose", ...]
     panes: Panes
+    walls: Floats
+    holes: Floats
 
     @cached_property
     def tri_paint(self) -> Floats:
@@ -79,6 +84,11 @@ class Scene:
     def cuts(self) -> tuple[tuple[Floats, Floats], ...]:
         """For each rectangle the shares along both edges where something stands against it; looking takes none, light does."""
         return _cuts(self.rects, self.rect_owner)
+
+    @cached_property
+    def gates(self) -> Floats:
+        """Narrow ways that light can take (g, 3, 3), corner and edges: what is open in walls, and gaps between a wall and what stands beside or over it."""
+        return np.concatenate([self.holes, _gaps(self.walls, self.rays)])
 
     @cached_property
     def all_tris(self) -> Floats:
@@ -242,6 +252,19 @@ def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
     return tuple((_merged(s[a:b], sizes[r, 0]), _merged(t[a:b], sizes[r, 1])) for r, (a, b) in enumerate(pairwise(at.tolist())))
 
 
+def _gaps(walls: Floats, rays: Rays) -> Floats:
+    """The gaps (g, 3, 3) in the planes of walls (w, 3, 3) that end at most GAP_MM before something, on both sides and above."""
+    out = []
+    for corner, u, v in walls:
+        for edge, along, way in ((corner + u, v, u), (corner, v, -u), (corner + v, u, v)):
+            ahead = way / np.linalg.norm(way)
+            starts = edge + np.array([[1 / 6], [1 / 2], [5 / 6]]) * along + ahead * _BEYOND_MM
+            prim, dist = rays.hit(starts, np.broadcast_to(ahead, starts.shape))
+            if (prim >= 0).all() and 1.0 < dist.max() < GAP_MM:
+                out.append([edge, along, ahead * (float(dist.max()) + _BEYOND_MM)])
+    return np.array(out).reshape(-1, 3, 3)
+
+
 def _merged(shares: Floats, length: float) -> Floats:
     """Sorted shares with 0 and 1; neighbours closer than the touch distance become one."""
     values = np.unique(np.clip(np.concatenate([[0.0, 1.0], shares]), 0, 1))
@@ -288,6 +311,7 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
         groups = facing_groups(own.tris, np.arange(len(own.tris)) // 2)
         loose.append(_Loose(groups, lambda: own.tri_paint, lambda: np.full(own.tris.shape, np.nan)))
     glass: list[tuple[int, Shape, Floats]] = []
+    walls, holes = [np.zeros((0, 3, 3))], [ways_through(project.case)]
     figures = cache(lambda: figure_paints(project))
     for i, piece in enumerate(project.pieces):
         if piece.id not in places or piece.id == leave_out:
@@ -301,6 +325,9 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
         rects.append(solid.rects)
         owners.append(np.full(len(solid.rects), i))
         colours.append(np.tile(np.array(piece.paint), (len(solid.rects), 1)))
+        for found, planes in zip((walls, holes), kind_of(piece.shape).pierced(piece.shape), strict=True):
+            if len(planes):
+                found.append(_planes_at(piece, place, planes))
         if len(solid.tris):
             tris.append(solid.tris)
             tri_owner.append(np.full(len(solid.tris), i))
@@ -316,7 +343,16 @@ def build_scene(project: Project, leave_out: str = "") -> Scene:
         places=places,
         loose=tuple(loose),
         panes=panes_of(project.case, glass),
+        walls=np.concatenate(walls),
+        holes=np.concatenate(holes),
     )
+
+
+def _planes_at(piece: Piece, place: Place, planes: Floats) -> Floats:
+    """Planes (k, 3, 3), corner and edges, of a piece's own axes where it stands."""
+    ends = np.stack([planes[:, 0], planes[:, 0] + planes[:, 1], planes[:, 0] + planes[:, 2]], 1)
+    at = on_piece(piece, place, ends)
+    return np.stack([at[:, 0], at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]], 1)
 
 
 def on_piece(piece: Piece, place: Place, points: Floats) -> Floats:

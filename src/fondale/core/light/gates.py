@@ -1,0 +1,126 @@
+"""Narrow ways that light takes: openings, and gaps beside walls. Rays are sent through them, for what lies beyond is seldom met by chance."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fondale.core.arrays import Floats, Ints, dot, length
+from fondale.core.light.patches import Scrambled, cosine_ways, trace
+from fondale.core.light.texels import Texels
+
+NEAREST = 0.05**2  # mm², between two points that shine on each other
+LOOKED = 64  # rays through each of them, either way, tell how bright it is beyond
+_INSIDE = 1e-4  # of a gate: what goes through it is found to go through it
+_SIDES = np.array([0, 1]), np.array([1.0, -1.0])
+
+
+Chance = Callable[[Ints, NDArray[Any], Any, NDArray[Any]], NDArray[Any]]
+
+
+@dataclass(frozen=True)
+class Rays:
+    """From where they ``begin`` (k, 3), their ``way`` to where they end (k, 3), its square (k,), and how much of the way runs along the normal that it leaves
+    (``rising``) and against the one that it meets (``facing``).
+    """
+
+    begin: NDArray[Any]
+    way: NDArray[Any]
+    d2: NDArray[Any]
+    rising: NDArray[Any]
+    facing: NDArray[Any]
+
+    @property
+    def forms(self) -> NDArray[Any]:
+        """How much of what comes to where each begins, spread by the cosine, comes from a mm² where it ends (k,)."""
+        out: NDArray[Any] = self.rising * self.facing / (np.pi * self.d2 * self.d2)
+        return out
+
+
+def rays_between(begin: NDArray[Any], up: NDArray[Any], end: NDArray[Any], normal: NDArray[Any]) -> Rays:
+    """Rays from points that face ``up`` to points with this ``normal``, all (k, 3)."""
+    way = end - begin
+    return Rays(begin, way, np.maximum(dot(way, way), NEAREST), np.maximum(dot(way, up), 0.0), np.maximum(-dot(way, normal), 0.0))
+
+
+@dataclass(frozen=True)
+class Gates:
+    """``rects`` (g, 3, 3), corner and edges. ``bright`` (g, 2) is what a mm² sends back beyond, on an average: for those who look at it from where its
+    normal points, and for those on the other side.
+    """
+
+    rects: Floats
+    bright: Floats
+
+    @property
+    def n(self) -> int:
+        """How many there are."""
+        return len(self.rects)
+
+    @cached_property
+    def _normal(self) -> Floats:
+        across = np.cross(self.rects[:, 1], self.rects[:, 2])
+        out: Floats = across / self.area[:, None]
+        return out
+
+    @cached_property
+    def area(self) -> Floats:
+        """Of each (g,), in mm²."""
+        return length(np.cross(self.rects[:, 1], self.rects[:, 2]))
+
+    def drawn(self, count: int, rng: np.random.Generator) -> tuple[Ints, Floats, Floats, Ints]:
+        """``count`` points, more on larger gates but some on all: gate (2 count,), point and the way it looks, once for either side (2 count, 3), and side; mixed."""
+        share = np.cumsum(np.sqrt(self.area))
+        gate = np.minimum(np.searchsorted(share, (np.arange(count) + rng.random(count)) / count * share[-1], side="right"), self.n - 1)
+        x = _INSIDE + (1 - 2 * _INSIDE) * rng.random((count, 2))
+        points = self.rects[gate, 0] + x[:, :1] * self.rects[gate, 1] + x[:, 1:] * self.rects[gate, 2]
+        order = rng.permutation(2 * count)
+        gate, side = np.tile(gate, 2)[order], np.repeat(_SIDES[0], count)[order]
+        return gate, np.tile(points, (2, 1))[order], self._normal[gate] * _SIDES[1][side, None], side
+
+    def each(self, count: int) -> NDArray[np.float32]:
+        """How many of ``count`` points are drawn on a mm² of each (g,)."""
+        share = np.sqrt(self.area)
+        out: NDArray[np.float32] = (count * share / share.sum() / self.area).astype(np.float32)
+        return out
+
+    def through(self, rays: "Rays", each: NDArray[np.float32], chance: Chance) -> NDArray[np.float32]:
+        """How many rays (k,) that are asked for through points of gates, so many ``each`` drawn on a mm², go to a mm² where each of ``rays`` ends. A gate's mm² at t of
+        the way is seen through by t² facing / |way · normal| of its own. ``chance`` tells how many of the points of a gate are asked for.
+        """
+        begin, way = rays.begin, rays.way
+        out = np.zeros(len(begin), np.float32)
+        for gate, (rect, normal) in enumerate(zip(self.rects.astype(begin.dtype), self._normal.astype(begin.dtype), strict=True)):
+            along = way @ normal
+            t = ((rect[0] - begin) @ normal) / np.where(np.abs(along) < 1e-9, 1e-9, along)
+            some = np.flatnonzero((t > 0) & (t < 1))
+            met = begin[some] + t[some, None] * way[some] - rect[0]
+            s, u = met @ (rect[1] / (rect[1] @ rect[1])), met @ (rect[2] / (rect[2] @ rect[2]))
+            some = some[(s >= 0) & (s <= 1) & (u >= 0) & (u <= 1)]
+            share, across = t[some] ** 2, np.maximum(np.abs(along[some]), 1e-9)
+            form = rays.rising[some] * across / (np.pi * np.maximum(share, 1e-12) * rays.d2[some] ** 2)
+            bright = np.where(along[some] < 0, *self.bright[gate]).astype(np.float32)
+            out[some] += each[gate] * chance(some, form, each[gate], bright) * share * rays.facing[some] / across
+        return out
+
+
+def gates_of(texels: Texels, shine: Floats, seed: int = 17) -> Gates | None:
+    """The gates of a scene by what its texels send back, ``shine`` (m,); None where no light comes through any."""
+    scene = texels.patches.scene
+    gates = Gates(scene.gates, np.zeros((len(scene.gates), 2)))
+    if not gates.n:
+        return None
+    numbers = Scrambled(2 * gates.n, LOOKED, 4, seed).of(np.arange(2 * gates.n)).reshape(2, gates.n, LOOKED, 4)
+    bright = np.empty((gates.n, 2))
+    for side, sign in zip(*_SIDES, strict=True):
+        x = numbers[side]
+        points = gates.rects[:, None, 0] + x[..., :1] * gates.rects[:, None, 1] + x[..., 1:2] * gates.rects[:, None, 2]
+        out = np.broadcast_to(-sign * gates._normal[:, None], points.shape).reshape(-1, 3)
+        met = trace(scene, points.reshape(-1, 3), out, cosine_ways(x[..., 2:].reshape(-1, 2), out))
+        found = shine[texels.of_hits(met.prim, met.where)] * met.share
+        bright[:, side] = np.bincount(met.ray // LOOKED, found, gates.n) / LOOKED
+    lit = np.flatnonzero(bright.any(1))
+    return Gates(gates.rects[lit], bright[lit]) if len(lit) else None
