@@ -18,7 +18,7 @@ from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, gather, prepa
 from fondale.core.stage.scene import Scene
 
 WIDTH, PLACES = 480, 160
-RAYS_SOLVED, RAYS_OF_OURS = 1024, 65_536
+RAYS_SOLVED, RAYS_OF_OURS, FINEST_MM = 1024, 65_536, 12.0
 PATHS = {**dict.fromkeys(PLAIN, 100_000), **dict.fromkeys(HARD, 80_000), **dict.fromkeys(HARDEST, 150_000)}
 ONE = np.ones((1, 3))
 
@@ -45,7 +45,7 @@ def by_radiance(scene: Scene, lamp: Point, points: np.ndarray, normals: np.ndarr
 
 def judged_light() -> None:
     """For every scene: mean and 95th percentile of the error in per cent of pictures and meters, first and refined, and how sure the judge is. Where it
-    is not, pictures are told against meters of our own as well, which took RAYS_OF_OURS rays a place.
+    is not, pictures are told against meters of our own as well, which took RAYS_OF_OURS rays a place, on patches of FINEST_MM.
     """
     print(
         f"{'':10} judge   picture       meters        refined       meters        | s: first picture  refined picture | Radiance: error, s; ours, s"
@@ -78,7 +78,7 @@ def judged_light() -> None:
         pictures = [image[..., 1].ravel()[pixels] / rho for image in (rough, refined)]
         early = gather(lit, [lamp], points, normals)[:, 0, 1]
         late, meters_s = timed(lambda fine=fine, lamp=lamp, p=points, n=normals: gather(fine, [lamp], p, n, 4 * GATHER_RAYS)[:, 0, 1])
-        finest = prepare(scene, [lamp], rays=RAYS_SOLVED, before=fine)
+        finest = prepare(scene, [lamp], rays=RAYS_SOLVED, before=prepare(scene, [lamp], patch_mm=FINEST_MM))
         ours = gather(finest, [lamp], points, normals, RAYS_OF_OURS)[:, 0, 1]
         theirs, theirs_s = by_radiance(scene, lamp, points, normals) if lamp.m == 1.0 and lamp.axis == (0.0, 0.0, -1.0) else (truth, 0.0)
         print(

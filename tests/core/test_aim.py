@@ -32,7 +32,8 @@ def test_points_are_drawn_as_often_as_is_told():
     patches, texels = lit.patches, lit.texels
     points, normals = (x[:, 0] for x in patches.samples(np.full((patches.n, 1, 2), 0.5)))
     for low in range(0, patches.n - GROUP, 4 * GROUP):
-        drawn = aim.drawn(points[low : low + GROUP], normals[low : low + GROUP], 2048, np.random.default_rng(low))
+        mine = slice(low, low + GROUP)
+        drawn = aim.drawn(points[mine].mean(0), aim.known(points[mine], normals[mine]), 2048, np.random.default_rng(low))
         assert float((drawn.each[texels.patch] * aim.dense * texels.area).sum()) == pytest.approx(2048, rel=1e-4)
         assert aim.gates is not None
         assert float((drawn.of_gates * aim.gates.area).sum()) == pytest.approx(len(drawn.gate) / 2)
@@ -71,6 +72,7 @@ def test_rays_of_all_kinds_find_what_those_by_the_cosine_find(empty, name):
     rng, k = np.random.default_rng(3), 8
     for _ in range(3):
         point, up = rng.uniform([5, 5, 5], [415, 100, 245]), np.array([[0.0, 1, 0], [1, 0, 0], [0, 0, 1]])[rng.integers(3)]
+
         def at(which, x, point=point, up=up):
             shape = (len(which), x.shape[1], 3)
             return np.broadcast_to(point, shape), np.broadcast_to(up, shape)
@@ -100,6 +102,20 @@ def test_gates_are_openings_and_gaps_where_they_stand(empty):
     assert len(shut(empty, _wall("w", 420, 210, 150)).gates) == 0
 
 
+def test_of_many_gates_those_from_dark_to_bright_are_made_use_of(empty):
+    """Each costs time with every ray."""
+    open_walls = [
+        _wall(f"w{k}", 200, 150, 30 + 6 * k, opening=Opening(x=10, width=150, height=120), height=150, thick=2) for k in range(12)
+    ]
+    scene = shut(empty, *open_walls, *PIERCED["slot"])
+    lit = prepare(scene, [SCENES["slot"]()[1]], rays=8)
+    solve(lit, [SCENES["slot"]()[1]])
+    gates = lit.aim()[0].gates
+    assert gates is not None
+    assert len(scene.gates) > 12 >= gates.n
+    assert any(np.allclose(rect[0], [150, 150, 80]) for rect in gates.rects)
+
+
 def test_strips_of_light_are_measured_at_their_edges():
     """What a slot of 10 mm lets through is a strip on the floor; by four looks at each texel, 5 mm wide, it was 7 % too bright."""
     scene, lamp = SCENES["slot"]()
@@ -119,17 +135,8 @@ def test_forms_are_cosines_over_the_square_of_the_way():
     k, looks, r = 6, 4, 5
     points, goals = rng.uniform(0, 200, (k, looks, 3)), rng.uniform(0, 200, (r, looks, 3))
     up, out = (x / np.linalg.norm(x, axis=-1, keepdims=True) for x in (rng.normal(size=(k, looks, 3)), rng.normal(size=(r, looks, 3))))
-    drawn = Drawn(
-        None,
-        np.zeros(3),
-        None,
-        np.zeros(0, np.float32),
-        np.zeros(r * looks, int),
-        goals.reshape(-1, 3),
-        out.reshape(-1, 3),
-        *[np.zeros(0, int)] * 2,
-        np.zeros(0, np.float32),
-    )
+    none = np.zeros(0, int)
+    drawn = Drawn(None, np.zeros(3), none, np.zeros(r * looks, int), goals.reshape(-1, 3), out.reshape(-1, 3), none, none, none)
     found = _forms(points, up, *drawn.by_look(looks))
     for i in range(k):
         for j in range(r):
@@ -184,9 +191,10 @@ def test_hidden_points_are_seldom_asked_for():
     aim, _lit_up = lit.aim()
     points, normals = np.array([[60.0, 40.0, 0.1], [70.0, 40.0, 0.1]]), np.tile([0.0, 0.0, 1.0], (2, 1))
     rng = np.random.default_rng(1)
-    drawn, told = (replace(aim, gates=None).drawn(points, normals, count, rng) for count in (4096, 2048))
+    shares = aim.known(points, normals)
+    drawn, told = (replace(aim, gates=None).drawn(points.mean(0), shares, count, rng) for count in (4096, 2048))
     arrived = []
-    for known in (told.known, None):
+    for known in (shares, None):
         odds = _odds(told, known, drawn, _forms(points[:, None] - told.middle, normals[:, None], *told.by_look(1)), 64, 1024)
         forms = _forms(points[:, None] - drawn.middle, normals[:, None], *drawn.by_look(1))
         chosen = _chosen(drawn, forms, odds, points[:, None], normals[:, None], 64, 0, rng)

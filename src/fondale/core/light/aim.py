@@ -55,13 +55,14 @@ class Aim:
         level: Floats = np.asarray(self.seen.sum(1)).ravel().astype(float)
         return np.maximum(level, 1e-30)
 
-    def _known(self, points: Floats, normals: Floats) -> NDArray[np.float32]:
+    def known(self, points: Floats, normals: Floats) -> NDArray[np.float32] | None:
         """The share of each patch in what reached receivers (k, 3) before (k, patches), as the patches tell it that lie and face nearly as they do; each of these
-        counts alike, however bright it is there.
+        counts alike, however bright it is there. None where nothing is known.
         """
         from scipy import sparse
 
-        assert self.seen is not None
+        if self.seen is None:
+            return None
         k, n = len(points), self.texels.patches.n
         _far, near = self._places.query(np.concatenate([points, normals * FACING_MM], 1), min(NEIGHBOURS, n))
         near = near.reshape(k, -1)
@@ -113,13 +114,11 @@ class Aim:
         """How many of the points that are drawn on a patch are drawn on a mm² of each texel (n,)."""
         return (self.within / self.texels.area).astype(np.float32)
 
-    def drawn(self, points: Floats, normals: Floats, count: int, rng: np.random.Generator) -> "Drawn":
-        """Points for a group of receivers (k, 3): where there is light, and from where the patches that lie and face nearly as they do were reached."""
-        share, n, known = self.flux, self.texels.patches.n, None
-        if self.seen is not None:
-            known = self._known(points, normals)
-            if known.any():
-                share = share * (1 - KNOWN) + KNOWN * known.sum(0) / known.sum()
+    def drawn(self, middle: Floats, known: NDArray[np.float32] | None, count: int, rng: np.random.Generator) -> "Drawn":
+        """Points for a group of receivers about a ``middle`` (3,): where there is light, and from where it is ``known`` (k, patches) to have reached them."""
+        share, n = self.flux, self.texels.patches.n
+        if known is not None and known.any():
+            share = share * (1 - KNOWN) + KNOWN * known.sum(0) / known.sum()
         summed = np.cumsum(share)
         x = (np.arange(count) + rng.random(count)) / count * summed[-1]
         patch = np.minimum(np.searchsorted(summed, x, side="right"), n - 1)
@@ -136,19 +135,17 @@ class Aim:
             of_gates = self.gates.each(few)
             there, facing = np.concatenate([there, at]), np.concatenate([facing, out])
         each = (share * (count / summed[-1])).astype(np.float32)
-        return Drawn(self, points.mean(0), known, each, texel, there, facing, gate, side, of_gates)
+        return Drawn(self, middle, each, texel, there, facing, gate, side, of_gates)
 
 
 @dataclass(frozen=True)
 class Drawn:
     """Points that a group of receivers about ``middle`` (3,) may ask for: on texels (t,), and after these in gates (r - t,), seen from one side or the other; where
-    (r, 3), with their normals. ``each`` (patches,) is how many of them are to lie on a patch, ``of_gates`` (g,) on a mm² of each gate; ``known``
-    (k, patches) is the share of patches in what reached each receiver before.
+    (r, 3), with their normals. ``each`` (patches,) is how many of them are to lie on a patch, ``of_gates`` (g,) on a mm² of each gate.
     """
 
     aim: Aim
     middle: Floats
-    known: NDArray[np.float32] | None
     each: NDArray[np.float32]
     texel: Ints
     points: Floats

@@ -13,6 +13,7 @@ from fondale.core.light.patches import Scrambled, cosine_ways, trace
 from fondale.core.light.texels import Texels
 
 NEAREST = 0.05**2  # mm², between two points that shine on each other
+MOST, DARKEST = 12, 1e4  # gates are made use of; what is so much darker than the brightest is dark
 LOOKED = 64  # rays through each of them, either way, tell how bright it is beyond
 _INSIDE = 1e-4  # of a gate: what goes through it is found to go through it
 _SIDES = np.array([0, 1]), np.array([1.0, -1.0])
@@ -108,7 +109,7 @@ class Gates:
 
 
 def gates_of(texels: Texels, shine: Floats, seed: int = 17) -> Gates | None:
-    """The gates of a scene by what its texels send back, ``shine`` (m,); None where no light comes through any."""
+    """The gates of a scene by what its texels send back, ``shine`` (m,), the MOST that matter; None where no light comes through any."""
     scene = texels.patches.scene
     gates = Gates(scene.gates, np.zeros((len(scene.gates), 2)))
     if not gates.n:
@@ -122,5 +123,8 @@ def gates_of(texels: Texels, shine: Floats, seed: int = 17) -> Gates | None:
         met = trace(scene, points.reshape(-1, 3), out, cosine_ways(x[..., 2:].reshape(-1, 2), out))
         found = shine[texels.of_hits(met.prim, met.where)] * met.share
         bright[:, side] = np.bincount(met.ray // LOOKED, found, gates.n) / LOOKED
-    lit = np.flatnonzero(bright.any(1))
+    brighter, darker = bright.max(1), bright.min(1)
+    # Most of all rays are wanted from where it is dark to where it is bright.
+    apart = brighter / np.maximum(darker, max(brighter.max(), 1e-30) / DARKEST)
+    lit = np.argsort(-apart, kind="stable")[: min(MOST, int((brighter > 0).sum()))]
     return Gates(gates.rects[lit], bright[lit]) if len(lit) else None

@@ -62,10 +62,22 @@ class Frame:
         return out
 
     def pixels(self, values: Floats | NDArray[np.float32], rays: Ints) -> Floats:
-        """The means (height, width, c) of the ``values`` (k, c) of ``rays`` (k,) in every pixel; nothing counts as 0."""
-        where, share, count = self.pixel[rays], self.share[rays], self.width * self.height
-        each = [np.bincount(where, values[:, c] * share, count) for c in range(values.shape[1])]
-        return np.stack(each, 1).astype(float).reshape(self.height, self.width, len(each))
+        """The means (height, width, c) of the ``values`` (k, c) of ``rays`` (k,), in their order, in every pixel; nothing counts as 0."""
+        count, channels = self.width * self.height, values.shape[1]
+        first = int(np.searchsorted(rays, count))  # one in the middle of each pixel; only beside edges there are more
+        out = np.zeros((count, channels))
+        out[rays[:first]] = values[:first] * self.share[rays[:first], None]
+        edges, whose = self._edges
+        where = whose[rays[first:] - count]
+        for c in range(channels):
+            out[edges, c] += np.bincount(where, values[first:, c] * self.share[rays[first:]], len(edges))
+        return out.reshape(self.height, self.width, channels)
+
+    @cached_property
+    def _edges(self) -> tuple[Ints, Ints]:
+        """The pixels with more than one ray, and which of these each further ray is of."""
+        edges, whose = np.unique(self.pixel[self.width * self.height :], return_inverse=True)
+        return edges, whose
 
 
 def front_window(case: Case) -> Window:
@@ -286,12 +298,15 @@ def exposure_of(image: Floats) -> float:
 
 def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
     """Display sRGB (height, width, 3) in 8 bits: [reinhard2002], equation 4, on luminance, then [iec61966]."""
-    y = lux(image)[..., None]
+    y = lux(image)
     scaled = y * exposure
-    shown = scaled * (1 + scaled / white**2) / (1 + scaled)
-    rgb = np.clip(image * np.where(y > 1e-12, shown / np.maximum(y, 1e-12), 0.0), 0, 1)
-    coded = np.where(rgb <= 0.0031308, 12.92 * rgb, 1.055 * rgb ** (1 / 2.4) - 0.055)
-    return (coded * 255 + 0.5).astype(np.uint8)
+    times = np.where(y > 1e-12, scaled * (1 + scaled / white**2) / (1 + scaled) / np.maximum(y, 1e-12), 0.0)
+    rgb = np.minimum(image * times[..., None], 1).astype(np.float32)  # fine enough for 8 bits
+    np.maximum(rgb, 0, out=rgb)
+    coded = 1.055 * rgb ** np.float32(1 / 2.4) - np.float32(0.055)
+    dark = rgb <= 0.0031308
+    coded[dark] = 12.92 * rgb[dark]
+    return (coded * 255 + np.float32(0.5)).astype(np.uint8)
 
 
 _LINE = 0.65  # how dark

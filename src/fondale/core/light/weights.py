@@ -52,7 +52,9 @@ def weights(
     order = _mixed(points, normals, aim.classes(points, normals), seed)
     if towards:
         towards = max(towards, looks * 2 // DRAWN)  # at each look there are some
-        aim.drawn(points[:1], normals[:1], looks, np.random.default_rng(seed))  # what all parts look at is there before they begin
+        aim.drawn(
+            points[0], aim.known(points[:1], normals[:1]), looks, np.random.default_rng(seed)
+        )  # what all parts look at is there before they begin
 
     def some(lo: int, hi: int) -> "sparse.csr_array":
         return _weights(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
@@ -179,21 +181,19 @@ def _asked_by_all(
     (points, normals), odds, batch, goals = _middles(where, which), list[_Odds](), np.empty(len(which), np.int64), list[_Goals]()
     side, at_once = math.isqrt(looks), max(1, PAIRS // (DRAWN * towards))
     tell = min(towards * DRAWN // 2, TOLD_BY)
-    told = aim.drawn(points, normals, tell, rng) if aim.seen is None else None  # alike for all where nothing is known
+    told = aim.drawn(points.mean(0), None, tell, rng) if aim.seen is None else None  # alike for all where nothing is known
     for first in range(0, len(which), GROUP):
         mine = slice(first, first + GROUP)
-        drawn, others = (
-            aim.drawn(points[mine], normals[mine], towards * DRAWN, rng),
-            told or aim.drawn(points[mine], normals[mine], tell, rng),
-        )
+        middle, known = points[mine].mean(0), aim.known(points[mine], normals[mine])
+        drawn, others = aim.drawn(middle, known, towards * DRAWN, rng), told or aim.drawn(middle, known, tell, rng)
         seen, heard = drawn.by_look(looks), others.by_look(looks)
         for low in range(first, min(first + GROUP, len(which)), at_once):
             some = which[low : min(low + at_once, first + GROUP)]
             numbers = (np.indices((side, side)).reshape(2, -1).T + rng.random((len(some), looks, 2))) / side
             at, up = where(some, numbers)
             batch[low : low + len(some)] = len(odds)
-            known = others.known[low - first :][: len(some)] if others.known is not None else None
-            odds.append(_odds(others, known, drawn, _forms(at - others.middle, up, *heard), around, towards))
+            theirs = known[low - first :][: len(some)] if known is not None else None
+            odds.append(_odds(others, theirs, drawn, _forms(at - others.middle, up, *heard), around, towards))
             goals.append(_chosen(drawn, _forms(at - drawn.middle, up, *seen), odds[-1], at, up, around, low, rng))
     return _arrived(aim.texels, goals), odds, batch
 
