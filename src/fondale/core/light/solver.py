@@ -29,11 +29,8 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 PATCH_MM = 24.0
-RAYS, FINE_RAYS = (
-    128,
-    512,
-)  # of a patch by the cosine, when light is solved first, and when it is solved again; for two of them one goes towards light
-TOWARDS = 0.5
+RAYS, FINE_RAYS = (128, 512)  # of a patch by the cosine, when light is solved first, and when it is solved again
+TOWARDS, FINE_TOWARDS = 0.5, 1.0  # rays towards light for each of those
 LOOKS = 16  # points of a patch from where rays go towards light
 AGAIN, HARD = 2, 0.1  # times at most that patches send again: once more only where so many of them still need to
 SMALL_MM2 = 300.0  # half as many go from patches that are smaller
@@ -145,7 +142,14 @@ def prepare(
     def tracing(share: float) -> None:
         progress.step(share, "tracing bounced light")
 
-    found = _sent(aim_at(texels, shine, reached), np.arange(patches.n), each, TOWARDS, seed, _between(tracing, 0.1, 0.6))
+    found = _sent(
+        aim_at(texels, shine, reached),
+        np.arange(patches.n),
+        each,
+        TOWARDS if before is None else FINE_TOWARDS,
+        seed,
+        _between(tracing, 0.1, 0.6),
+    )
     found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing)
     among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     if before is None:
@@ -180,7 +184,7 @@ def _asked_again(
     (n,). ``shine`` (m,) is what texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent;
     they send again so many times at ``most``.
     """
-    first, sent = np.ones(len(each)), (1 + TOWARDS) * np.maximum(each, 1)
+    first, sent = np.ones(len(each)), (1 + (FINE_TOWARDS if whole else TOWARDS)) * np.maximum(each, 1)
     if not shine.any():
         return found, first
     paint = texels.patches.paint.astype(np.float32)

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 
 PROMISED = np.float32(25.0)  # a receiver to which gates promise a fiftieth of its light sends half of its rays through them
 TOLD_BY = 512  # others at most tell the odds, half as many as are drawn
-ALREADY = 0.6  # of what is asked for goes by what was found before, where anything was
+ALREADY = 0.3  # of what is asked for goes by what was found before, where anything was
 ANY = 0.1  # of what is asked for, whatever light is there
 FEW, MORE = 0.28, 8  # receivers send so many times as many rays towards light where fewer than this share of rays bears it
 PAIRS = 131_072  # of receivers and points at once, so that they stay in the cache
