@@ -120,8 +120,8 @@ def prepare(
     before: Lit | None = None,
     again: int = AGAIN,
 ) -> Lit:
-    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two, and as many to where the light of the
-    ``emitters`` bounces, if there are any. ``before`` is the same scene solved with fewer: it tells better where that is.
+    """Cut the scene into patches and trace how they see each other. ``rays`` a patch, a power of two, and half as many to where the light of
+    the ``emitters`` bounces, if there are any; as many once it is known ``before``. ``before`` is the same scene solved with fewer: it tells better where that is.
     Patches that a few rays bring light to send ``again``, so many times at most.
     """
     progress = progress or Quiet()
