@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, dot, length
+from fondale.core.arrays import Floats, Ints, crossed, dot, length, rows, scaled
 from fondale.core.light.patches import Scrambled, cosine_ways, trace
 from fondale.core.light.texels import Texels
 
@@ -17,8 +17,6 @@ MOST, DARKEST = 12, 1e4  # gates are made use of; what is so much darker than th
 LOOKED = 64  # rays through each of them, either way, tell how bright it is beyond
 _INSIDE = 1e-4  # of a gate: what goes through it is found to go through it
 _SIDES = np.array([0, 1]), np.array([1.0, -1.0])
-
-
 Chance = Callable[[Ints, NDArray[Any], Any, NDArray[Any]], NDArray[Any]]
 
 
@@ -62,22 +60,30 @@ class Gates:
         return len(self.rects)
 
     @cached_property
+    def _across(self) -> Floats:
+        return crossed(self.rects[:, 1], self.rects[:, 2])
+
+    @cached_property
     def _normal(self) -> Floats:
-        across = np.cross(self.rects[:, 1], self.rects[:, 2])
-        out: Floats = across / self.area[:, None]
-        return out
+        return scaled(self._across, 1 / self.area)
 
     @cached_property
     def area(self) -> Floats:
         """Of each (g,), in mm²."""
-        return length(np.cross(self.rects[:, 1], self.rects[:, 2]))
+        return length(self._across)
+
+    def _points(self, gate: Ints, x: Floats) -> Floats:
+        """Points (..., 3) on gates (...), at numbers ``x`` (..., 2) of each in 0..1."""
+        rect = rows(self.rects, gate)
+        out: Floats = rect[..., 0, :] + x[..., :1] * rect[..., 1, :] + x[..., 1:] * rect[..., 2, :]
+        return out
 
     def drawn(self, count: int, rng: np.random.Generator) -> tuple[Ints, Floats, Floats, Ints]:
         """``count`` points, more on larger gates but some on all: gate (2 count,), point and the way it looks, once for either side (2 count, 3), and side; mixed."""
         share = np.cumsum(np.sqrt(self.area))
         gate = np.minimum(np.searchsorted(share, (np.arange(count) + rng.random(count)) / count * share[-1], side="right"), self.n - 1)
         x = _INSIDE + (1 - 2 * _INSIDE) * rng.random((count, 2))
-        points = self.rects[gate, 0] + x[:, :1] * self.rects[gate, 1] + x[:, 1:] * self.rects[gate, 2]
+        points = self._points(gate, x)
         order = rng.permutation(2 * count)
         gate, side = np.tile(gate, 2)[order], np.repeat(_SIDES[0], count)[order]
         return gate, np.tile(points, (2, 1))[order], self._normal[gate] * _SIDES[1][side, None], side
@@ -88,7 +94,7 @@ class Gates:
         out: NDArray[np.float32] = (count * share / share.sum() / self.area).astype(np.float32)
         return out
 
-    def through(self, rays: "Rays", each: NDArray[np.float32], chance: Chance) -> NDArray[np.float32]:
+    def through(self, rays: Rays, each: NDArray[np.float32], chance: Chance) -> NDArray[np.float32]:
         """How many rays (k,) that are asked for through points of gates, so many ``each`` drawn on a mm², go to a mm² where each of ``rays`` ends. A gate's mm² at t of
         the way is seen through by t² facing / |way · normal| of its own. ``chance`` tells how many of the points of a gate are asked for.
         """
@@ -118,7 +124,7 @@ def gates_of(texels: Texels, shine: Floats, seed: int = 17) -> Gates | None:
     bright = np.empty((gates.n, 2))
     for side, sign in zip(*_SIDES, strict=True):
         x = numbers[side]
-        points = gates.rects[:, None, 0] + x[..., :1] * gates.rects[:, None, 1] + x[..., 1:2] * gates.rects[:, None, 2]
+        points = gates._points(np.arange(gates.n)[:, None], x[..., :2])
         out = np.broadcast_to(-sign * gates._normal[:, None], points.shape).reshape(-1, 3)
         met = trace(scene, points.reshape(-1, 3), out, cosine_ways(x[..., 2:].reshape(-1, 2), out))
         found = shine[texels.of_hits(met.prim, met.where)] * met.share

@@ -35,15 +35,14 @@ GROUP = 64  # receivers share the points that are drawn; their errors must not b
 REGION, REGION_MM = 256, 60.0  # from so many a group is taken by chance
 Points = Callable[[Ints, Floats], tuple[Floats, Floats]]
 Told = Callable[[float], object]
-_Goals = tuple[
-    Ints, NDArray[np.float32], NDArray[np.float32], NDArray[np.float32], NDArray[np.float32], Ints
-]  # row, begin, up, end, normal, texel or -1
+_Vectors = NDArray[np.float32]
+_Goals = tuple[Ints, _Vectors, _Vectors, _Vectors, _Vectors, Ints]  # row, begin, up, end, normal, texel or -1
 
 
 def weights(
     aim: Aim, count: int, where: Points, around: int, towards: int, seed: int, looks: int = 1, told: Told | None = None
 ) -> "sparse.csr_array":
-    """The weights (count, n) of texels for receivers: ``around`` rays by the cosine, ``towards`` light, powers of two. ``where`` gives points and
+    """The weights (count, n) of texels for receivers: ``around`` rays by the cosine, a power of two, and about ``towards`` many towards light. ``where`` gives points and
     normals (k, rays, 3) of some receivers for numbers (k, rays, 2) in 0..1; rays towards light start at ``looks`` of them, a square number. ``told`` hears which share is done.
     """
     if not count or not around:
@@ -52,9 +51,8 @@ def weights(
     order = _mixed(points, normals, aim.classes(points, normals), seed)
     if towards:
         towards = max(towards, looks * 2 // DRAWN)  # at each look there are some
-        aim.drawn(
-            points[0], aim.known(points[:1], normals[:1]), looks, np.random.default_rng(seed)
-        )  # what all parts look at is there before they begin
+        # What all parts look at is there before they begin.
+        aim.drawn(points[0], aim.known(points[:1], normals[:1]), looks, np.random.default_rng(seed))
 
     def some(lo: int, hi: int) -> "sparse.csr_array":
         return _weights(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
@@ -109,7 +107,7 @@ class _Found:
         return _Found(self.row[some], self.texel[some], rays, self.share[some])
 
 
-def joined(one: _Found, other: _Found) -> _Found:
+def _joined(one: _Found, other: _Found) -> _Found:
     """Both, one after the other."""
     rays = Rays(*(np.concatenate([getattr(x.rays, f.name) for x in (one, other)]) for f in fields(Rays)))
     row, texel, share = (np.concatenate([getattr(x, name) for x in (one, other)]) for name in ("row", "texel", "share"))
@@ -163,7 +161,7 @@ def _weights(
         asked, odds, batch = _asked_by_all(aim, where, which, around, towards, looks, rng)
         # Light that a pane threw back on its way is found by rays by the cosine alone.
         on = np.flatnonzero(straight)
-        both = joined(found.of(on), asked)
+        both = _joined(found.of(on), asked)
         balanced = _balanced(aim, both, odds, batch, around, towards)
         value[on] = balanced[: len(on)]
         value = np.concatenate([value, balanced[len(on) :]])
