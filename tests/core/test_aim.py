@@ -7,11 +7,12 @@ import pytest
 
 from fondale.core.light.aim import Drawn
 from fondale.core.light.blending import blending
+from fondale.core.light.desk import LightDesk
 from fondale.core.light.picture import Picture, look
 from fondale.core.light.solver import prepare, receivers, solve
 from fondale.core.light.texels import cut_texels, direct_on
 from fondale.core.light.weights import FEW, GROUP, _arrived, _chosen, _forms, _matrix, _odds, bearing, lit_by, replaced, weights
-from fondale.core.model import Case
+from fondale.core.model import Case, Lamp
 from fondale.core.model.shapes import Opening, Room
 from fondale.core.stage.scene import build_scene
 from tests.core.light_scenes import GREY, SCENES, _wall, eye
@@ -169,6 +170,17 @@ def test_where_a_few_rays_bring_light_more_go_and_most_of_them_arrive():
     changed = np.array([not np.array_equal(once.weights[[i]].data, lit.weights[[i]].data) for i in range(lit.patches.n)])
     assert changed[behind].mean() > 0.5
     assert changed[before].mean() < 0.1
+
+
+def test_a_first_lamp_is_what_rays_are_aimed_by(empty):
+    """A scene that was solved before it had a lamp: its first picture was 20 % off behind a doorway, until it was refined."""
+    walls = _wall("w", 420, 210, 150, opening=Opening(x=180, width=60, height=90))
+    project, desk = empty.but(case=Case(kind="open box", width=420, depth=260, height=250), pieces=(walls,), lamps=()), LightDesk()
+    assert desk.lit(project).aimed == ()
+    lamps = tuple(Lamp(id=name, name=name, x=210, y=220, z=z) for name, z in (("a", 240.0), ("b", 200.0)))
+    lit = desk.lit(project.but(lamps=lamps[:1]))
+    assert len(lit.aimed) == 1
+    assert desk.lit(project.but(lamps=lamps)) is lit  # one more is added to what is there
 
 
 def test_nobody_decides_by_his_own_luck_whether_to_look_again():

@@ -93,7 +93,7 @@ class LightDesk:
         self._on_areas: dict[tuple[int, Emitter], Floats] = {}
 
     def _depends(self, project: Project) -> tuple[Any, ...]:
-        return geometry_key(project)
+        return geometry_key(project), bool(project.lamps)  # with no lamp there was nothing to aim rays by
 
     def _prepared(self, project: Project, progress: Progress) -> Lit:
         progress.step(0.05, "building the scene")
