@@ -32,17 +32,19 @@ def test_points_are_drawn_as_often_as_is_told():
     assert lit_up
     patches, texels = lit.patches, lit.texels
     points, normals = (x[:, 0] for x in patches.samples(np.full((patches.n, 1, 2), 0.5)))
-    for low in range(0, patches.n - GROUP, 4 * GROUP):
-        mine = slice(low, low + GROUP)
-        drawn = aim.drawn(points[mine].mean(0), aim.known(points[mine], normals[mine]), 2048, np.random.default_rng(low))
-        assert float((drawn.each[texels.patch] * aim.dense * texels.area).sum()) == pytest.approx(2048, rel=1e-4)
+    for low in range(0, patches.n - 2 * GROUP, 8 * GROUP):
+        mine = slice(low, low + 2 * GROUP)
+        known = aim.known(points[mine], normals[mine]).reshape(2, GROUP, -1)
+        drawn = aim.drawn(points[mine].reshape(2, GROUP, 3).mean(1), known, 2048, np.random.default_rng(low))
         assert aim.gates is not None
-        assert float((drawn.of_gates * aim.gates.area).sum()) == pytest.approx(len(drawn.gate) / 2)
-        found = np.bincount(texels.patch[drawn.texel], minlength=patches.n)
-        assert (np.abs(found - drawn.each) < 2).all()
-        flat = drawn.texel < texels.flat
-        prim = 2 * patches.rect_of[texels.patch[drawn.texel[flat]]].astype(np.int32)
-        assert (texels.of_hits(prim, drawn.points[: len(drawn.texel)][flat]) == drawn.texel[flat]).mean() > 0.999
+        assert float((drawn.of_gates * aim.gates.area).sum()) == pytest.approx(drawn.gate.shape[1] / 2)
+        for each, texel, there in zip(drawn.each, drawn.texel, drawn.points, strict=True):
+            assert float((each[texels.patch] * aim.dense * texels.area).sum()) == pytest.approx(2048, rel=1e-4)
+            found = np.bincount(texels.patch[texel], minlength=patches.n)
+            assert (np.abs(found - each) < 2).all()
+            flat = texel < texels.flat
+            prim = 2 * patches.rect_of[texels.patch[texel[flat]]].astype(np.int32)
+            assert (texels.of_hits(prim, there[: len(texel)][flat]) == texel[flat]).mean() > 0.999
 
 
 def shut(empty, *pieces):
@@ -136,9 +138,9 @@ def test_forms_are_cosines_over_the_square_of_the_way():
     k, looks, r = 6, 4, 5
     points, goals = rng.uniform(0, 200, (k, looks, 3)), rng.uniform(0, 200, (r, looks, 3))
     up, out = (x / np.linalg.norm(x, axis=-1, keepdims=True) for x in (rng.normal(size=(k, looks, 3)), rng.normal(size=(r, looks, 3))))
-    none = np.zeros(0, int)
-    drawn = Drawn(None, np.zeros(3), none, np.zeros(r * looks, int), goals.reshape(-1, 3), out.reshape(-1, 3), none, none, none)
-    found = _forms(points, up, *drawn.by_look(looks))
+    none = np.zeros((2, 0), int)  # the same points for either group
+    drawn = Drawn(None, np.zeros((2, 3)), none, none, *(np.tile(x.reshape(1, -1, 3), (2, 1, 1)) for x in (goals, out)), none, none, none)
+    found = _forms(drawn, points, up).reshape(k, r, looks)
     for i in range(k):
         for j in range(r):
             for spot in range(looks):
@@ -203,13 +205,13 @@ def test_hidden_points_are_seldom_asked_for():
     aim, _lit_up = lit.aim()
     points, normals = np.array([[60.0, 40.0, 0.1], [70.0, 40.0, 0.1]]), np.tile([0.0, 0.0, 1.0], (2, 1))
     rng = np.random.default_rng(1)
-    shares = aim.known(points, normals)
-    drawn, told = (replace(aim, gates=None).drawn(points.mean(0), shares, count, rng) for count in (4096, 2048))
+    shares, middles = aim.known(points, normals), points.mean(0)[None]
+    drawn, told = (replace(aim, gates=None).drawn(middles, shares[None], count, rng) for count in (4096, 2048))
+    at, up = points[:, None], normals[:, None]
     arrived = []
     for known in (shares, None):
-        odds = _odds(told, known, drawn, _forms(points[:, None] - told.middle, normals[:, None], *told.by_look(1)), 64, 1024)
-        forms = _forms(points[:, None] - drawn.middle, normals[:, None], *drawn.by_look(1))
-        chosen = _chosen(drawn, forms, odds, points[:, None], normals[:, None], 64, 0, rng)
+        odds = _odds(told, known, drawn, _forms(told, at, up), 64, 1024)
+        chosen = _chosen(drawn, _forms(drawn, at, up), odds, at, up, 64, 2, 0, rng)
         arrived.append(len(_arrived(lit.texels, [chosen]).row))
     assert arrived[0] > 2 * arrived[1]
 

@@ -152,6 +152,16 @@ def test_leaving_a_piece_out(empty):
     assert set(build_scene(project, leave_out="a").tri_owner) == {1}
 
 
+def test_all_that_look_at_one_project_look_at_one_scene(empty):
+    """Each built a scene and a ray engine of its own after every edit."""
+    project = boxed(empty)
+    scene = build_scene(project)
+    assert build_scene(project) is scene
+    wider = project.but(case=project.case.but(width=project.case.width + 10))
+    assert build_scene(wider).rects[:, :, 0].max() == pytest.approx(scene.rects[:, :, 0].max() + 10)
+    assert build_scene(project).rects == pytest.approx(scene.rects)
+
+
 def test_cases_have_the_faces_of_their_kind(empty):
     faces = {kind: len(build_scene(boxed(empty, kind=kind)).rects) for kind in ("glazed box", "closed box", "open base", "dome")}
     assert faces == {"glazed box": 5, "closed box": 6, "open base": 1, "dome": 1}

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats, Ints
 from fondale.core.light.gates import Gates, gates_of
+from fondale.core.light.patches import placed_and_facing
 from fondale.core.light.texels import Texels
 from fondale.core.rays import LIFT_MM
 
@@ -18,8 +19,7 @@ if TYPE_CHECKING:
 
 EVERYWHERE = 0.05  # of the rays towards light go anywhere: nothing that shines is never looked at
 KNOWN = 0.7  # of them, where light was found before, go to where it was found from
-NEIGHBOURS = 16  # patches, the nearest, tell of that; one that faces the other way counts as twice so far off:
-FACING_MM = 60.0
+NEIGHBOURS = 16  # patches, the nearest that face alike, tell of that
 DRAWN = 4  # points are drawn for each that is asked for
 OF_GATES, GATES_LEAST = 4, 16  # a quarter as many lie in gates
 BESIDE = 8  # patches tell whether more rays are wanted thereabouts
@@ -41,14 +41,6 @@ class Aim:
     gates: Gates | None = None
 
     @cached_property
-    def _places(self) -> Any:
-        from scipy.spatial import KDTree
-
-        patches = self.texels.patches
-        points, normals = (x[:, 0] for x in patches.samples(np.full((patches.n, 1, 2), 0.5)))
-        return KDTree(np.concatenate([points, normals * FACING_MM], 1))
-
-    @cached_property
     def _level(self) -> Floats:
         """How much reached every patch before (patches,)."""
         assert self.seen is not None
@@ -64,7 +56,7 @@ class Aim:
         if self.seen is None:
             return None
         k, n = len(points), self.texels.patches.n
-        _far, near = self._places.query(np.concatenate([points, normals * FACING_MM], 1), min(NEIGHBOURS, n))
+        _far, near = self.texels.patches.nearest.query(placed_and_facing(points, normals), min(NEIGHBOURS, n))
         near = near.reshape(k, -1)
         some, at = np.unique(near, return_inverse=True)
         count = near.shape[1]
@@ -76,8 +68,9 @@ class Aim:
         """The mean of a share of patches (patches,) over those that lie and face nearly as each does, without its own: who decides by his own luck whether to
         look again keeps his bad luck and not his good one.
         """
-        points = self._places.data
-        _far, near = self._places.query(points, min(BESIDE + 1, len(points)))
+        nearest = self.texels.patches.nearest
+        points = nearest.data
+        _far, near = nearest.query(points, min(BESIDE + 1, len(points)))
         near = near.reshape(len(points), -1)
         others = (near != np.arange(len(points))[:, None]) & ~np.isnan(share)[near]
         out: Floats = np.where(others, share[near], 0.0).sum(1) / np.maximum(others.sum(1), 1)
@@ -87,7 +80,7 @@ class Aim:
     def at(self, share: Floats, points: Floats, normals: Floats) -> Floats:
         """The same at receivers (k, 3)."""
         count = min(BESIDE, len(share))
-        _far, near = self._places.query(np.concatenate([points, normals * FACING_MM], 1), count)
+        _far, near = self.texels.patches.nearest.query(placed_and_facing(points, normals), count)
         out: Floats = share[near.reshape(len(points), count)].mean(1)
         return out
 
@@ -95,7 +88,7 @@ class Aim:
         """How bright it was before at receivers (k, 3), in steps of three times, as the nearest patch that faces as they do tells it."""
         if self.seen is None:
             return np.zeros(len(points), np.int64)
-        _far, near = self._places.query(np.concatenate([points, normals * FACING_MM], 1))
+        _far, near = self.texels.patches.nearest.query(placed_and_facing(points, normals))
         out: Ints = np.round(np.log(self._level[near]) / np.log(BRIGHTER)).astype(np.int64)
         return out
 
@@ -114,38 +107,46 @@ class Aim:
         """How many of the points that are drawn on a patch are drawn on a mm² of each texel (n,)."""
         return (self.within / self.texels.area).astype(np.float32)
 
-    def drawn(self, middle: Floats, known: NDArray[np.float32] | None, count: int, rng: np.random.Generator) -> "Drawn":
-        """Points for a group of receivers about a ``middle`` (3,): where there is light, and from where it is ``known`` (k, patches) to have reached them."""
-        share, n = self.flux, self.texels.patches.n
-        if known is not None and known.any():
-            share = share * (1 - KNOWN) + KNOWN * known.sum(0) / known.sum()
-        summed = np.cumsum(share)
-        x = (np.arange(count) + rng.random(count)) / count * summed[-1]
-        patch = np.minimum(np.searchsorted(summed, x, side="right"), n - 1)
-        left = np.where(patch > 0, summed[patch - 1], 0.0)
+    def drawn(self, middles: Floats, known: NDArray[np.float32] | None, count: int, rng: np.random.Generator) -> "Drawn":
+        """So many points for each of the groups of receivers about ``middles`` (g, 3): where there is light, and from where it is ``known`` (g, k, patches) to
+        have reached them.
+        """
+        groups, n = len(middles), self.texels.patches.n
+        share = np.repeat(self.flux[None], groups, axis=0)
+        if known is not None:
+            came = known.sum(1, dtype=float)
+            total = came.sum(1, keepdims=True)
+            share = np.where(total > 0, share * (1 - KNOWN) + KNOWN * came / np.maximum(total, 1e-30), share)
+        summed = np.cumsum(share, axis=1)
+        summed /= summed[:, -1:]
+        x = (np.arange(count) + rng.random((groups, count))) / count
+        row = np.arange(groups)[:, None]
+        patch = np.searchsorted((summed + row).ravel(), (x + row).ravel(), side="right").reshape(x.shape) - row * n
+        patch = np.minimum(patch, n - 1)
+        right, left = summed[row, patch], np.where(patch > 0, summed[row, patch - 1], 0.0)
         order, ends = self._by_patch
-        again = np.clip((x - left) / np.maximum(summed[patch] - left, 1e-30), 0, 1 - 1e-9)
-        texel = order[np.minimum(np.searchsorted(ends, patch + again, side="right"), len(order) - 1)]
-        there, facing = self.texels.points(texel, rng.random((count, 2)))
-        gate = side = np.zeros(0, np.int64)
+        again = np.clip((x - left) / np.maximum(right - left, 1e-30), 0, 1 - 1e-9)
+        texel = order[np.minimum(np.searchsorted(ends, (patch + again).ravel(), side="right"), len(order) - 1)]
+        there, facing = (p.reshape(groups, count, 3) for p in self.texels.points(texel, rng.random((groups * count, 2))))
+        gate = side = np.zeros((groups, 0), np.int64)
         of_gates = np.zeros(0, np.float32)
         if self.gates is not None:
             few = gate_points(count // DRAWN)
-            gate, at, out, side = self.gates.drawn(few, rng)
+            gate, at, out, side = self.gates.drawn(groups, few, rng)
             of_gates = self.gates.each(few)
-            there, facing = np.concatenate([there, at]), np.concatenate([facing, out])
-        each = (share * (count / summed[-1])).astype(np.float32)
-        return Drawn(self, middle, each, texel, there, facing, gate, side, of_gates)
+            there, facing = np.concatenate([there, at], 1), np.concatenate([facing, out], 1)
+        each = (share * (count / share.sum(1, keepdims=True))).astype(np.float32)
+        return Drawn(self, middles, each, texel.reshape(groups, count), there, facing, gate, side, of_gates)
 
 
 @dataclass(frozen=True)
 class Drawn:
-    """Points that a group of receivers about ``middle`` (3,) may ask for: on texels (t,), and after these in gates (r - t,), seen from one side or the other; where
-    (r, 3), with their normals. ``each`` (patches,) is how many of them are to lie on a patch, ``of_gates`` (g,) on a mm² of each gate.
+    """Points that groups of receivers about ``middles`` (g, 3) may ask for: on texels (g, t), and after these in gates (g, r - t), seen from one side or the other;
+    where (g, r, 3), with their normals. ``each`` (g, patches) is how many of them are to lie on a patch, ``of_gates`` how many on a mm² of every gate.
     """
 
     aim: Aim
-    middle: Floats
+    middles: Floats
     each: NDArray[np.float32]
     texel: Ints
     points: Floats
@@ -154,39 +155,45 @@ class Drawn:
     side: Ints
     of_gates: NDArray[np.float32]
 
-    def on(self, texel: Ints) -> NDArray[np.float32]:
-        """How many are drawn on a mm² of texels (k,)."""
-        out: NDArray[np.float32] = self.each[self.aim.texels.patch[texel]] * self.aim.dense[texel]
+    @cached_property
+    def patch(self) -> Ints:
+        """The patches of those on texels (g, t)."""
+        out: Ints = self.aim.texels.patch[self.texel]
         return out
 
     @cached_property
     def density(self) -> NDArray[np.float32]:
-        """How many are drawn on a mm² where each of them lies (r,)."""
-        return np.concatenate([self.on(self.texel), self.of_gates[self.gate]])
+        """How many are drawn on a mm² where each of them lies (g, r)."""
+        on = np.take_along_axis(self.each, self.patch, 1) * self.aim.dense[self.texel]
+        return np.concatenate([on, self.of_gates[self.gate]], 1)
 
     @cached_property
     def bright(self) -> NDArray[np.float32]:
-        """What comes from a mm² where each of them lies (r,), or from beyond it."""
-        beyond = self.aim.gates.bright[self.gate, self.side].astype(np.float32) if self.aim.gates is not None else self.of_gates
-        return np.concatenate([self.aim.shine[self.texel], beyond])
+        """What comes from a mm² where each of them lies (g, r), or from beyond it."""
+        shine = self.aim.shine[self.texel]
+        if self.aim.gates is None:
+            return shine
+        return np.concatenate([shine, self.aim.gates.bright[self.gate, self.side].astype(np.float32)], 1)
 
     @cached_property
     def lifted(self) -> NDArray[np.float32]:
-        """Where rays to them end (r, 3)."""
+        """Where rays to them end (g, r, 3)."""
         return (self.points + self.normals * LIFT_MM).astype(np.float32)
 
     @cached_property
     def facing(self) -> NDArray[np.float32]:
-        """Their normals in single precision (r, 3)."""
+        """Their normals in single precision (g, r, 3)."""
         return self.normals.astype(np.float32)
 
     def by_look(self, looks: int) -> tuple[NDArray[np.float32], NDArray[np.float32], Floats, Floats]:
-        """Places from the middle and normals (looks, 3, r), their products and the places' squares (looks, 1, r): those that follow each other lie near
+        """Places from the middles and normals (g, looks, 3, r), their products and the places' squares (g, looks, 1, r): those that follow each other lie near
         each other, and each look gets some from all over.
         """
-        to, out = ((x.astype(np.float32)).reshape(-1, looks, 3).transpose(1, 2, 0) for x in (self.points - self.middle, self.normals))
-        to, out = np.ascontiguousarray(to), np.ascontiguousarray(out)
-        return to, out, (to * out).sum(1, keepdims=True), (to * to).sum(1, keepdims=True)
+        to, out = (
+            np.ascontiguousarray(x.astype(np.float32).reshape(len(x), -1, looks, 3).transpose(0, 2, 3, 1))
+            for x in (self.points - self.middles[:, None], self.normals)
+        )
+        return to, out, (to * out).sum(2, keepdims=True), (to * to).sum(2, keepdims=True)
 
 
 def gate_points(towards: int) -> int:
@@ -218,4 +225,4 @@ def aim_at(texels: Texels, shine: Floats, reached: "sparse.csr_array | None" = N
     anywhere = (1 - EVERYWHERE) * flux + EVERYWHERE * area
     of_patch: Floats = np.bincount(texels.patch, anywhere, n).astype(float)
     within = anywhere / np.maximum(of_patch, 1e-30)[texels.patch]
-    return Aim(texels, of_patch, within, shine.astype(np.float32), reached, gates_of(texels, shine))
+    return Aim(texels, of_patch, within, shine.astype(np.float32), reached, gates_of(texels.beyond, shine))

@@ -3,14 +3,16 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats, Ints, crossed, dot, length, rows, scaled
 from fondale.core.light.patches import Scrambled, cosine_ways, trace
-from fondale.core.light.texels import Texels
+
+if TYPE_CHECKING:
+    from fondale.core.light.texels import Texels
 
 NEAREST = 0.05**2  # mm², between two points that shine on each other
 MOST, DARKEST = 12, 1e4  # gates are made use of; what is so much darker than the brightest is dark
@@ -78,15 +80,18 @@ class Gates:
         out: Floats = rect[..., 0, :] + x[..., :1] * rect[..., 1, :] + x[..., 1:] * rect[..., 2, :]
         return out
 
-    def drawn(self, count: int, rng: np.random.Generator) -> tuple[Ints, Floats, Floats, Ints]:
-        """``count`` points, more on larger gates but some on all: gate (2 count,), point and the way it looks, once for either side (2 count, 3), and side; mixed."""
+    def drawn(self, groups: int, count: int, rng: np.random.Generator) -> tuple[Ints, Floats, Floats, Ints]:
+        """``count`` points for each of so many groups, more on larger gates but some on all: gate (groups, 2 count), point and the way it looks, once for either
+        side (groups, 2 count, 3), and side; mixed.
+        """
         share = np.cumsum(np.sqrt(self.area))
-        gate = np.minimum(np.searchsorted(share, (np.arange(count) + rng.random(count)) / count * share[-1], side="right"), self.n - 1)
-        x = _INSIDE + (1 - 2 * _INSIDE) * rng.random((count, 2))
-        points = self._points(gate, x)
-        order = rng.permutation(2 * count)
-        gate, side = np.tile(gate, 2)[order], np.repeat(_SIDES[0], count)[order]
-        return gate, np.tile(points, (2, 1))[order], self._normal[gate] * _SIDES[1][side, None], side
+        x = (np.arange(count) + rng.random((groups, count))) / count * share[-1]
+        gate = np.minimum(np.searchsorted(share, x.ravel(), side="right").reshape(x.shape), self.n - 1)
+        points = self._points(gate, _INSIDE + (1 - 2 * _INSIDE) * rng.random((groups, count, 2)))
+        order = rng.permuted(np.tile(np.arange(2 * count), (groups, 1)), axis=1)
+        side, which, row = order // count, order % count, np.arange(groups)[:, None]
+        gate = gate[row, which]
+        return gate, points[row, which], self._normal[gate] * _SIDES[1][side][..., None], side
 
     def each(self, count: int) -> NDArray[np.float32]:
         """How many of ``count`` points are drawn on a mm² of each (g,)."""
@@ -114,23 +119,43 @@ class Gates:
         return out
 
 
-def gates_of(texels: Texels, shine: Floats, seed: int = 17) -> Gates | None:
-    """The gates of a scene by what its texels send back, ``shine`` (m,), the MOST that matter; None where no light comes through any."""
+@dataclass(frozen=True)
+class Beyond:
+    """What LOOKED rays through every gate of a scene meet, whatever light there is: the texel (2, k) of each that meets one, the number of its gate, and the share of light
+    that comes through; for those who look at it from where its normal points, and for those on the other side.
+    """
+
+    rects: Floats
+    sides: tuple[tuple[Ints, Ints, NDArray[Any]], ...]
+
+    def bright(self, shine: Floats) -> Floats:
+        """What a mm² sends back beyond every gate (g, 2) on an average, by what texels send back (m,)."""
+        count = len(self.rects)
+        return np.stack([np.bincount(gate, shine[texel] * share, count) / LOOKED for texel, gate, share in self.sides], 1)
+
+
+def beyond_gates(texels: "Texels", seed: int = 17) -> Beyond:
+    """Look through every gate of the scene."""
     scene = texels.patches.scene
-    gates = Gates(scene.gates, np.zeros((len(scene.gates), 2)))
-    if not gates.n:
+    gates, sides = Gates(scene.gates, np.zeros((len(scene.gates), 2))), []
+    if gates.n:
+        numbers = Scrambled(2 * gates.n, LOOKED, 4, seed).of(np.arange(2 * gates.n)).reshape(2, gates.n, LOOKED, 4)
+        for side, sign in zip(*_SIDES, strict=True):
+            x = numbers[side]
+            points = gates._points(np.arange(gates.n)[:, None], x[..., :2])
+            out = np.broadcast_to(-sign * gates._normal[:, None], points.shape).reshape(-1, 3)
+            met = trace(scene, points.reshape(-1, 3), out, cosine_ways(x[..., 2:].reshape(-1, 2), out))
+            sides.append((texels.of_hits(met.prim, met.where), met.ray // LOOKED, met.share))
+    return Beyond(gates.rects, tuple(sides))
+
+
+def gates_of(beyond: Beyond, shine: Floats) -> Gates | None:
+    """The gates of a scene by what its texels send back, ``shine`` (m,), the MOST that matter; None where no light comes through any."""
+    if not len(beyond.rects):
         return None
-    numbers = Scrambled(2 * gates.n, LOOKED, 4, seed).of(np.arange(2 * gates.n)).reshape(2, gates.n, LOOKED, 4)
-    bright = np.empty((gates.n, 2))
-    for side, sign in zip(*_SIDES, strict=True):
-        x = numbers[side]
-        points = gates._points(np.arange(gates.n)[:, None], x[..., :2])
-        out = np.broadcast_to(-sign * gates._normal[:, None], points.shape).reshape(-1, 3)
-        met = trace(scene, points.reshape(-1, 3), out, cosine_ways(x[..., 2:].reshape(-1, 2), out))
-        found = shine[texels.of_hits(met.prim, met.where)] * met.share
-        bright[:, side] = np.bincount(met.ray // LOOKED, found, gates.n) / LOOKED
+    bright = beyond.bright(shine)
     brighter, darker = bright.max(1), bright.min(1)
     # Most of all rays are wanted from where it is dark to where it is bright.
     apart = brighter / np.maximum(darker, max(brighter.max(), 1e-30) / DARKEST)
     lit = np.argsort(-apart, kind="stable")[: min(MOST, int((brighter > 0).sum()))]
-    return Gates(gates.rects[lit], bright[lit]) if len(lit) else None
+    return Gates(beyond.rects[lit], bright[lit]) if len(lit) else None

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,11 @@ from fondale.core.arrays import Bools, Floats, Ints, dot, rows, scaled
 from fondale.core.rays import LIFT_MM, Prims
 from fondale.core.stage.paths import Met, follow
 from fondale.core.stage.scene import Scene
+
+if TYPE_CHECKING:
+    from scipy.spatial import KDTree
+
+FACING_MM = 60.0  # among the nearest, one that faces the other way counts as twice so far off
 
 
 @dataclass(frozen=True)
@@ -81,18 +86,29 @@ class Patches:
         count = self.s_count * self.t_count
         return np.repeat(np.arange(len(count)), count)
 
+    @cached_property
+    def frames(self) -> Floats:
+        """A corner of every patch that lies on a rectangle, and its edges (k, 3, 3)."""
+        rect, local = self.rect_of, np.arange(len(self.rect_of)) - self.base[self.rect_of]
+        i, j = self.s_start[rect] + local // self.t_count[rect], self.t_start[rect] + local % self.t_count[rect]
+        corner, right, up = np.moveaxis(self.scene.rects[rect], 1, 0)
+        begin = corner + scaled(right, self.s_key[i] - 2 * rect) + scaled(up, self.t_key[j] - 2 * rect)
+        return np.stack([begin, scaled(right, self.s_key[i + 1] - self.s_key[i]), scaled(up, self.t_key[j + 1] - self.t_key[j])], 1)
+
     def at(self, patch: Ints, s: Floats, t: Floats) -> Floats:
-        """Points (..., 3) at shares (s, t) of patches of rectangles, all of one shape."""
-        r = self.rect_of[patch]
-        local = patch - self.base[r]
-        i, j = self.s_start[r] + local // self.t_count[r], self.t_start[r] + local % self.t_count[r]
-        share = self.s_key[i] + s * (self.s_key[i + 1] - self.s_key[i]) - 2 * r
-        along = self.t_key[j] + t * (self.t_key[j + 1] - self.t_key[j]) - 2 * r
-        rect = rows(self.scene.rects, r)
-        out = scaled(rect[..., 1, :], share)
-        out += scaled(rect[..., 2, :], along)
-        out += rect[..., 0, :]
+        """Points (..., 3) at shares (s, t) of patches of rectangles, of shapes that fit."""
+        frame = rows(self.frames, patch)
+        out = scaled(frame[..., 1, :], s)
+        out += scaled(frame[..., 2, :], t)
+        out += frame[..., 0, :]
         return out
+
+    @cached_property
+    def nearest(self) -> "KDTree":
+        """The middles of all patches and the ways that they face, FACING_MM long, to look for those that lie and face alike."""
+        from scipy.spatial import KDTree
+
+        return KDTree(placed_and_facing(*(x[:, 0] for x in self.samples(np.full((self.n, 1, 2), 0.5)))))
 
     @cached_property
     def quarters(self) -> tuple[Floats, Floats]:
@@ -127,6 +143,11 @@ class Patches:
         again = np.clip((want - left) / np.maximum(right - left, 1e-30), 0, 1)
         tri = self.tri_order[pick]
         return spread(rows(self.scene.tris, tri), again, x[..., 1]), rows(self.scene.normal, 2 * len(self.scene.rects) + tri)
+
+
+def placed_and_facing(points: Floats, normals: Floats) -> Floats:
+    """Points and the ways that they face (k, 6)."""
+    return np.concatenate([points, normals * FACING_MM], 1)
 
 
 def _edges(cuts: Floats, length: float, patch_mm: float) -> Floats:

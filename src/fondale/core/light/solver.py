@@ -130,7 +130,9 @@ def prepare(
     patches = before.patches if before is not None else cut_patches(scene, patch_mm)
     texels = cut_texels(patches, emitters, before is not None)
     lamps = list(dict.fromkeys(emitters))
-    ready = dict(zip(lamps, _of_each(partial(direct_on, texels), lamps, scene, texels.looked_at), strict=True))
+    ready = dict(
+        zip(lamps, _of_each(partial(direct_on, texels), lamps, scene, texels.looked_at, texels.looked_over, texels.beside), strict=True)
+    )
     onto, dark = texels.onto_patches(), np.zeros((patches.n, 3))
     shine = alike(texels, onto, ((on, before.bases[e].bounced if before is not None else dark) for e, on in ready.items()))
     reached = before.reached(before.alike(list(ready))) if before is not None else None
@@ -205,7 +207,7 @@ def _asked_again(
     return found, first
 
 
-def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, _first: object) -> list[T]:
+def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, *_first: object) -> list[T]:
     """The work for each emitter, several side by side. What all of them look at is there first."""
     _engine = scene.rays
     found = in_parts(lambda lo, hi: [work(e) for e in emitters[lo:hi]], len(emitters), max(1, -(-len(emitters) // THREADS)))
@@ -255,7 +257,9 @@ def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = Non
     progress.step(0.85, "adding up the bounces")
     texels, n = lit.texels, lit.patches.n
     more = [e for e in new if e not in lit.ready]
-    lit.ready.update(zip(more, _of_each(partial(direct_on, texels), more, lit.scene, texels.looked_at), strict=True))
+    lit.ready.update(
+        zip(more, _of_each(partial(direct_on, texels), more, lit.scene, texels.looked_at, texels.looked_over, texels.beside), strict=True)
+    )
     on = np.stack([lit.ready.pop(e) for e in new], 1).astype(np.float32)
     thrown = np.stack(_of_each(partial(_thrown_on, lit), new, lit.scene, lit.patches.quarters), 1).astype(np.float32)
     every = on + thrown[texels.patch] if thrown.any() else on

@@ -4,13 +4,14 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows
+from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows, scaled
 from fondale.core.emitters import Emitter
+from fondale.core.light.gates import Beyond, beyond_gates
 from fondale.core.light.patches import Patches, spread
 from fondale.core.rays import Prims
 
@@ -113,9 +114,13 @@ class Texels:
     @cached_property
     def _frames(self) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
         """A corner of each texel on a rectangle and its edges (flat, 3)."""
-        every = np.arange(self.flat)
-        corner, right, up = (self.points(every, np.tile(x, (self.flat, 1)))[0] for x in ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0)))
-        return corner.astype(np.float32), (right - corner).astype(np.float32), (up - corner).astype(np.float32)
+        patch = self.patch[: self.flat]
+        corner, right, up = (rows(x, patch) for x in np.moveaxis(self.patches.frames, 1, 0).astype(np.float32))
+        side, local = self.side[patch], np.arange(self.flat) - self.first[patch]
+        share = (1 / side).astype(np.float32)
+        across, along = (x.astype(np.float32) for x in np.divmod(local, side))
+        out: Any = (corner + scaled(right, across * share) + scaled(up, along * share), scaled(right, share), scaled(up, share))
+        return out  # type: ignore[no-any-return]
 
     def spread_over(self, texel: Ints, x: Floats) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Points and unit normals (k * c, 3) on texels of rectangles (k,), at numbers ``x`` (k, c, 2) of each."""
@@ -130,6 +135,11 @@ class Texels:
         """
         out: Bools = ((seen > 0) & (seen < self.looks)) | ((beside > 0) != (seen > 0)[:, None]).any(1)
         return out
+
+    @cached_property
+    def beyond(self) -> Beyond:
+        """What is seen through the gates of the scene."""
+        return beyond_gates(self)
 
     def onto_patches(self) -> "sparse.csr_array":
         """Which patch each texel lies on (n, patches)."""
@@ -156,10 +166,9 @@ class Texels:
         points, normals, scene = np.empty((len(texel), 3)), np.empty((len(texel), 3)), self.patches.scene
         flat, loose = np.flatnonzero(texel < self.flat), np.flatnonzero(texel >= self.flat)
         on, at = texel[flat], rows(x, flat)
-        patch = self.patch[on]
-        side, local = self.side[patch], on - self.first[patch]
-        points[flat] = self.patches.at(patch, (local // side + at[:, 0]) / side, (local % side + at[:, 1]) / side)
-        normals[flat] = rows(scene.normal, 2 * self.patches.rect_of[patch])
+        corner, right, up = (rows(frame, on) for frame in self._frames)
+        points[flat] = corner + scaled(right, at[:, 0]) + scaled(up, at[:, 1])
+        normals[flat] = rows(scene.normal, rows(self.prim, on))
         on, at = texel[loose] - self.flat, rows(x, loose)
         if self.whole:
             where, facing = self.patches.on_groups(on, at[:, None])

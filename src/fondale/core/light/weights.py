@@ -31,7 +31,7 @@ ALREADY = 0.3  # of what is asked for goes by what was found before, where anyth
 ANY = 0.1  # of what is asked for, whatever light is there
 FEW, MORE = 0.28, 8  # receivers send so many times as many rays towards light where fewer than this share of rays bears it
 PAIRS = 131_072  # of receivers and points at once, so that they stay in the cache
-GROUP = 64  # receivers share the points that are drawn; their errors must not be alike where they lie next to each other:
+GROUP, GROUP_LEAST = 64, 8  # receivers share the points that are drawn; their errors must not be alike where they lie next to each other:
 REGION, REGION_MM = 256, 60.0  # from so many a group is taken by chance
 Points = Callable[[Ints, Floats], tuple[Floats, Floats]]
 Told = Callable[[float], object]
@@ -52,7 +52,8 @@ def weights(
     if towards:
         towards = max(towards, looks * 2 // DRAWN)  # at each look there are some
         # What all parts look at is there before they begin.
-        aim.drawn(points[0], aim.known(points[:1], normals[:1]), looks, np.random.default_rng(seed))
+        known = aim.known(points[:1], normals[:1])
+        aim.drawn(points[:1], known[None] if known is not None else None, looks, np.random.default_rng(seed))
 
     def some(lo: int, hi: int) -> "sparse.csr_array":
         return _weights(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
@@ -116,11 +117,12 @@ def _joined(one: _Found, other: _Found) -> _Found:
 
 @dataclass(frozen=True)
 class _Odds:
-    """By which odds receivers (k,) ask for the points that are drawn: those in gates by what is beyond, others by what texels send back, were all of it to
-    arrive (``lit``), and by how much of it did before, which is ``open`` (k, patches); and ``any``, whatever light is there. ``each`` (patches,) is how many
-    points are drawn on a patch. Other points tell the odds: what is drawn knows nothing of its own, so that nothing is found too often.
+    """By which odds receivers (k,), each of a ``group``, ask for the points that are drawn: those in gates by what is beyond, others by what texels send back, were
+    all of it to arrive (``lit``), and by how much of it did before, which is ``open`` (k, patches); and ``any``, whatever light is there. ``each`` (groups, patches)
+    is how many points are drawn on a patch. Other points tell the odds: what is drawn knows nothing of its own, so that nothing is found too often.
     """
 
+    group: Ints
     lit: NDArray[np.float32]
     known: NDArray[np.float32]
     beyond: NDArray[np.float32]
@@ -128,15 +130,35 @@ class _Odds:
     open: NDArray[np.float32]
     each: NDArray[np.float32]
 
+    def of_first(self, count: int) -> "_Odds":
+        """Those of so many receivers."""
+        return _Odds(**{f.name: getattr(self, f.name)[:count] for f in fields(_Odds)[:-1]}, each=self.each)
+
     def of(self, shine: NDArray[np.float32], patch: Ints) -> NDArray[np.float32]:
-        """The odds (k, t) of points on these patches (t,) that shine so (t,)."""
-        out = (
-            self.known[:, None] * np.take(self.open, patch, axis=1) if self.open.size else np.zeros((len(self.lit), len(patch)), np.float32)
-        )
-        out += self.lit[:, None]
-        out *= shine
+        """The odds (k, t) of the points of each group on these patches (g, t) that shine so (g, t)."""
+        groups, t = shine.shape
+        if self.open.size:
+            out = _on(self.open, patch)
+            out *= self.known[:, None]
+            out += self.lit[:, None]
+        else:
+            out = np.repeat(self.lit[:, None], t, axis=1)
+        out.reshape(groups, -1, t)[...] *= shine[:, None]
         out += self.any[:, None]
         return out
+
+
+def _on(by_patch: NDArray[np.float32], patch: Ints) -> NDArray[np.float32]:
+    """What receivers (k, patches), group by group, have on the patches of the points of each (g, t)."""
+    parts = by_patch.reshape(len(patch), -1, by_patch.shape[1])
+    return np.concatenate([np.take(part, which, axis=1) for part, which in zip(parts, patch, strict=True)])
+
+
+def _together(odds: list[_Odds]) -> _Odds:
+    """Those of some receivers after those of others, whose groups are others."""
+    before = np.cumsum([0] + [len(o.each) for o in odds[:-1]])
+    group = np.concatenate([o.group + first for o, first in zip(odds, before, strict=True)])
+    return _Odds(group, *(np.concatenate([getattr(o, f.name) for o in odds]) for f in fields(_Odds)[1:]))
 
 
 def _by_cosine(texels: Texels, where: Points, which: Ints, spread: Scrambled) -> tuple[_Found, Bools, NDArray[np.float32]]:
@@ -158,11 +180,11 @@ def _weights(
     found, straight, good = _by_cosine(texels, where, which, spread)
     value, row, texel = found.share / around, found.row, found.texel
     if towards:
-        asked, odds, batch = _asked_by_all(aim, where, which, around, towards, looks, rng)
+        asked, odds = _asked_by_all(aim, where, which, around, towards, looks, rng)
         # Light that a pane threw back on its way is found by rays by the cosine alone.
         on = np.flatnonzero(straight)
         both = _joined(found.of(on), asked)
-        balanced = _balanced(aim, both, odds, batch, around, towards)
+        balanced = _balanced(aim, both, odds, around, towards)
         value[on] = balanced[: len(on)]
         value = np.concatenate([value, balanced[len(on) :]])
         row, texel = np.concatenate([row, asked.row]), np.concatenate([texel, asked.texel])
@@ -174,35 +196,37 @@ def _weights(
 
 def _asked_by_all(
     aim: Aim, where: Points, which: Ints, around: int, towards: int, looks: int, rng: np.random.Generator
-) -> tuple[_Found, list[_Odds], Ints]:
-    """What receivers (k,) are reached from of the points that are drawn for their groups; by which odds, batch by batch, and the batch of each."""
-    (points, normals), odds, batch, goals = _middles(where, which), list[_Odds](), np.empty(len(which), np.int64), list[_Goals]()
-    side, at_once = math.isqrt(looks), max(1, PAIRS // (DRAWN * towards))
-    tell = min(towards * DRAWN // 2, TOLD_BY)
-    told = aim.drawn(points.mean(0), None, tell, rng) if aim.seen is None else None  # alike for all where nothing is known
-    for first in range(0, len(which), GROUP):
-        mine = slice(first, first + GROUP)
-        middle, known = points[mine].mean(0), aim.known(points[mine], normals[mine])
-        drawn, others = aim.drawn(middle, known, towards * DRAWN, rng), told or aim.drawn(middle, known, tell, rng)
-        seen, heard = drawn.by_look(looks), others.by_look(looks)
-        for low in range(first, min(first + GROUP, len(which)), at_once):
-            some = which[low : min(low + at_once, first + GROUP)]
-            numbers = (np.indices((side, side)).reshape(2, -1).T + rng.random((len(some), looks, 2))) / side
-            at, up = where(some, numbers)
-            batch[low : low + len(some)] = len(odds)
-            theirs = known[low - first :][: len(some)] if known is not None else None
-            odds.append(_odds(others, theirs, drawn, _forms(at - others.middle, up, *heard), around, towards))
-            goals.append(_chosen(drawn, _forms(at - drawn.middle, up, *seen), odds[-1], at, up, around, low, rng))
-    return _arrived(aim.texels, goals), odds, batch
+) -> tuple[_Found, _Odds]:
+    """What receivers (k,) are reached from of the points that are drawn for their groups, and by which odds they asked for these."""
+    (points, normals), odds, goals = _middles(where, which), list[_Odds](), list[_Goals]()
+    side, drawn = math.isqrt(looks), towards * DRAWN
+    share = min(GROUP, max(GROUP_LEAST, PAIRS // drawn))
+    at_once = share * max(1, PAIRS // (drawn * share))
+    for low in range(0, len(which), at_once):
+        count = min(at_once, len(which) - low)
+        groups = -(-count // share)
+        size = -(-count // groups)
+        # The last of a group that is not full is there several times, and asks once.
+        mine = low + np.minimum(np.arange(groups * size), count - 1)
+        known = aim.known(points[mine], normals[mine])
+        by_group = known.reshape(groups, size, -1) if known is not None else None
+        middles = points[mine].reshape(groups, size, 3).mean(1)
+        asked, others = (aim.drawn(middles, by_group, n, rng) for n in (drawn, min(drawn // 2, TOLD_BY)))
+        numbers = (np.indices((side, side)).reshape(2, -1).T + rng.random((len(mine), looks, 2))) / side
+        at, up = where(which[mine], numbers)
+        theirs = _odds(others, known, asked, _forms(others, at, up), around, towards)
+        goals.append(_chosen(asked, _forms(asked, at, up), theirs, at, up, around, count, low, rng))
+        odds.append(theirs if len(mine) == count else theirs.of_first(count))
+    return _arrived(aim.texels, goals), _together(odds)
 
 
-def _balanced(aim: Aim, found: _Found, odds: list[_Odds], batch: Ints, around: int, towards: int) -> NDArray[np.float32]:
+def _balanced(aim: Aim, found: _Found, odds: _Odds, around: int, towards: int) -> NDArray[np.float32]:
     """The weight of each ray: how much comes from a mm² where it ended, against how many rays of all kinds end there."""
-    form, patch = found.rays.forms, aim.texels.patch[found.texel]
-    lit, known, beyond, any_ = (np.concatenate([getattr(o, name) for o in odds])[found.row] for name in ("lit", "known", "beyond", "any"))
-    density = np.stack([o.each for o in odds])[batch[found.row], patch] * aim.dense[found.texel]
-    if odds[0].open.size:
-        lit = lit + known * np.concatenate([o.open for o in odds])[found.row, patch]
+    form, patch, row = found.rays.forms, aim.texels.patch[found.texel], found.row
+    density = odds.each[odds.group[row], patch] * aim.dense[found.texel]
+    lit, beyond, any_ = odds.lit[row], odds.beyond[row], odds.any[row]
+    if odds.open.size:
+        lit += odds.known[row] * odds.open[row, patch]
     out = around * form + density * _chance(form, density, around, lit * aim.shine[found.texel] + any_)
     if aim.gates is not None:
 
@@ -221,48 +245,66 @@ def _chance(form: NDArray[Any], density: Any, around: int, odds: NDArray[Any]) -
 
 
 def _odds(told: Drawn, known: NDArray[np.float32] | None, drawn: Drawn, forms: NDArray[np.float32], around: int, towards: int) -> _Odds:
-    """The odds of points that are ``drawn``, by others, told by the forms (k, t, looks) of these: about ``towards`` of a row are asked for, by how
-    much light would come from there, and by how much did, of which patches have had the shares ``known`` (k, patches). Points in gates get up to half of
-    what goes by promises wherever they may matter: what is promised before them may be hidden.
+    """The odds of points that are ``drawn``, by others, told by the forms (g, k, r) of these: about ``towards`` of them are asked for, by how much light would come
+    from there, and by how much did, of which patches have had the shares ``known`` (g k, patches). Points in gates get up to half of what goes by promises wherever
+    they may matter: what is promised before them may be hidden.
     """
-    n, t, least = told.aim.texels.patches.n, len(told.texel), np.float32(1e-30)
-    patch, bright, forms = told.aim.texels.patch[told.texel], told.bright[:t], forms.reshape(len(forms), -1)
-    times = np.full(len(told.density), len(drawn.texel) / t, np.float32)  # as many are drawn as tell
-    times[t:] = len(drawn.gate) / max(len(told.gate), 1)
-    value = times * forms / (around * forms + times * told.density + least)
-    lit, beyond = np.maximum(value[:, :t] @ bright, least), value[:, t:] @ told.bright[t:]
+    n, t, least = told.aim.texels.patches.n, told.texel.shape[1], np.float32(1e-30)
+    groups, size, _points = forms.shape
+    times = np.ones(forms.shape[2], np.float32)
+    times[:t] = drawn.texel.shape[1] / t  # as many are drawn as tell
+    times[t:] = drawn.gate.shape[1] / max(told.gate.shape[1], 1)
+    value = forms / (np.float32(around) / times * forms + told.density[:, None] + least)
+    bright = told.bright
+    lit, beyond = (np.matmul(value[..., some], bright[:, some, None]).ravel() for some in (slice(t), slice(t, None)))
+    lit = np.maximum(lit, least)
     share: NDArray[Any] = beyond / (lit + beyond)
     share = np.maximum(share, np.minimum(np.float32(0.5), PROMISED * share))
-    by_known, open_ = np.zeros(len(forms), np.float32), np.zeros((len(forms), 0), np.float32)
-    left = np.full(len(forms), (1 - ANY) * towards, np.float32)
+    by_known, open_ = np.zeros(len(lit), np.float32), np.zeros((len(lit), 0), np.float32)
+    left = np.full(len(lit), (1 - ANY) * towards, np.float32)
     if known is not None:
-        bare = np.bincount(patch, forms[:, :t].mean(0) * bright / np.maximum(told.density[:t], least), n)
-        open_ = known * np.where(bare > 0, 1 / np.maximum(bare, least), 0.0).astype(np.float32)
-        did = np.einsum("kt,kt->k", value[:, :t] * bright, np.take(open_, patch, axis=1))
+        place = (told.patch + n * np.arange(groups)[:, None]).ravel()
+        came = forms[..., :t].mean(1) * bright[:, :t] / np.maximum(told.density[:, :t], least)
+        bare = np.bincount(place, came.ravel(), groups * n).reshape(groups, 1, n)
+        open_ = (known.reshape(groups, size, n) * np.where(bare > 0, 1 / np.maximum(bare, least), 0.0)).astype(np.float32).reshape(-1, n)
+        did = np.matmul(value[..., :t] * _on(open_, told.patch).reshape(groups, size, t), bright[:, :t, None]).ravel()
         by_known = np.where(did > 0, left * np.float32(ALREADY) / np.maximum(did, least), np.float32(0))
         left = np.where(did > 0, left * np.float32(1 - ALREADY), left)
-    any_: NDArray[np.float32] = np.float32(ANY * towards) / np.maximum(value.sum(1), least)
+    any_: NDArray[np.float32] = np.float32(ANY * towards) / np.maximum(value.sum(2).ravel(), least)
     by_promise, through = (x.astype(np.float32) for x in ((1 - share) * left / lit, share * left / np.maximum(beyond, least)))
-    return _Odds(by_promise, by_known, through, any_, open_, drawn.each)
+    return _Odds(np.repeat(np.arange(groups), size), by_promise, by_known, through, any_, open_, drawn.each)
 
 
 def _chosen(
-    drawn: Drawn, forms: NDArray[np.float32], odds: _Odds, points: Floats, normals: Floats, around: int, low: int, rng: np.random.Generator
+    drawn: Drawn,
+    forms: NDArray[np.float32],
+    odds: _Odds,
+    points: Floats,
+    normals: Floats,
+    around: int,
+    count: int,
+    low: int,
+    rng: np.random.Generator,
 ) -> _Goals:
-    """Which points receivers (k, looks, 3), from number ``low`` on, ask for of those drawn for them, by their odds and the forms (k, r / looks, looks)."""
-    (k, looks), r, t = points.shape[:2], len(drawn.density), len(drawn.texel)
-    times = odds.of(drawn.bright[:t], drawn.aim.texels.patch[drawn.texel])
+    """Which points the first ``count`` of receivers (k, looks, 3), that have the numbers from ``low`` on, ask for of those drawn for their groups, by their odds and
+    the forms (g, k / g, r).
+    """
+    (groups, size, r), t, looks = forms.shape, drawn.texel.shape[1], points.shape[1]
+    times = odds.of(drawn.bright[:, :t], drawn.patch)
     if r > t:
-        times = np.concatenate([times, odds.beyond[:, None] * drawn.bright[t:] + odds.any[:, None]], 1)
-    row, goal = np.divmod(_taken(_chance(forms.reshape(k, r), drawn.density, around, times), rng), r)
+        beyond = odds.beyond.reshape(groups, size, 1) * drawn.bright[:, None, t:] + odds.any.reshape(groups, size, 1)
+        times = np.concatenate([times, beyond.reshape(groups * size, -1)], 1)
+    chance = _chance(forms, drawn.density[:, None], around, times.reshape(forms.shape))
+    row, goal = np.divmod(_taken(chance.reshape(-1, r)[:count], rng), r)
     at, up = (rows(x.reshape(-1, 3).astype(np.float32), row * looks + goal % looks) for x in (points, normals))
+    of_all = row // size * r + goal
     return (
         row + low,
         at + up * np.float32(LIFT_MM),
         up,
-        rows(drawn.lifted, goal),
-        rows(drawn.facing, goal),
-        np.append(drawn.texel, -1)[np.minimum(goal, t)],
+        rows(drawn.lifted.reshape(-1, 3), of_all),
+        rows(drawn.facing.reshape(-1, 3), of_all),
+        np.pad(drawn.texel, ((0, 0), (0, r - t)), constant_values=-1).ravel()[of_all],
     )
 
 
@@ -296,18 +338,23 @@ def _taken(chance: NDArray[np.float32], rng: np.random.Generator) -> Ints:
     return np.flatnonzero(taken)
 
 
-def _forms(points: Floats, normals: Floats, to: Any, out: Any, to_out: Any, to_to: Any) -> NDArray[np.float32]:
-    """How much of what comes to receivers (k, looks, 3), spread by the cosine, would come from a mm² at points (see ``by_look``) were nothing between:
-    (k, r, looks).
+def _forms(drawn: Drawn, points: Floats, normals: Floats) -> NDArray[np.float32]:
+    """How much of what comes to receivers (k, looks, 3), spread by the cosine, would come from a mm² at the points that are drawn for their groups, were nothing
+    between: (g, k / g, r).
     """
-    at, up = (np.ascontiguousarray(x.astype(np.float32).transpose(1, 0, 2)) for x in (points, normals))  # (looks, k, 3)
+    groups, looks = len(drawn.middles), points.shape[1]
+    to, out, to_out, to_to = drawn.by_look(looks)
+    at, up = (
+        np.ascontiguousarray(x.reshape(groups, -1, looks, 3).astype(np.float32).transpose(0, 2, 1, 3))
+        for x in (points.reshape(groups, -1, looks, 3) - drawn.middles[:, None, None], normals)
+    )  # (g, looks, k / g, 3)
     found = up @ to
-    found -= (at * up).sum(2, keepdims=True)
+    found -= (at * up).sum(3, keepdims=True)
     away = at @ out
     away -= to_out
     d2 = at @ to
     d2 *= -2
-    d2 += (at * at).sum(2, keepdims=True)
+    d2 += (at * at).sum(3, keepdims=True)
     d2 += to_to
     np.maximum(found, 0.0, out=found)
     np.maximum(away, 0.0, out=away)
@@ -316,7 +363,7 @@ def _forms(points: Floats, normals: Floats, to: Any, out: Any, to_out: Any, to_t
     d2 *= d2
     d2 *= np.float32(np.pi)
     found /= d2
-    turned: NDArray[np.float32] = found.transpose(1, 2, 0)
+    turned: NDArray[np.float32] = found.transpose(0, 2, 3, 1).reshape(groups, -1, to.shape[3] * looks)
     return turned
 
 

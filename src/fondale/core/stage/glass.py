@@ -74,6 +74,13 @@ class Panes:
         out: Floats = n / np.linalg.norm(n, axis=1, keepdims=True)
         return out
 
+    @cached_property
+    def straight_on(self) -> tuple[float, ...]:
+        """The share that each throws back of light that meets it straight on (p,)."""
+        if not len(self):
+            return ()
+        return tuple(self.shares(np.arange(len(self)), np.ones(len(self)))[0].tolist())
+
     def of_pieces(self) -> "Panes":
         """Those that stand in the case."""
         mine = self.owner >= 0

@@ -88,8 +88,7 @@ def _sequences(weights: tuple[float, ...]) -> tuple[tuple[int, ...], ...]:
 
 def sequences(panes: Panes) -> tuple[tuple[int, ...], ...]:
     """In which panes a lamp shows, one after the other as its light meets them: (0,) in the first, (0, 1) in the second by way of the first."""
-    clear = float(panes.shares(np.zeros(1, np.int64), np.ones(1))[0][0]) if len(panes) else 0.0
-    return _sequences(tuple(np.where(np.isnan(panes.throws), clear, panes.throws).tolist()))
+    return _sequences(panes.straight_on)
 
 
 def mirrored(panes: Panes, k: int, point: Floats) -> Floats:
@@ -141,8 +140,8 @@ def images(scene: Scene, at: Floats, axis: Floats) -> Iterator[tuple[tuple[int, 
 
 def in_mirrors(scene: Scene, eyes: Floats, at: Floats) -> Iterator[tuple[Ints, Floats]]:
     """In which mirrors, one after the other, a spot (3,) shows: to which of the eyes (n, 3), and where it seems to be (3,). Clear panes are none."""
-    for met in sequences(scene.panes):
-        if len(met) > DEEPEST or np.isnan(scene.panes.throws[list(met)]).any():
+    for met in _sequences(tuple(np.nan_to_num(scene.panes.throws).tolist())):
+        if len(met) > DEEPEST:
             continue
         live, share = legs(scene, eyes, at, met)
         noticed = live[share >= NOTICED]

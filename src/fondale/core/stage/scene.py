@@ -302,8 +302,21 @@ def _turned(smooth: Floats | None, count: int, place: Place) -> Floats:
     return placed(tilted(smooth, place.tilt_deg), np.zeros(3), place.turn_deg)
 
 
+_built: list[tuple[Project, Scene]] = []  # the last one, with its ray engine: several results look at it after each edit
+
+
 def build_scene(project: Project, leave_out: str = "") -> Scene:
     """The scene of ``project``, without the piece ``leave_out``."""
+    if leave_out:
+        return _build(project, leave_out)
+    last = _built[0] if _built else None
+    if last is None or last[0] is not project:
+        last = project, _build(project)
+        _built[:] = [last]
+    return last[1]
+
+
+def _build(project: Project, leave_out: str = "") -> Scene:
     places, own = rest_places(project), case_faces(project.case)
     rects, owners, colours = [own.rects], [np.full(len(own.rects), CASE)], [own.rect_paint]
     tris, tri_owner, loose = [own.tris], [np.full(len(own.tris), CASE)], list[_Loose]()

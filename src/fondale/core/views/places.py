@@ -19,7 +19,8 @@ from fondale.core.words import digits
 STEP_MM, HALVINGS = 10.0, 7  # of eyes along a line, and how often an end between two of them is halved
 LIP_MARGIN_MM = 1.0
 LOOK, MIRROR_LOOK = 60, 10  # points of a piece that are looked at, straight and in mirrors
-SHIFT_STEP_MM, SHIFT_MOST_MM = 2.0, 60.0
+SHIFT_STEP_MM, SHIFT_MOST_MM, SHIFTS_AT_ONCE = 2.0, 60.0, 24
+_WAYS = np.array([[0, 0, 1], [0, 1, 0], [1, 0, 0], [-1, 0, 0], [0, 0, -1], [0, -1, 0]])  # those that are tried first come first
 MOST_SHARE = 0.25  # of a case's height or width that a lip or a return may take
 Kind = Literal["piece", "face", "lamp", "point"]
 Span = tuple[float, float]
@@ -182,16 +183,21 @@ def _shift(project: Project, scene: Scene, eyes: Floats, points: Floats) -> tupl
     """The shortest way along one of the axes after which no eye sees any of the points; it ends inside the case."""
     case = project.case
     inside = np.array([case.width, case.depth, case.height])
-    for far in np.arange(SHIFT_STEP_MM, SHIFT_MOST_MM + 1e-9, SHIFT_STEP_MM):
-        for way in (np.eye(3)[2], np.eye(3)[1], np.eye(3)[0], -np.eye(3)[0], -np.eye(3)[2], -np.eye(3)[1]):
-            moved = points + way * far
-            if (moved < 0).any() or (moved > inside).any():
-                continue
-            # Where it goes there must be air, and the way to it free.
-            if scene.rays.blocked(points, moved).any() or _seen(scene, eyes, moved).any():
-                continue
-            x, y, z = (way * far).tolist()
-            return x, y, z
+    far = np.arange(SHIFT_STEP_MM, SHIFT_MOST_MM + 1e-9, SHIFT_STEP_MM)
+    every = (far[:, None, None] * _WAYS).reshape(-1, 3)
+    moved = points + every[:, None]
+    good = np.flatnonzero(((moved >= 0) & (moved <= inside)).all((1, 2)))
+    for low in range(0, len(good), SHIFTS_AT_ONCE):
+        some = good[low : low + SHIFTS_AT_ONCE]
+        # Where it goes there must be air, and the way to it free.
+        begin = np.broadcast_to(points, (len(some), *points.shape))
+        free = ~scene.rays.blocked(begin.reshape(-1, 3), moved[some].reshape(-1, 3)).reshape(len(some), -1).any(1)
+        some = some[free]
+        seen = straight(scene, eyes, moved[some].reshape(-1, 3)).any(0).reshape(len(some), -1).any(1)
+        for one in some[~seen]:
+            if not _reflected(scene, eyes, moved[one]).any():
+                x, y, z = every[one].tolist()
+                return x, y, z
     return None
 
 
