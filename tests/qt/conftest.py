@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, ClassVar
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -15,7 +15,8 @@ from fondale.app.settings import Settings
 from fondale.app.workers import DirectWorkers, Given, Report, Request
 from fondale.core.derived import BY_NAME, FINE_LIGHT, FINE_PICTURE
 from fondale.core.model import Project
-from fondale.core.reckoning import Look
+from fondale.core.progress import Progress
+from fondale.core.reckoning import Look, Reckoner, Result
 from fondale.instruments import simulated
 from fondale.qt.application import make_window
 from fondale.qt.frame.corner import PromptCard
@@ -23,6 +24,24 @@ from fondale.qt.frame.main_window import MainWindow
 from tests.conftest import TODAY
 
 FINE = (FINE_LIGHT.name, FINE_PICTURE.name)
+MOST_KEPT = 4
+
+
+class FirstKept(Reckoner):
+    """Takes the first values of the tests before it, where keys are equal: most of them begin with the same project."""
+
+    kept: ClassVar[dict[str, list[tuple[Any, Any]]]] = {}
+
+    def compute(self, result: Result[Any], project: Project, look: Look, progress: Progress | None = None) -> Any:
+        key, kept = result.key(project, look), self.kept.setdefault(result.name, [])
+        if result.name not in self._kept:
+            for known, value in kept:
+                if known == key:
+                    self.give(result, key, value)
+        value = super().compute(result, project, look, progress)
+        if len(kept) < MOST_KEPT and all(known != key for known, _value in kept):
+            kept.append((key, value))
+        return value
 
 
 class HeldWorkers(DirectWorkers):
@@ -30,6 +49,7 @@ class HeldWorkers(DirectWorkers):
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         super().__init__(tell)
+        self._reckoner = FirstKept()
         self.held: list[tuple[str, Request]] = []
         self.newest: dict[str, int] = {}
         self.asked: list[str] = []

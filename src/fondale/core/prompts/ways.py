@@ -20,19 +20,19 @@ def misleading(project: Project, look: Look, findings: Iterable[Finding], progre
 
     Judged by all rules that need no slow result. Raises whatever goes wrong with one of them.
     """
-    reckoner = Reckoner()
 
-    def speaking(of: Project) -> set[str]:
+    def speaking(of: Project, reckoner: Reckoner) -> set[str]:
         found = reckoner.derive(of, look, QUICK)
         return {f.key for rule in _RULES for f in rule.findings(found)}
 
-    before = speaking(project)
+    reckoner = Reckoner()
+    before = speaking(project, reckoner)
     out: set[Way] = set()
     for finding in findings:
         for fix in finding.fixes:
             progress.step(0.0, "")
             try:
-                after = speaking(apply(project, *fix.edits))
+                after = speaking(apply(project, *fix.edits), reckoner.branch())
             except EditError:
                 out.add((finding.key, fix.label))
                 continue
