@@ -8,10 +8,12 @@ import pytest
 from fondale.core.light.aim import Drawn
 from fondale.core.light.blending import blending
 from fondale.core.light.desk import LightDesk
+from fondale.core.light.matrices import bearing, lit_by, replaced, sparse_of
+from fondale.core.light.odds import arrived, chosen, forms_of, odds_of
 from fondale.core.light.picture import Picture, look
 from fondale.core.light.solver import prepare, receivers, solve
 from fondale.core.light.texels import cut_texels, direct_on
-from fondale.core.light.weights import FEW, GROUP, _arrived, _chosen, _forms, _matrix, _odds, bearing, lit_by, replaced, weights
+from fondale.core.light.weights import FEW, GROUP, weights
 from fondale.core.model import Case, Lamp
 from fondale.core.model.shapes import Opening, Room
 from fondale.core.stage.scene import build_scene
@@ -130,7 +132,7 @@ def test_strips_of_light_are_measured_at_their_edges():
         texels = cut_texels(lit.patches, [lamp], fine)
         middles, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
         strip = (normals[:, 2] > 0.5) & (middles[:, 2] < 1) & (middles[:, 1] < 145)
-        assert float((direct_on(texels, lamp) * texels.area)[strip].sum()) == pytest.approx(truth, rel=most)
+        assert float((direct_on(texels, lamp).on * texels.area)[strip].sum()) == pytest.approx(truth, rel=most)
 
 
 def test_forms_are_cosines_over_the_square_of_the_way():
@@ -140,7 +142,7 @@ def test_forms_are_cosines_over_the_square_of_the_way():
     up, out = (x / np.linalg.norm(x, axis=-1, keepdims=True) for x in (rng.normal(size=(k, looks, 3)), rng.normal(size=(r, looks, 3))))
     none = np.zeros((2, 0), int)  # the same points for either group
     drawn = Drawn(None, np.zeros((2, 3)), none, none, *(np.tile(x.reshape(1, -1, 3), (2, 1, 1)) for x in (goals, out)), none, none, none)
-    found = _forms(drawn, points, up).reshape(k, r, looks)
+    found = forms_of(drawn, points, up).reshape(k, r, looks)
     for i in range(k):
         for j in range(r):
             for spot in range(looks):
@@ -154,7 +156,7 @@ def test_receivers_that_a_few_rays_light_are_told_from_those_that_many_do():
     """Of n alike rays the light is known as by n; of one bright one among dark ones as by one."""
     even, one = np.full(100, 0.01), np.full(100, 1e-6)
     one[3] = 1.0
-    found = _matrix(
+    found = sparse_of(
         (np.concatenate([even, one]).astype(np.float32), np.tile(np.arange(100), 2).astype(np.int32), np.array([0, 100, 200])), (2, 100)
     )
     assert bearing(found, np.ones(100, np.float32), 100) == pytest.approx([1.0, 0.01], rel=1e-3)
@@ -208,12 +210,12 @@ def test_hidden_points_are_seldom_asked_for():
     shares, middles = aim.known(points, normals), points.mean(0)[None]
     drawn, told = (replace(aim, gates=None).drawn(middles, shares[None], count, rng) for count in (4096, 2048))
     at, up = points[:, None], normals[:, None]
-    arrived = []
+    came = []
     for known in (shares, None):
-        odds = _odds(told, known, drawn, _forms(told, at, up), 64, 1024)
-        chosen = _chosen(drawn, _forms(drawn, at, up), odds, at, up, 64, 2, 0, rng)
-        arrived.append(len(_arrived(lit.texels, [chosen]).row))
-    assert arrived[0] > 2 * arrived[1]
+        odds = odds_of(told, known, drawn, forms_of(told, at, up), 64, 1024)
+        goals = chosen(drawn, forms_of(drawn, at, up), odds, at, up, 64, 2, 0, rng)
+        came.append(len(arrived(lit.texels, goals, np.arange(len(goals.row)))[1]))
+    assert came[0] > 2 * came[1]
 
 
 def test_light_goes_on_to_the_edges_of_a_face_as_it_falls():

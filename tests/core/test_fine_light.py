@@ -80,7 +80,7 @@ def test_texels_hold_the_flux_of_a_lamp_close_to_a_wall():
         scene, lamp = SCENES[name]()
         texels = cut_texels(prepare(scene, rays=4).patches, [lamp], 4)
         front = 1.0  # the front is open
-        flux = float((direct_on(texels, lamp) * texels.area).sum()) * 1e-6
+        flux = float((direct_on(texels, lamp).on * texels.area).sum()) * 1e-6
         assert 0.75 * np.pi < flux < front * np.pi * 1.01
     assert texels.side.max() > texels.side.min()  # finer beside the lamp
 

@@ -4,6 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import Any
 
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QRadioButton, QSlider, QWidget
@@ -238,6 +239,7 @@ class Walk:
         return self.note(before)
 
 
+@pytest.mark.slow
 def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
     d = desk(furnished(heron), width=1600, height=1200)
     d.refresh()

@@ -82,6 +82,7 @@ def test_no_field_breaks_on_nonsense(desk, heron, station):
     assert refused > 0
 
 
+@pytest.mark.slow
 def test_every_choice_can_be_made(desk, heron):
     d = desk(heron)
     d.session.results.refresh(slow=False)

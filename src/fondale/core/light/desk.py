@@ -12,6 +12,7 @@ from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.how import How, Told, cite
 from fondale.core.light.evenness import NAMES_MOST, AreaLight, Grid, area_light, named_grids, plain_grids
 from fondale.core.light.fine_picture import FinePicture
+from fondale.core.light.following import followed
 from fondale.core.light.picture import Picture, exposure_of, height_of, look, seat_window
 from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, Receivers, prepare, received, receivers, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
@@ -99,16 +100,25 @@ class LightDesk:
         progress.step(0.05, "building the scene")
         return prepare(build_scene(project), [emitter_of(m) for m in project.lamps], progress=progress)
 
+    def _followed(self, project: Project, before: Lit | None, progress: Progress) -> Lit | None:
+        """What was solved ``before``, where no more than a body or two have moved since."""
+        if before is None:
+            return None
+        return followed(before, build_scene(project), [emitter_of(m) for m in project.lamps], progress)
+
     def lit(self, project: Project, progress: Progress | None = None) -> Lit:
         """The solved scene of ``project``."""
         key = self._depends(project)
         if self._lit is None or key != self._key:
-            self._lit = None
+            before = self._lit if key[1:] == self._key[1:] else None
+            lit = self._followed(project, before, progress or Quiet())  # who breaks it off leaves what was solved before
+            if lit is None:
+                before = self._lit = None
             self._pictures.clear()
             self._receivers.clear()
             self._meters.clear()
             self._areas_of = None
-            self._lit = self._prepared(project, progress or Quiet())
+            self._lit = lit or self._prepared(project, progress or Quiet())
             self._key = key
         emitters = [emitter_of(m) for m in project.lamps]
         solve(self._lit, emitters, progress)
@@ -237,7 +247,7 @@ class FineDesk(LightDesk):
 
     def _prepared(self, project: Project, progress: Progress) -> Lit:
         emitters, first = [emitter_of(m) for m in project.lamps], self.first.lit(project, progress)
-        if first.aimed != tuple(emitters):
+        if first.aimed != tuple(emitters) or first.gone is not None:
             first = self.first._prepared(project, progress)
         return prepare(first.scene, emitters, rays=FINE_RAYS, progress=progress, before=first)
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot, rows, scaled
 from fondale.core.rays import LIFT_MM, Prims
-from fondale.core.stage.paths import Met, follow
+from fondale.core.stage.paths import Leg, Met, follow
 from fondale.core.stage.scene import Scene
 
 if TYPE_CHECKING:
@@ -244,6 +244,6 @@ def first_hits(scene: Scene, points: Floats, normals: Floats, ways: Floats) -> t
     return prim, where, ~hit | facing
 
 
-def trace(scene: Scene, points: NDArray[Any], normals: NDArray[Any], ways: NDArray[Any]) -> Met:
+def trace(scene: Scene, points: NDArray[Any], normals: NDArray[Any], ways: NDArray[Any], legs: list[Leg] | None = None) -> Met:
     """What rays from surfaces meet, through panes and by way of mirrors."""
-    return follow(scene, points + normals * LIFT_MM, ways)
+    return follow(scene, points + normals * LIFT_MM, ways, legs=legs)

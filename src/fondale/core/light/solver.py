@@ -5,20 +5,22 @@ where it bounces for the first time, and evaluated exactly wherever it is shown.
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, length
+from fondale.core.arrays import Bools, Floats, Ints, length, rows
 from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim, aim_at, alike
 from fondale.core.light.blending import blending
+from fondale.core.light.casts import Cast
+from fondale.core.light.matrices import at_most, bearing, by_patch, lit_by, replaced, stacked
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
-from fondale.core.light.texels import Texels, cut_texels, direct_on
-from fondale.core.light.weights import FEW, MORE, Told, at_most, bearing, by_patch, lit_by, replaced, stacked, weights
+from fondale.core.light.texels import Direct, Texels, cut_texels, direct_on
+from fondale.core.light.weights import FEW, MORE, Told, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.cases import INSET_MM
@@ -47,13 +49,19 @@ _MOST_BOUNCES = 200
 
 @dataclass
 class Basis:
-    """Light of one lamp of 1 cd on its axis, in lux: direct (n,) and bounced (n, 3) on every patch, and direct on every texel, ``on`` (m,). What
-    panes and mirrors throw back counts as bounced.
+    """Light of one lamp of 1 cd on its axis, in lux: direct (n,) and bounced (n, 3) on every patch, and direct on every texel, ``on`` (m,), which is known by ``looks``.
+    What panes and mirrors throw back, ``thrown`` (n,), counts as bounced.
     """
 
     direct: Floats
     bounced: Floats
-    on: NDArray[np.float32]
+    looks: Direct
+    thrown: Floats
+
+    @property
+    def on(self) -> NDArray[np.float32]:
+        """Direct light on every texel (m,)."""
+        return self.looks.on
 
 
 @dataclass
@@ -61,7 +69,8 @@ class Lit:
     """A scene ready for light: patches and texels, the weights of texels for every patch, patches among themselves, and a basis for each emitter
         asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
     how
-        texels share in what bounces on patches; ``bearing`` (n,) is which share of rays bears the light of patches thereabouts.
+        texels share in what bounces on patches; ``bearing`` (n,) is which share of rays bears the light of patches thereabouts. ``casts`` are the ``rays`` of patches, where they
+        are kept for when something moves; ``gone`` (m,) are texels of what has moved since they were sent.
     """
 
     scene: Scene
@@ -71,9 +80,12 @@ class Lit:
     exchange: "sparse.csr_array"
     covered: Bools
     spread: "sparse.csr_array"
-    ready: dict[Emitter, NDArray[np.float32]]
+    ready: dict[Emitter, Direct]
     aimed: tuple[Emitter, ...]
     bearing: Floats
+    rays: int
+    casts: list[Cast] = field(default_factory=list)
+    gone: Bools | None = None
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
     _aim: tuple[tuple[Emitter, ...], Aim, bool] | None = None
@@ -131,34 +143,43 @@ def prepare(
     texels = cut_texels(patches, emitters, before is not None)
     lamps = list(dict.fromkeys(emitters))
     ready = dict(
-        zip(lamps, _of_each(partial(direct_on, texels), lamps, scene, texels.looked_at, texels.looked_over, texels.beside), strict=True)
+        zip(lamps, of_each(partial(direct_on, texels), lamps, scene, texels.looked_at, texels.looked_over, texels.beside), strict=True)
     )
     onto, dark = texels.onto_patches(), np.zeros((patches.n, 3))
-    shine = alike(texels, onto, ((on, before.bases[e].bounced if before is not None else dark) for e, on in ready.items()))
+    shine = alike(texels, onto, ((d.on, before.bases[e].bounced if before is not None else dark) for e, d in ready.items()))
     reached = before.reached(before.alike(list(ready))) if before is not None else None
     shut = before.covered if before is not None else covered(patches)
-    each = np.where(shut, 0, np.where(patches.area < SMALL_MM2, rays // 2, rays))
-    if before is None:
-        each[patches.rect_patches :] = rays // FEWER
+    each = rays_each(patches, shut, rays, before is None)
+    casts: list[Cast] | None = [] if before is None else None
 
     def tracing(share: float) -> None:
         progress.step(share, "tracing bounced light")
 
-    found = _sent(
+    found = sent(
         aim_at(texels, shine, reached),
         np.arange(patches.n),
         each,
         TOWARDS if before is None else FINE_TOWARDS,
         seed,
         _between(tracing, 0.1, 0.6),
+        casts,
     )
-    found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing)
+    found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing, casts)
     among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     if before is None:
-        return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears)
+        return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears, rays, casts or [])
     points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
     spread = blending(patches, shut, texels.prim, points, normals)
-    return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters), bears)
+    return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters), bears, rays)
+
+
+def rays_each(patches: Patches, shut: Bools, rays: int, first: bool) -> Ints:
+    """How many rays by the cosine every patch sends (n,)."""
+    each = np.where(patches.area < SMALL_MM2, rays // 2, rays)
+    if first:
+        each[patches.rect_patches :] = rays // FEWER
+    each[shut] = 0
+    return each
 
 
 def _between(told: Told, begin: float, end: float) -> Told:
@@ -166,27 +187,40 @@ def _between(told: Told, begin: float, end: float) -> Told:
     return lambda share: told(begin + (end - begin) * share)
 
 
-def _sent(aim: Aim, which: Ints, around: Ints, times: float, seed: int, told: Told) -> "sparse.csr_array":
-    """What rays find that are sent from these patches (k,): so many of each by the cosine, and ``times`` as many towards light if there is any."""
+def sent(aim: Aim, which: Ints, around: Ints, times: float, seed: int, told: Told | None, casts: list[Cast] | None) -> "sparse.csr_array":
+    """What rays find that are sent from these patches (k,): so many of each by the cosine, and ``times`` as many towards light if there is any. They are added to
+    the ``casts``.
+    """
     out, order, lit_up, done, total = [], [], bool(aim.shine.any()), 0, max(1, int(around.sum()))
     for number in np.unique(around).tolist():
         mine = np.flatnonzero(around == number)
         at, upto = partial(_samples, aim.texels.patches, which[mine]), done + number * len(mine)
-        towards, hears = round(times * number) if lit_up else 0, _between(told, done / total, upto / total)
-        out.append(weights(aim, len(mine), at, number, towards, seed + int(mine[0]), LOOKS, hears))
+        towards, hears = round(times * number) if lit_up else 0, _between(told, done / total, upto / total) if told is not None else None
+        kept: list[Cast] | None = [] if casts is not None else None
+        out.append(weights(aim, len(mine), at, number, towards, seed + int(mine[0]), LOOKS, hears, kept))
+        if casts is not None and kept is not None:
+            casts += [replace(cast, which=which[mine][cast.which]) for cast in kept]
         order.append(mine)
         done = upto
     return at_most(stacked(out)[np.argsort(np.concatenate(order))], MOST_SEEN)
 
 
 def _asked_again(
-    texels: Texels, found: "sparse.csr_array", shine: Floats, whole: bool, each: Ints, seed: int, most: int, told: Told
+    texels: Texels,
+    found: "sparse.csr_array",
+    shine: Floats,
+    whole: bool,
+    each: Ints,
+    seed: int,
+    most: int,
+    told: Told,
+    casts: list[Cast] | None,
 ) -> "tuple[sparse.csr_array, Floats]":
     """The weights of patches, with those where few rays bear the light sent out again to where the others have found it; and which share bore it thereabouts before
     (n,). ``shine`` (m,) is what texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent;
     they send again so many times at ``most``.
     """
-    first, sent = np.ones(len(each)), (1 + (FINE_TOWARDS if whole else TOWARDS)) * np.maximum(each, 1)
+    first, tried = np.ones(len(each)), (1 + (FINE_TOWARDS if whole else TOWARDS)) * np.maximum(each, 1)
     if not shine.any():
         return found, first
     paint = texels.patches.paint.astype(np.float32)
@@ -197,17 +231,17 @@ def _asked_again(
             back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
             shone = (on + texels.paint32 * back[texels.patch]).mean(1)
         aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
-        bears = aim.around(bearing(found, shone, sent))
+        bears = aim.around(bearing(found, shone, tried))
         first = first if times else bears
         again = np.flatnonzero((bears < FEW) & (each > 0))
         if len(again) < (HARD * len(each) if times else 1):
             break
-        sent[again] = each[again] // 2 * (1 + 2 * MORE)
-        found = replaced(found, again, _sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, _between(told, 0.6, 0.8)))
+        tried[again] = each[again] // 2 * (1 + 2 * MORE)
+        found = replaced(found, again, sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, _between(told, 0.6, 0.8), casts))
     return found, first
 
 
-def _of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, *_first: object) -> list[T]:
+def of_each(work: Callable[[Emitter], T], emitters: Sequence[Emitter], scene: Scene, *_first: object) -> list[T]:
     """The work for each emitter, several side by side. What all of them look at is there first."""
     _engine = scene.rays
     found = in_parts(lambda lo, hi: [work(e) for e in emitters[lo:hi]], len(emitters), max(1, -(-len(emitters) // THREADS)))
@@ -218,13 +252,15 @@ def _samples(patches: Patches, some: Ints, which: Ints, x: Floats) -> tuple[Floa
     return patches.samples_of(some[which], x)
 
 
-def covered(patches: Patches) -> Bools:
-    """Which patches (n,) of rectangles something stands on, or lies in, looked at from points all over them; free triangles are never asked."""
-    k = patches.rect_patches
+def covered(patches: Patches, some: Ints | None = None) -> Bools:
+    """Which patches (n,) of rectangles, or of ``some`` of these (k,), something stands on, or lies in, looked at from points all over them; free triangles are never
+    asked.
+    """
+    some = np.arange(patches.rect_patches) if some is None else some[some < patches.rect_patches]
     grid = (np.stack(np.meshgrid(np.arange(3), np.arange(3), indexing="ij"), -1).reshape(-1, 2) + 0.5) / 3
-    points, normals = (x.reshape(-1, 3) for x in patches.samples_of(np.arange(k), np.repeat(grid[None], k, axis=0)))
+    points, normals = (x.reshape(-1, 3) for x in patches.samples_of(some, np.repeat(grid[None], len(some), axis=0)))
     out = np.zeros(patches.n, bool)
-    out[:k] = shut_in(patches.scene, points, normals).reshape(k, -1).mean(1) > 0.5
+    out[some] = shut_in(patches.scene, points, normals).reshape(len(some), -1).mean(1) > 0.5
     return out
 
 
@@ -255,44 +291,67 @@ def solve(lit: Lit, emitters: Sequence[Emitter], progress: Progress | None = Non
     if not new:
         return
     progress.step(0.85, "adding up the bounces")
-    texels, n = lit.texels, lit.patches.n
+    texels = lit.texels
     more = [e for e in new if e not in lit.ready]
     lit.ready.update(
-        zip(more, _of_each(partial(direct_on, texels), more, lit.scene, texels.looked_at, texels.looked_over, texels.beside), strict=True)
+        zip(more, of_each(partial(direct_on, texels), more, lit.scene, texels.looked_at, texels.looked_over, texels.beside), strict=True)
     )
-    on = np.stack([lit.ready.pop(e) for e in new], 1).astype(np.float32)
-    thrown = np.stack(_of_each(partial(_thrown_on, lit), new, lit.scene, lit.patches.quarters), 1).astype(np.float32)
-    every = on + thrown[texels.patch] if thrown.any() else on
+    direct = [lit.ready.pop(e) for e in new]
+    thrown = of_each(partial(thrown_on, lit), new, lit.scene, lit.patches.quarters)
+    lit.bases.update(zip(new, added_up(lit, direct, thrown, None, progress), strict=True))
+
+
+def added_up(lit: Lit, direct: list[Direct], thrown: list[Floats], before: list[Basis] | None, progress: Progress) -> list[Basis]:
+    """The light of lamps from what comes straight and what panes throw, with all that bounces; begun from what it was ``before``."""
+    texels, n, count = lit.texels, lit.patches.n, len(direct)
+    on, throws = (np.stack(x, 1).astype(np.float32) for x in ([d.on for d in direct], thrown))
+    every = on + throws[texels.patch] if throws.any() else on
     first = np.stack([lit.weights @ (texels.paint32[:, band, None] * every) for band in range(3)], 1).reshape(n, -1)
-    paint = np.repeat(lit.patches.paint.astype(np.float32), len(new), axis=1)
-    bounced: Floats = _bounces(lit.exchange, paint, first, progress).reshape(n, 3, -1).astype(float) + thrown[:, None]
+    paint = np.repeat(lit.patches.paint.astype(np.float32), count, axis=1)
+    if before is None:
+        bounced = _bounces(lit.exchange, paint, first, progress)
+    else:
+        known = np.stack([b.bounced - b.thrown[:, None] for b in before], 2).reshape(n, -1).astype(np.float32)
+        off = first + np.asarray(lit.exchange @ (paint * known)) - known
+        bounced = known + _bounces(lit.exchange, paint, off, progress, scale=float(first.max()))
+    whole: Floats = bounced.reshape(n, 3, -1).astype(float) + throws[:, None]
     area = np.maximum(np.bincount(texels.patch, texels.area, n), 1e-30)
-    for i, emitter in enumerate(new):
-        direct: Floats = np.bincount(texels.patch, on[:, i] * texels.area, n).astype(float) / area
-        direct[lit.covered] = 0.0
-        lit.bases[emitter] = Basis(direct, bounced[:, :, i].copy(), on[:, i].copy())
+    out = []
+    for i in range(count):
+        mean: Floats = np.bincount(texels.patch, on[:, i] * texels.area, n).astype(float) / area
+        mean[lit.covered] = 0.0
+        out.append(Basis(mean, whole[:, :, i].copy(), direct[i], thrown[i]))
+    return out
 
 
-def _thrown_on(lit: Lit, emitter: Emitter) -> Floats:
-    """Mean illuminance (n,) of every patch by a lamp's images in panes and mirrors: smooth enough to be looked at in four points."""
+def thrown_on(lit: Lit, emitter: Emitter, some: Ints | None = None) -> Floats:
+    """Mean illuminance by a lamp's images in panes and mirrors of all patches, or of ``some`` (k,): smooth enough to be looked at in four points."""
+    some = np.arange(lit.patches.n) if some is None else some
     if not len(lit.scene.panes):
-        return np.zeros(lit.patches.n)
-    points, normals = lit.patches.quarters
+        return np.zeros(len(some))
+    points, normals = (rows(x.reshape(-1, 4, 3), some).reshape(-1, 3) for x in lit.patches.quarters)
     out: Floats = emitter.thrown(lit.scene, points, normals).reshape(-1, 4).mean(1)
-    out[lit.covered] = 0.0
+    out[lit.covered[some]] = 0.0
     return out
 
 
 def _bounces(
-    exchange: "sparse.csr_array", paint: NDArray[np.float32], step: NDArray[Any], progress: Progress, tolerance: float = _TOLERANCE
+    exchange: "sparse.csr_array",
+    paint: NDArray[np.float32],
+    step: NDArray[Any],
+    progress: Progress,
+    tolerance: float = _TOLERANCE,
+    scale: float = 0.0,
 ) -> NDArray[Any]:
-    """Bounced illuminance (n, columns) from what the first bounce brings (n, columns), until the rest is below the tolerance."""
+    """Bounced illuminance (n, columns) from what the first bounce brings (n, columns), until the rest is below the tolerance of the ``scale``, if none is given
+    that of the brightest.
+    """
     total = step.copy()
-    scale = float(total.max()) or 1.0
+    scale = scale or float(total.max()) or 1.0
     # The rest of the series is at most step * rho / (1 - rho).
     reach = float(paint.max()) / max(1e-3, 1 - float(paint.max()))
     for count in range(_MOST_BOUNCES):
-        if float(step.max()) * reach < tolerance * scale:
+        if float(np.abs(step).max()) * reach < tolerance * scale:
             break
         if count % 8 == 0:
             progress.step(0.9, "adding up the bounces")

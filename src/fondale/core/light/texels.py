@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
@@ -14,6 +14,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.gates import Beyond, beyond_gates
 from fondale.core.light.patches import Patches, spread
 from fondale.core.rays import Prims
+from fondale.core.stage.moved import Moved
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -76,6 +77,13 @@ class Texels:
         """The same in single precision."""
         return self.paint.astype(np.float32)
 
+    def of(self, patches: Patches) -> "Texels":
+        """The same of patches that are the same on rectangles."""
+        out = replace(self, patches=patches)
+        out.__dict__["beside"] = self.beside  # no free triangle has a part in it, and it takes long to find
+        out.__dict__["_frames"] = self._frames
+        return out
+
     @cached_property
     def looked_at(self) -> tuple[tuple[NDArray[np.float32], NDArray[np.float32]], ...]:
         """Points and normals (n, 3) on every texel, one anywhere in it, or one in each of its quarters."""
@@ -83,6 +91,11 @@ class Texels:
         corners = (np.array([part // split, part % split]) for part in range(self.looks))
         every = (self.points(np.arange(self.n), (corner + rng.random((self.n, 2))) / split) for corner in corners)
         return tuple((points.astype(np.float32), normals.astype(np.float32)) for points, normals in every)
+
+    @cached_property
+    def middles(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Points and normals (flat, 3) in the middles of texels on rectangles."""
+        return self.spread_over(np.arange(self.flat), np.full((1, 1, 2), 0.5))
 
     @cached_property
     def looked_over(self) -> tuple[Floats, Floats]:
@@ -192,10 +205,16 @@ def cut_texels(patches: Patches, emitters: Sequence[Emitter], fine: bool = False
     return Texels(patches, side, np.concatenate([[0], np.cumsum(side**2)])[:-1], int((side**2).sum()), 4 if fine else 1, not fine)
 
 
-def direct_on(texels: Texels, emitter: Emitter) -> NDArray[np.float32]:
-    """Mean direct illuminance (n,) of every texel for one candela of an emitter, by the points where it is looked at, and more of them where an edge of
-    its light runs.
-    """
+@dataclass(frozen=True)
+class Direct:
+    """Mean direct illuminance ``on`` every texel (n,) for one candela of a lamp, and from how many looks at each that lies on a rectangle it was ``seen`` (flat,)."""
+
+    on: NDArray[np.float32]
+    seen: NDArray[np.int8]
+
+
+def direct_on(texels: Texels, emitter: Emitter) -> Direct:
+    """The direct light of an emitter, by the points where texels are looked at, and more of them where an edge of its light runs."""
     out, scene = np.zeros(texels.n, np.float32), texels.patches.scene
     upto = texels.flat if texels.whole else texels.n
     seen = np.zeros(texels.flat, np.int8)
@@ -205,15 +224,36 @@ def direct_on(texels: Texels, emitter: Emitter) -> NDArray[np.float32]:
         seen += found[: texels.flat] > 0
     if texels.whole:
         out[upto:] = emitter.direct(scene, *(x.reshape(-1, 3) for x in texels.looked_over)).reshape(-1, GROUP_LOOKS).mean(1)
-    split, rng, done = AT_EDGES * math.isqrt(texels.looks), np.random.default_rng(8), np.zeros(texels.flat, bool)
-    cells = np.indices((split, split)).reshape(2, -1).T
-    edge = np.flatnonzero(texels.at_edges(seen, seen[texels.beside]))
+    _look_closely(texels, emitter, np.arange(texels.flat), out, seen)
+    return Direct(out, seen)
+
+
+def direct_again(texels: Texels, emitter: Emitter, before: Direct, moved: Moved) -> Direct:
+    """The direct light of an emitter on texels that are left whole, where something has ``moved`` between, and as it was ``before`` where nothing has."""
+    out, seen, scene = before.on.copy(), before.seen.copy(), texels.patches.scene
+    points, normals = texels.middles
+    upto, count = texels.flat, np.ones(len(points), np.float32)
+    some, half = np.zeros(len(points), bool), float(length(texels._frames[1] + texels._frames[2]).max()) / 2
+    for at in emitter.outline():
+        some |= moved.crossed(points, at.astype(np.float32) - points, count, half)
+    which = np.flatnonzero(some)
+    out[which] = emitter.direct(scene, rows(points, which), rows(normals, which))
+    seen[which] = out[which] > 0
+    over, facing = (x.reshape(-1, 3) for x in texels.looked_over)
+    out[upto:] = emitter.direct(scene, over, facing).reshape(-1, GROUP_LOOKS).mean(1)
+    _look_closely(texels, emitter, np.unique(np.concatenate([which, texels.beside[which].ravel()])), out, seen)
+    return Direct(out, seen)
+
+
+def _look_closely(texels: Texels, emitter: Emitter, some: Ints, out: NDArray[np.float32], seen: NDArray[np.int8]) -> None:
+    """Look again, from more points, at those of ``some`` texels on rectangles where an edge of light runs, and at those beside where it goes on."""
+    scene, split, rng = texels.patches.scene, AT_EDGES * math.isqrt(texels.looks), np.random.default_rng(8)
+    done, cells = np.zeros(texels.flat, bool), np.indices((split, split)).reshape(2, -1).T
     for _ in range(2):
+        edge = some[texels.at_edges(seen[some], seen[rows(texels.beside, some)])]
         # As even along either side as over the whole: edges run along texels [chiu1994].
         x = (cells + (cells[:, ::-1] + rng.random((len(edge), len(cells), 2))) / split) / split
         found = emitter.direct(scene, *texels.spread_over(edge, x)).reshape(-1, len(cells))
         out[edge], done[edge], seen[edge] = found.mean(1), True, np.where((found > 0).all(1), texels.looks, (found > 0).any(1))
-        near = np.unique(rows(texels.beside, edge))  # the edge may go on where no look had found it
-        near = near[~done[near]]
-        edge = near[texels.at_edges(seen[near], seen[rows(texels.beside, near)])]
-    return out
+        some = np.unique(rows(texels.beside, edge))  # the edge may go on where no look had found it
+        some = some[~done[some]]

@@ -33,9 +33,12 @@ class Met:
     outside: Bools
 
 
-def follow(scene: Scene, starts: NDArray[Any], ways: NDArray[Any], panes: Panes | None = None) -> Met:
+Leg = tuple[Ints, NDArray[Any], NDArray[Any], NDArray[Any]]  # of which rays (k,) it is, from where, which way, and how far in its lengths
+
+
+def follow(scene: Scene, starts: NDArray[Any], ways: NDArray[Any], panes: Panes | None = None, legs: list[Leg] | None = None) -> Met:
     """Follow rays (n, 3) through and off the panes to whatever they meet, as precisely as these are; those that leave, or end inside a body, are left
-    out.
+    out. What they go along is added to ``legs``.
     """
     panes = scene.panes if panes is None else panes
     normals = scene.normal if ways.dtype == np.float64 else scene.normal32
@@ -44,6 +47,8 @@ def follow(scene: Scene, starts: NDArray[Any], ways: NDArray[Any], panes: Panes 
     outside = (prim < 0) | (dot(rows(normals, np.maximum(prim, 0)), ways) < 0)
     found: list[tuple[Ints, Prims, Floats, Floats, Floats, Bools]] = []
     for depth in range(DEEPEST + 1):
+        if legs is not None:
+            legs.append((ray, starts, ways, dist))
         which, at = panes.first(starts, ways, dist) if depth < DEEPEST else (np.full(len(ray), -1), dist)
         ends = np.flatnonzero((which < 0) & (prim >= 0))
         ends = ends[dot(rows(normals, prim[ends]), rows(ways, ends)) < 0]

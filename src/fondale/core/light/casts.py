@@ -1,0 +1,110 @@
+"""Rays of receivers with all that their weights hang on, so that those of them can be sent again that a body has moved into, or out of."""
+
+from dataclasses import dataclass, fields, replace
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fondale.core.arrays import Bools, Ints, rows
+from fondale.core.light.aim import Aim
+from fondale.core.light.gates import rays_between
+from fondale.core.light.matrices import sparse_of
+from fondale.core.light.odds import Found, Goals, Odds, Vectors, arrived, balanced, joined
+from fondale.core.light.patches import trace
+from fondale.core.stage.moved import Moved
+from fondale.core.stage.paths import Leg, Met
+
+if TYPE_CHECKING:
+    from scipy import sparse
+
+
+@dataclass(frozen=True)
+class Entries:
+    """What rays of receivers brought (e,): the receiver, the texel, the weight, and the ray: one by the cosine by its number, what was asked for by -1 less its own."""
+
+    row: Ints
+    texel: Ints
+    value: NDArray[np.float32]
+    ray: Ints
+
+
+NOTHING = Entries(np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros(0, np.float32), np.zeros(0, np.int64))
+
+
+@dataclass(frozen=True)
+class Cast:
+    """Rays of some receivers ``which`` (k,), all that their weights hang on, and what they brought: ``around`` by the cosine from ``start`` (k around, 3) along
+    ``ways``, which went along ``legs``, and ``goals`` that were asked for by ``odds``; ``good`` (k,) is the share of rays that began outside every body.
+    """
+
+    aim: Aim
+    which: Ints
+    around: int
+    towards: int
+    good: NDArray[np.float32]
+    start: Vectors
+    facing: Vectors
+    ways: Vectors
+    legs: list[Leg]
+    goals: Goals | None
+    odds: "Odds | None"
+    entries: Entries = NOTHING
+
+    def found(self, met: Met, ray: Ints, asked: Ints | None) -> "Cast":
+        """The same with what rays that ``met`` something brought, of which ``ray`` (n,) are the numbers, and what was ``asked`` for of its goals (a,)."""
+        texels = self.aim.texels
+        ray, straight = ray[met.ray], met.first
+        begin, up = rows(self.start, ray), rows(self.facing, ray)
+        rays = rays_between(begin, up, met.where, rows(texels.patches.scene.normal32, met.prim))
+        found = Found(ray // self.around, texels.of_hits(met.prim, met.where), rays, met.share)
+        value: Any = found.share / self.around
+        row, texel = found.row, found.texel
+        if self.goals is not None and self.odds is not None and asked is not None:
+            straight_on, (some, goal) = np.flatnonzero(straight), arrived(texels, self.goals, asked)
+            # Light that a pane threw back on its way is found by rays by the cosine alone.
+            weighed = balanced(self.aim, joined(found.of(straight_on), some), self.odds, self.around, self.towards)
+            value[straight_on] = weighed[: len(straight_on)]
+            value = np.concatenate([value, weighed[len(straight_on) :]])
+            row, texel, ray = (np.concatenate(x) for x in ((row, some.row), (texel, some.texel), (ray, -1 - goal)))
+        # What begins inside a body is not there.
+        value = value.astype(np.float32) / self.good[row]
+        return replace(self, entries=Entries(row, texel, value, ray))
+
+    def again(self, moved: Moved, aim: Aim, gone: Bools, alive: Bools) -> "Cast":
+        """The same with the rays of receivers that are ``alive`` (k,) sent again that led through what has ``moved``, by the ``aim`` of the new scene; what lies on a texel
+        that is ``gone`` (n,) is asked for no more.
+        """
+        around, old = self.around, self.entries
+        redo = np.zeros(len(self.start), bool)
+        for ray, begin, way, far in self.legs:
+            redo[ray[moved.crossed(begin, way, far)]] = True
+        redo &= np.repeat(alive, around)
+        which = np.flatnonzero(redo)
+        legs = list[Leg]()
+        met = trace(aim.texels.patches.scene, rows(self.start, which), rows(self.facing, which), rows(self.ways, which), legs)
+        stay = alive[old.row]
+        stay[old.ray >= 0] &= ~redo[old.ray[old.ray >= 0]]
+        asked = None
+        if self.goals is not None:
+            g = self.goals
+            lost = (g.texel >= 0) & gone[g.texel]
+            ask = alive[g.row] & ~lost & moved.crossed(g.begin, g.end - g.begin, g.far)
+            goal = -1 - old.ray[old.ray < 0]
+            stay[old.ray < 0] &= ~(lost | ask)[goal]
+            asked = np.flatnonzero(ask)
+        begun, ways, far = self.legs[0][1:]
+        far = far.copy()
+        far[which] = legs[0][3]
+        later: list[Any] = [tuple(x[~redo[leg[0]]] for x in leg) for leg in self.legs[1:]] + [(which[leg[0]], *leg[1:]) for leg in legs[1:]]
+        cast = replace(self, aim=aim, legs=[(self.legs[0][0], begun, ways, far), *later], entries=NOTHING)
+        new = cast.found(met, which, asked).entries
+        both = (np.concatenate([getattr(old, f.name)[stay], getattr(new, f.name)]) for f in fields(Entries))
+        return replace(cast, entries=Entries(*both))
+
+
+def matrix_of(entries: Entries, k: int, n: int) -> "sparse.csr_array":
+    """The weights (k, n) of texels for receivers."""
+    order = np.argsort(entries.row.astype(np.uint16 if k < 65_536 else np.int64), kind="stable")
+    ends = np.concatenate([[0], np.cumsum(np.bincount(entries.row, minlength=k))])
+    return sparse_of((entries.value[order], entries.texel[order].astype(np.int32), ends), (k, n))

@@ -1,0 +1,120 @@
+"""A solved scene follows a body that moves in it: only rays that met it, or meet it now, are sent again, and bounces begin with what they were."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.emitters import Emitter
+from fondale.core.light.aim import Aim
+from fondale.core.light.casts import Cast, Entries, matrix_of
+from fondale.core.light.matrices import at_most
+from fondale.core.light.patches import Patches
+from fondale.core.light.solver import MOST_SEEN, TOWARDS, Basis, Lit, added_up, covered, of_each, rays_each, sent, thrown_on
+from fondale.core.light.texels import Direct, Texels, direct_again
+from fondale.core.light.weights import FEW, MORE
+from fondale.core.progress import Progress, Quiet
+from fondale.core.side_by_side import THREADS, in_parts
+from fondale.core.stage.moved import Moved, moved_between
+from fondale.core.stage.paths import images
+from fondale.core.stage.scene import Scene
+
+SEED = 1009
+MOST_GONE = 6  # bodies that have moved since rays were sent: what comes from them is found by chance, so more are worth a new start
+
+
+def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Progress | None = None) -> Lit | None:
+    """The light of a scene in which a body or two have moved since it was solved, for these lamps; None where more has changed, or its rays were not kept.
+
+    Each ray that is sent again counts as it would have among those that were sent at first, so that what is found stays true on an average.
+    """
+    moved = moved_between(lit.scene, scene) if lit.casts else None
+    if moved is None:
+        return None
+    (progress or Quiet()).step(0.1, "following what moves")  # once begun it is soon done, and the next step goes on from there
+    patches = replace(lit.patches, scene=scene)
+    texels = lit.texels.of(patches)
+    on_it = np.zeros(patches.n, bool)
+    on_it[patches.rect_patches + np.unique(scene.group[moved.tris])] = True
+    near = np.flatnonzero(_beside(patches, moved) | on_it)
+    shut = lit.covered.copy()
+    shut[near] = covered(patches, near)[near]
+    gone = on_it[texels.patch] | (lit.gone if lit.gone is not None else False)
+    if len(np.unique(scene.tri_owner[gone[texels.flat + scene.group]])) > MOST_GONE:
+        return None
+    casts = _cast_again(lit, texels, moved, gone, near)
+    each = rays_each(patches, shut, lit.rays, True)[near]
+    aim, better = casts[0].aim, next((cast.aim for cast in reversed(casts) if cast.aim.seen is not None), None)
+    hard = (lit.bearing[near] < FEW) & (each > 0) & (better is not None)
+    sent(aim, near[~hard], each[~hard], TOWARDS, SEED, None, casts)
+    if better is not None and hard.any():
+        sent(better, near[hard], each[hard] // 2, 2 * MORE, SEED + 1, None, casts)
+    found = at_most(matrix_of(_all(casts), patches.n, texels.n), MOST_SEEN)
+    out = Lit(
+        scene, patches, texels, found, at_most(found @ lit.spread, 1.0), shut, lit.spread, {}, lit.aimed, lit.bearing, lit.rays, casts, gone
+    )
+    known = [e for e in dict.fromkeys(emitters) if e in lit.bases]
+    direct = of_each(lambda e: _direct(texels, e, lit.bases[e], moved), known, scene, texels.beside, texels.middles, texels.looked_over)
+    thrown = of_each(lambda e: _thrown(out, e, lit.bases[e], moved, on_it), known, scene, patches.quarters)
+    if known:
+        out.bases.update(zip(known, added_up(out, direct, thrown, [lit.bases[e] for e in known], Quiet()), strict=True))
+    return out
+
+
+def _beside(patches: Patches, moved: Moved) -> Bools:
+    """Which patches on rectangles (n,) touch where a body was or is."""
+    out = np.zeros(patches.n, bool)
+    corner, right, up = np.moveaxis(patches.frames, 1, 0)
+    corners = np.stack([corner, corner + right, corner + up, corner + right + up])
+    out[: patches.rect_patches] = moved.beside(corners.min(0), corners.max(0))
+    return out
+
+
+def _cast_again(lit: Lit, texels: Texels, moved: Moved, gone: Bools, near: Ints) -> list[Cast]:
+    """The rays that patches have sent last, but for those of patches that send anew, as they go now."""
+    newest = np.full(lit.patches.n, -1)
+    for number, cast in enumerate(lit.casts):
+        newest[cast.which] = number
+    newest[near] = -1
+    alive = [newest[cast.which] == number for number, cast in enumerate(lit.casts)]
+    aims = dict[int, Aim]()
+    for cast in lit.casts:
+        if id(cast.aim) not in aims:
+            within = np.where(gone, 0.0, cast.aim.within)
+            flux = np.where(np.bincount(texels.patch, ~gone, lit.patches.n) > 0, cast.aim.flux, 0.0)
+            aims[id(cast.aim)] = replace(cast.aim, texels=texels, within=within, flux=flux)
+    live = [k for k, mine in enumerate(alive) if mine.any() or k == 0]  # the first tells how to aim
+    _engine, _dense = texels.patches.scene.rays, [aim.dense for aim in aims.values()]
+    found = in_parts(
+        lambda a, b: [lit.casts[k].again(moved, aims[id(lit.casts[k].aim)], gone, alive[k]) for k in live[a:b]],
+        len(live),
+        max(1, -(-len(live) // (4 * THREADS))),
+    )
+    return [cast for part in found for cast in part]
+
+
+def _all(casts: Sequence[Cast]) -> Entries:
+    """What all of them brought, by patches."""
+    parts = zip(*((cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts), strict=True)
+    row, texel, value = (np.concatenate(x) for x in parts)
+    return Entries(row, texel, value, np.zeros(0, np.int64))
+
+
+def _direct(texels: Texels, emitter: Emitter, before: Basis, moved: Moved) -> Direct:
+    return direct_again(texels, emitter, before.looks, moved)
+
+
+def _thrown(lit: Lit, emitter: Emitter, before: Basis, moved: Moved, on_it: Bools) -> Floats:
+    """What panes and mirrors throw on every patch (n,): anew where a body has moved between."""
+    scene, patches, out = lit.scene, lit.patches, before.thrown.copy()
+    if not len(scene.panes):
+        return out
+    points = patches.quarters[0].astype(np.float32)
+    some, count = np.repeat(on_it, 4), np.ones(len(points), np.float32)
+    for at in emitter.outline():
+        for met, place, _way in images(scene, at, at):
+            some |= moved.unfolded(scene.panes, met).crossed(points, place.astype(np.float32) - points, count)
+    which = np.flatnonzero(some.reshape(-1, 4).any(1))
+    out[which] = thrown_on(lit, emitter, which)
+    return out

@@ -1,0 +1,101 @@
+"""What has changed between two scenes in which nothing but free bodies have moved, and which ways lead past it."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fondale.core.arrays import Bools, Floats, dot, rows
+from fondale.core.rays import LIFT_MM
+from fondale.core.side_by_side import in_parts
+from fondale.core.stage.glass import Panes
+from fondale.core.stage.paths import mirrored
+from fondale.core.stage.scene import Scene
+
+MOST = 3  # bodies that move at once; more change so much that all is looked at anew
+_ONE_BOX = 0.8  # of the size of both
+_SAME_AREA = 1e-3  # of a triangle's: a body that moves keeps it
+
+
+@dataclass(frozen=True)
+class Moved:
+    """``boxes`` (b, 2, 3), low and high, about each body that has moved, where it stood and where it stands, or one about both; ``tris`` (t,) are the free triangles that did."""
+
+    boxes: Floats
+    tris: Bools
+
+    def beside(self, low: Floats, high: Floats) -> Bools:
+        """Which of other boxes (k, 3) touch one of these."""
+        out = np.zeros(len(low), bool)
+        for least, most in self.boxes:
+            out |= ((low <= most) & (high >= least)).all(1)
+        return out
+
+    def crossed(self, begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any], by: float = 0.0) -> Bools:
+        """Which rays (k, 3) lead through one of the boxes, ``by`` so many mm too near, within so many lengths of their ways (k,)."""
+        if not len(begin):
+            return np.zeros(0, bool)
+        grown = Moved(self.boxes + np.array([[-by], [by]]), self.tris)
+        return np.concatenate(in_parts(lambda a, b: grown._crossed(begin[a:b], way[a:b], far[a:b]), len(begin)))
+
+    def _crossed(self, begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
+        out = np.zeros(len(begin), bool)
+        squared = np.maximum(dot(way, way), 1e-12)
+        for low, high in self.boxes.astype(begin.dtype):
+            # Past the ball about it most of them go.
+            to = (low + high) / 2 - begin
+            along = dot(to, way)
+            at = np.clip(along / squared, 0.0, far)
+            d2 = dot(to, to) - at * (2 * along - at * squared)
+            near = np.flatnonzero((d2 <= dot(high - low, high - low) / 4) & ~out)
+            start, ahead = rows(begin, near), rows(way, near)
+            ahead = np.where(np.abs(ahead) < 1e-9, np.float32(1e-9), ahead)
+            one, other = (low - start) / ahead, (high - start) / ahead
+            enters, leaves = np.minimum(one, other).max(1), np.maximum(one, other).min(1)
+            out[near[(enters <= leaves) & (leaves >= 0) & (enters <= far[near])]] = True
+        return out
+
+    def unfolded(self, panes: Panes, met: tuple[int, ...]) -> "Moved":
+        """The same with the boxes as they show to who looks at the image of a lamp in the panes ``met``, in the order in which its light meets them."""
+        corners = self.boxes[:, np.indices((2, 2, 2)).reshape(3, -1), np.arange(3)[:, None]].transpose(0, 2, 1).reshape(-1, 3)
+        boxes = [self.boxes]
+        for first in range(len(met) - 1, -1, -1):
+            seen = corners
+            for k in met[first:]:
+                seen = np.stack([mirrored(panes, k, corner) for corner in seen])
+            eight = seen.reshape(-1, 8, 3)
+            boxes.append(np.stack([eight.min(1), eight.max(1)], 1))
+        return Moved(np.concatenate(boxes), self.tris)
+
+
+def moved_between(before: Scene, after: Scene) -> Moved | None:
+    """What has moved from one scene to the other; None where anything else has changed, or too much."""
+    if before is after:
+        return None
+    same = (
+        before.tris.shape == after.tris.shape
+        and all(np.array_equal(getattr(before, name), getattr(after, name)) for name in _STILL)
+        and all(
+            np.array_equal(getattr(before.panes, name), getattr(after.panes, name), equal_nan=True)
+            for name in ("rects", "throws", "passes", "faces")
+        )
+    )
+    if not same:
+        return None
+    tris: Bools = (before.tris != after.tris).any((1, 2))
+    bodies = np.unique(before.tri_owner[tris])
+    first = 2 * len(before.rects)
+    if not 0 < len(bodies) <= MOST or not np.allclose(before.area[first:], after.area[first:], rtol=_SAME_AREA):
+        return None
+    boxes = []
+    for body in bodies:
+        points = np.stack([scene.tris[scene.tri_owner == body].reshape(-1, 3) for scene in (before, after)])
+        each = np.stack([points.min(1) - 2 * LIFT_MM, points.max(1) + 2 * LIFT_MM], 1)
+        both = np.stack([each[:, 0].min(0), each[:, 1].max(0)])[None]
+        size, whole = np.ptp(each, axis=1).prod(1).sum(), np.ptp(both, axis=1).prod()
+        boxes.append(both if whole < _ONE_BOX * size else each)  # after a small step one is looked at faster than two
+    return Moved(np.concatenate(boxes), tris)
+
+
+_STILL = ("rects", "rect_owner", "rect_paint", "tri_owner", "tri_paint", "group", "siblings", "walls", "holes")
