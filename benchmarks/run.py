@@ -110,7 +110,7 @@ def light() -> None:
     emitters = [emitter_of(m) for m in project.lamps]
 
     def first() -> None:
-        solve(prepare(build_scene(project), emitters), emitters)
+        solve(prepare(build_scene(project.but()), emitters), emitters)  # a copy: the scene of one project is kept
 
     base = best(first)
     row("light: first solve, demo", base, "first solve", base)
@@ -277,7 +277,7 @@ def edits() -> None:
     project = heron_stairs(TODAY)
     reckoner, look_at = Reckoner(), Look(TODAY)
     reckoner.derive(project, look_at, QUICK)
-    base = best(lambda: build_scene(project).rays)
+    base = best(lambda: build_scene(project.but()).rays)
     places = iter(np.linspace(120, 140, 40))
 
     def edit() -> None:

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, rows
+from fondale.core.arrays import Bools, Floats, rows
 from fondale.core.light.patches import Patches
 from fondale.core.rays import Prims
 from fondale.core.side_by_side import in_parts
@@ -20,18 +20,18 @@ def blending(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
     """
     from scipy import sparse
 
-    def part(lo: int, hi: int) -> tuple[Ints, NDArray[np.float32]]:
+    def part(lo: int, hi: int) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         return _blended(patches, covered, prim[lo:hi], point[lo:hi], normal[lo:hi])
 
     index, weight = (np.concatenate(each) for each in zip(*in_parts(part, len(prim)), strict=True))
     k = len(prim)
-    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1) * 4), shape=(k, patches.n))
+    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1, dtype=np.int32) * 4), shape=(k, patches.n))
 
 
-def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, normal: Floats) -> tuple[Ints, NDArray[np.float32]]:
+def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, normal: Floats) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
     """Patches (k, 4) and their weights."""
     k = len(prim)
-    index, weight = np.zeros((k, 4), np.int64), np.zeros((k, 4), np.float32)
+    index, weight = np.zeros((k, 4), np.int32), np.zeros((k, 4), np.float32)
     on_rects = prim < 2 * len(patches.scene.rects)
     loose = np.flatnonzero(~on_rects)
     if len(loose):
@@ -47,29 +47,25 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
     flat = np.flatnonzero(on_rects)
     if len(flat):
         r, s, t = patches.shares(prim[flat], rows(point, flat))
-        i, i0, i1, ws = _between(patches.s_key, patches.s_start, patches.s_count, r, s)
-        j, j0, j1, wt = _between(patches.t_key, patches.t_start, patches.t_count, r, t)
-        base, across = patches.base[r], patches.t_count[r]
-        near = np.stack([base + i0 * across + j0, base + i0 * across + j1, base + i1 * across + j0, base + i1 * across + j1], 1)
-        share = np.stack([(1 - ws) * (1 - wt), (1 - ws) * wt, ws * (1 - wt), ws * wt], 1)
-        shut = covered[near]
-        some = shut.any(1)
-        share[some] = np.where(shut[some], 0.0, np.maximum(share[some], 0.0))  # beside what is shut in there is no slope to go on with
-        total = share.sum(1)
-        none = total <= 1e-6
-        near[none, 0], share[none, 0], total[none] = (base + i * across + j)[none], 1.0, 1.0
-        index[flat], weight[flat] = near, share / total[:, None]
+        first, across, ws = patches.halves[0].between(r, s)
+        second, along, wt = patches.halves[1].between(r, t)
+        near, share = np.empty((len(flat), 4), np.int32), np.empty((len(flat), 4), np.float32)
+        near[:, 0] = first + second
+        near[:, 1] = near[:, 0] + along
+        near[:, 2] = near[:, 0] + across
+        near[:, 3] = near[:, 2] + along
+        share[:, 3] = ws * wt
+        share[:, 2] = ws - share[:, 3]
+        share[:, 1] = wt - share[:, 3]
+        share[:, 0] = 1 - ws - share[:, 1]
+        if covered.any():
+            some = np.flatnonzero(covered[near].any(1))  # beside what is shut in there is no slope to go on with
+            there, left = rows(near, some), np.maximum(rows(share, some), 0.0)
+            left[covered[there]] = 0.0
+            total = left.sum(1)
+            none = np.flatnonzero(total <= 1e-6)
+            there[none, 0] = patches.of_shares(r[some[none]], s[some[none]], t[some[none]])
+            left[none, 0], total[none] = 1.0, 1.0
+            near[some], share[some] = there, left / total[:, None]
+        index[flat], weight[flat] = near, share
     return index, weight
-
-
-def _between(keys: Floats, start: Ints, count: Ints, r: Ints, share: Floats) -> tuple[Ints, Ints, Ints, Floats]:
-    """The cell of a share, two neighbouring ones between whose centres it lies, and the weight of the second. Beyond the outermost centres light goes on as
-    it falls between the last two: towards a corner it changes most.
-    """
-    first, last = start[r], count[r] - 1
-    cell = np.searchsorted(keys, 2 * r + share, side="right") - 1 - first
-    middles = (keys[:-1] + keys[1:]) / 2
-    a = np.clip(cell - (share < middles[first + cell] - 2 * r), 0, np.maximum(last - 1, 0))
-    b = np.minimum(a + 1, last)
-    ca, cb = middles[first + a] - 2 * r, middles[first + b] - 2 * r
-    return cell, a, b, np.clip((share - ca) / np.maximum(cb - ca, 1e-12), -0.5, 1.5) * (b > a)

@@ -47,14 +47,28 @@ class Patches:
         """How many patches lie on rectangles."""
         return int((self.s_count * self.t_count).sum())
 
+    @cached_property
+    def _onto(self) -> tuple[tuple[Floats, Floats], ...]:
+        """For both edges of every rectangle what a point is multiplied by (r, 3) and what is taken off then (r,) to make it a share of the edge."""
+        corner = self.scene.rects[:, 0]
+        edges = (self.scene.rects[:, axis] / dot(self.scene.rects[:, axis], self.scene.rects[:, axis])[:, None] for axis in (1, 2))
+        return tuple((edge, dot(edge, corner)) for edge in edges)
+
     def shares(self, prim: Prims, points: Floats) -> tuple[Ints, Floats, Floats]:
         """Rectangle and shares (s, t) in 0..1 of points on rectangles."""
         r = prim.astype(np.int64) // 2
-        rects = self.scene.rects
-        rel = points - rows(rects[:, 0], r)
-        s = dot(rel, rows(rects[:, 1] / dot(rects[:, 1], rects[:, 1])[:, None], r))
-        t = dot(rel, rows(rects[:, 2] / dot(rects[:, 2], rects[:, 2])[:, None], r))
-        return r, np.clip(s, 0, 1 - 1e-9), np.clip(t, 0, 1 - 1e-9)
+        s, t = (np.clip(dot(points, rows(edge, r)) - start[r], 0, 1 - 1e-9) for edge, start in self._onto)
+        return r, s, t
+
+    @cached_property
+    def halves(self) -> "tuple[Halves, Halves]":
+        """Between the middles of which patches shares of rectangles lie, along either edge."""
+        along = _halves(self.t_key, self.t_start, self.t_count, np.ones_like(self.t_count), np.zeros_like(self.base))
+        return _halves(self.s_key, self.s_start, self.s_count, self.t_count, self.base), along
+
+    def of_shares(self, r: Ints, s: Floats, t: Floats) -> Ints:
+        """The patch (k,) at shares (s, t) of rectangles."""
+        return self._cell(r, s, t)[0]
 
     def of_hits(self, prim: Prims, points: Floats) -> Ints:
         """The patch (k,) at each hit; prim must be 0 or more."""
@@ -143,6 +157,47 @@ class Patches:
         again = np.clip((want - left) / np.maximum(right - left, 1e-30), 0, 1)
         tri = self.tri_order[pick]
         return spread(rows(self.scene.tris, tri), again, x[..., 1]), rows(self.scene.normal, 2 * len(self.scene.rects) + tri)
+
+
+@dataclass(frozen=True)
+class Halves:
+    """The halves of patches along one edge of their rectangles, in the order of ``key``, 2 r + share. For a share in each (h,): the number of the patch before which
+    it lies, how far on the next one is, 0 where there is none, the share of the first one's middle, and what a share of the rectangle is of the way to the next.
+    """
+
+    key: Floats
+    first: NDArray[np.int32]
+    step: NDArray[np.int32]
+    middle: Floats
+    rate: Floats
+
+    def between(self, r: Ints, share: Floats) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.float32]]:
+        """Two neighbours between whose middles shares (k,) of rectangles lie: the number of one, how far on the other is, and its weight. Beyond the outermost middles
+        light goes on as it falls between the last two: towards a corner it changes most.
+        """
+        half = np.searchsorted(self.key, 2 * r + share, side="right") - 1
+        weight = np.clip((share - self.middle[half]) * self.rate[half], -0.5, 1.5).astype(np.float32)
+        return self.first[half], self.step[half], weight
+
+
+def _halves(key: Floats, start: Ints, count: Ints, step: Ints, base: Ints) -> Halves:
+    """The same of patches whose edges begin at ``start`` (r,) among all, so many of each rectangle, that are numbered from ``base`` in steps."""
+    rect = np.repeat(np.arange(len(count)), 2 * count)
+    side = np.arange(len(rect)) - np.repeat(np.cumsum(2 * count) - 2 * count, 2 * count)
+    cell, second = side // 2, side % 2
+    at, last = start[rect] + cell, count[rect] - 1
+    middles = (key[:-1] + key[1:]) / 2
+    one = np.clip(cell - (second == 0), 0, np.maximum(last - 1, 0))
+    other = np.minimum(one + 1, last)
+    a, b = middles[start[rect] + one] - 2 * rect, middles[start[rect] + other] - 2 * rect
+    rate = np.where(other > one, 1 / np.where(other > one, np.maximum(b - a, 1e-12), 1.0), 0.0)
+    return Halves(
+        np.where(second == 0, key[at], middles[at]),
+        (base[rect] + one * step[rect]).astype(np.int32),
+        ((other - one) * step[rect]).astype(np.int32),
+        a,
+        rate,
+    )
 
 
 def placed_and_facing(points: Floats, normals: Floats) -> Floats:

@@ -48,9 +48,9 @@ class Frame:
     width: int
     height: int
     prim: Prims
-    point: Floats
-    normal: Floats
-    way: Floats
+    point: NDArray[Any]
+    normal: NDArray[Any]
+    way: NDArray[Any]
     pixel: Ints
     share: Floats
     straight: int
@@ -133,11 +133,12 @@ def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None, row
         each = (z1 - z0) / height
         z0, z1, height = z1 - rows[1] * each, z1 - rows[0] * each, rows[1] - rows[0]
 
-    def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, Floats, Floats, Floats]:
-        def part(lo: int, hi: int) -> tuple[Prims, Floats, Floats, Floats]:
+    def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, NDArray[Any], NDArray[Any], NDArray[Any]]:
+        def part(lo: int, hi: int) -> tuple[Prims, NDArray[Any], NDArray[Any], NDArray[Any]]:
             row, column = np.divmod(pixel[lo:hi], width)
-            xs, zs = x0 + (column + 0.5 + across) * (x1 - x0) / width, z1 - (row + 0.5 + down) * (z1 - z0) / height
-            return _met(scene, eye, np.stack([xs, np.zeros(len(xs)), zs], 1))
+            front = np.zeros((len(row), 3), np.float32)
+            front[:, 0], front[:, 2] = x0 + (column + 0.5 + across) * (x1 - x0) / width, z1 - (row + 0.5 + down) * (z1 - z0) / height
+            return _met(scene, eye, front)
 
         prim, point, normal, way = (np.concatenate(each) for each in zip(*in_parts(part, len(pixel)), strict=True))
         return prim, point, normal, way
@@ -176,32 +177,32 @@ def _thrown(
     return through, on[met.ray[back]], (met.prim[back], at, normal, met.way[back]), met.share[back]
 
 
-def _met(scene: Scene, eye: Floats, front: Floats) -> tuple[Prims, Floats, Floats, Floats]:
+def _met(scene: Scene, eye: Floats, front: NDArray[np.float32]) -> tuple[Prims, NDArray[Any], NDArray[Any], NDArray[Any]]:
     """What rays from ``eye`` through points (k, 3) of the front plane meet: triangles, points, smooth normals; and their ways."""
-    ways = front - eye
+    start = eye.astype(front.dtype)
+    ways: NDArray[Any] = front - start
     ways = scaled(ways, 1 / length(ways))
-    prim, dist = scene.rays.hit(np.broadcast_to(eye, ways.shape), ways)
+    prim, dist = scene.rays.hit(np.broadcast_to(start, ways.shape), ways)
     # A wall of the case is a face that looks inwards: whoever meets it from behind sees the outside of the case, which is dark.
     met = np.maximum(prim, 0)
-    away = dot(rows(scene.normal, met), ways) > 0
+    away = dot(rows(scene.normal32, met), ways) > 0
     prim = np.where((scene.owner[met] == CASE) & away, -1, prim).astype(np.int32)
-    point = eye + scaled(ways, np.where(prim >= 0, dist, 0.0))
+    point = scaled(ways, np.where(prim >= 0, dist, 0.0).astype(front.dtype))
+    point += start
     normal, point = scene.shaded(met, point)
     normal[away] *= -1
     return prim, point, normal, ways
 
 
-def _edges(scene: Scene, prim: Prims, normal: Floats) -> Bools:
+def _edges(scene: Scene, prim: Prims, normal: NDArray[Any]) -> Bools:
     """The pixels (height, width) whose neighbour shows another piece, another colour, or a surface that is turned by 25 degrees and more."""
-    met = np.maximum(prim, 0)
-    owner = np.where(prim >= 0, scene.owner[met], -2)
-    paint = paint_of(scene)[met]
+    kind = np.where(prim >= 0, scene.look_alike[np.maximum(prim, 0)], -2.0)
     out = np.zeros(prim.shape, bool)
     for one, other in (
         ((slice(None), slice(1, None)), (slice(None), slice(-1))),
         ((slice(1, None), slice(None)), (slice(-1), slice(None))),
     ):
-        apart = (owner[one] != owner[other]) | (paint[one] != paint[other]).any(-1) | (dot(normal[one], normal[other]) < 0.9)
+        apart = (kind[one] != kind[other]) | (dot(normal[one], normal[other]) < 0.9)
         out[one] |= apart
         out[other] |= apart
     return out
@@ -277,7 +278,7 @@ class Picture:
     @cached_property
     def _where(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Points and normals (seen, 3), as precise as the rays are."""
-        points, normals = (rows(x.astype(np.float32), self._seen) for x in (self.frame.point, self.frame.normal))
+        points, normals = (rows(x, self._seen).astype(np.float32, copy=False) for x in (self.frame.point, self.frame.normal))
         return points, normals
 
     def _direct_of(self, emitter: Emitter) -> NDArray[np.float32]:
