@@ -6,13 +6,14 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from fondale.core.derived import DRAFT, PLAN
+from fondale.core.derived import DRAFT, LIGHT, PLAN
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import add_piece
-from fondale.core.model import LAMPS, PIECES, PRINTS, STEPS, Lamp, Piece, Step, Surface
+from fondale.core.light.desk import LightDesk
+from fondale.core.model import LAMPS, PIECES, PRINTS, STEPS, Lamp, Meter, Piece, Seat, Step, Surface
 from fondale.core.model.shapes import Box, Wall
 from fondale.core.shapes import KINDS
-from tests.conftest import TODAY
+from tests.conftest import TODAY, boxed, figure
 
 
 def on_stage(desk, empty):
@@ -225,3 +226,28 @@ def test_a_surface_takes_its_area_from_the_shape_and_a_step_says_where_it_goes(d
     d.click(d.button(coats, "Add a step"))
     assert d.project.steps[0].surfaces == ("s",)
     assert "It goes on “Front”" in said[-1]
+
+
+def test_light_follows_a_figure_that_is_dragged(desk, empty):
+    """By the mouse, in a project of one's own: its meters and pictures say what those of a fresh desk say, and it is not solved anew."""
+    lamps = (Lamp(id="l", name="L", x=150, y=60, z=190),)
+    d = desk(
+        boxed(empty, figure("a", 100, 100)).but(
+            lamps=lamps, meters=(Meter(id="m", name="M", x=180, y=100, z=0.5),), seats=(Seat(id="s", name="S"),)
+        )
+    )
+    d.refresh()
+    lit = d.session.results[LIGHT].meters[0].lux
+    plan = d.station("stage").page.plan
+    d.session.select(PIECES, "a")
+    d.drag(plan, plan.to_screen(100, 100), plan.to_screen(168, 92), steps=6)
+    d.settle()
+    place = d.project.find(PIECES, "a").place
+    assert place.x > 150
+    first = d.workers._reckoner.fine_desk.first
+    assert first.lit(d.project).gone is not None
+    kept, fresh = d.session.results[LIGHT].meters[0], LightDesk().meters(d.project).meters[0]
+    assert abs(kept.lux - lit) > 20 * fresh.error  # it stands in the light
+    assert abs(kept.lux - fresh.lux) < 5 * (kept.error + fresh.error)
+    one, other = (light.luminance(d.project, "s", 200) for light in (first, LightDesk()))
+    assert np.abs(one - other).mean() < 0.02 * other.mean()

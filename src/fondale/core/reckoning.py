@@ -103,7 +103,7 @@ class Reckoner:
         return self._desk
 
     def branch(self) -> "Reckoner":
-        """Another one that knows what this one does, for a project that differs by little from the one that is gone on from each time."""
+        """Another one that knows what this one does, and keeps to itself what it finds."""
         out = Reckoner()
         out._kept.update(self._kept)
         return out

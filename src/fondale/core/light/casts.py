@@ -48,7 +48,7 @@ class Cast:
     ways: Vectors
     legs: list[Leg]
     goals: Goals | None
-    odds: "Odds | None"
+    odds: Odds | None
     entries: Entries = NOTHING
 
     def found(self, met: Met, ray: Ints, asked: Ints | None) -> "Cast":
@@ -103,8 +103,8 @@ class Cast:
         return replace(cast, entries=Entries(*both))
 
 
-def matrix_of(entries: Entries, k: int, n: int) -> "sparse.csr_array":
-    """The weights (k, n) of texels for receivers."""
-    order = np.argsort(entries.row.astype(np.uint16 if k < 65_536 else np.int64), kind="stable")
-    ends = np.concatenate([[0], np.cumsum(np.bincount(entries.row, minlength=k))])
-    return sparse_of((entries.value[order], entries.texel[order].astype(np.int32), ends), (k, n))
+def matrix_of(row: Ints, texel: Ints, value: NDArray[np.float32], k: int, n: int) -> "sparse.csr_array":
+    """The weights (k, n) of texels for receivers, from what their rays brought (e,)."""
+    order = np.argsort(row.astype(np.uint16 if k < 65_536 else np.int64), kind="stable")
+    ends = np.concatenate([[0], np.cumsum(np.bincount(row, minlength=k))])
+    return sparse_of((value[order], texel[order].astype(np.int32), ends), (k, n))

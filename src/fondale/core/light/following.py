@@ -8,11 +8,11 @@ import numpy as np
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim
-from fondale.core.light.casts import Cast, Entries, matrix_of
+from fondale.core.light.casts import Cast, matrix_of
 from fondale.core.light.matrices import at_most
 from fondale.core.light.patches import Patches
 from fondale.core.light.solver import MOST_SEEN, TOWARDS, Basis, Lit, added_up, covered, of_each, rays_each, sent, thrown_on
-from fondale.core.light.texels import Direct, Texels, direct_again
+from fondale.core.light.texels import Texels, direct_again
 from fondale.core.light.weights import FEW, MORE
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
@@ -50,12 +50,16 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
     sent(aim, near[~hard], each[~hard], TOWARDS, SEED, None, casts)
     if better is not None and hard.any():
         sent(better, near[hard], each[hard] // 2, 2 * MORE, SEED + 1, None, casts)
-    found = at_most(matrix_of(_all(casts), patches.n, texels.n), MOST_SEEN)
+    entries = [(cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts]
+    row, texel, value = (np.concatenate(x) for x in zip(*entries, strict=True))
+    found = at_most(matrix_of(row, texel, value, patches.n, texels.n), MOST_SEEN)
     out = Lit(
         scene, patches, texels, found, at_most(found @ lit.spread, 1.0), shut, lit.spread, {}, lit.aimed, lit.bearing, lit.rays, casts, gone
     )
     known = [e for e in dict.fromkeys(emitters) if e in lit.bases]
-    direct = of_each(lambda e: _direct(texels, e, lit.bases[e], moved), known, scene, texels.beside, texels.middles, texels.looked_over)
+    direct = of_each(
+        lambda e: direct_again(texels, e, lit.bases[e].looks, moved), known, scene, texels.beside, texels.middles, texels.looked_over
+    )
     thrown = of_each(lambda e: _thrown(out, e, lit.bases[e], moved, on_it), known, scene, patches.quarters)
     if known:
         out.bases.update(zip(known, added_up(out, direct, thrown, [lit.bases[e] for e in known], Quiet()), strict=True))
@@ -92,17 +96,6 @@ def _cast_again(lit: Lit, texels: Texels, moved: Moved, gone: Bools, near: Ints)
         max(1, -(-len(live) // (4 * THREADS))),
     )
     return [cast for part in found for cast in part]
-
-
-def _all(casts: Sequence[Cast]) -> Entries:
-    """What all of them brought, by patches."""
-    parts = zip(*((cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts), strict=True)
-    row, texel, value = (np.concatenate(x) for x in parts)
-    return Entries(row, texel, value, np.zeros(0, np.int64))
-
-
-def _direct(texels: Texels, emitter: Emitter, before: Basis, moved: Moved) -> Direct:
-    return direct_again(texels, emitter, before.looks, moved)
 
 
 def _thrown(lit: Lit, emitter: Emitter, before: Basis, moved: Moved, on_it: Bools) -> Floats:

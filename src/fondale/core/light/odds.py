@@ -214,7 +214,7 @@ def _taken(chance: NDArray[np.float32], rng: np.random.Generator) -> Ints:
     return np.flatnonzero(taken)
 
 
-def arrived(texels: Texels, goals: "Goals", which: Ints) -> tuple[Found, Ints]:
+def arrived(texels: Texels, goals: Goals, which: Ints) -> tuple[Found, Ints]:
     """What of these goals (k,) is not hidden, and the number of each: the points themselves, and what rays through gates meet beyond, of which is noted how far it is."""
     scene = texels.patches.scene
     on, by = which[goals.texel[which] >= 0], which[goals.texel[which] < 0]

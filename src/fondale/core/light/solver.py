@@ -150,7 +150,7 @@ def prepare(
     reached = before.reached(before.alike(list(ready))) if before is not None else None
     shut = before.covered if before is not None else covered(patches)
     each = rays_each(patches, shut, rays, before is None)
-    casts: list[Cast] | None = [] if before is None else None
+    casts: list[Cast] | None = [] if before is None and rays <= RAYS else None  # of many nobody moves anything
 
     def tracing(share: float) -> None:
         progress.step(share, "tracing bounced light")

@@ -60,7 +60,8 @@ def weights(
 
     def some(lo: int, hi: int) -> "tuple[Cast | None, sparse.csr_array]":
         cast = _cast(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
-        return cast if kept is not None else None, matrix_of(cast.entries, hi - lo, aim.texels.n)
+        e = cast.entries
+        return cast if kept is not None else None, matrix_of(e.row, e.texel, e.value, hi - lo, aim.texels.n)
 
     found = in_parts(some, count, GROUP * max(1, AT_ONCE // (around * GROUP)), told)
     if kept is not None:
@@ -100,7 +101,7 @@ def _cast(aim: Aim, where: Points, which: Ints, spread: Scrambled, towards: int,
 
 def _asked_by_all(
     aim: Aim, where: Points, which: Ints, around: int, towards: int, looks: int, rng: np.random.Generator
-) -> tuple["Goals", "Odds"]:
+) -> tuple[Goals, Odds]:
     """What receivers (k,) ask for of the points that are drawn for their groups, and by which odds."""
     (points, normals), odds, goals = _middles(where, which), list[Odds](), list[Goals]()
     side, drawn = math.isqrt(looks), towards * DRAWN
