@@ -41,11 +41,6 @@ def tries(count: int) -> settings:
     return settings(max_examples=count * max(HUNT, 1))
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """The long ones first, so that nobody waits for one of them at the end."""
-    items.sort(key=lambda item: item.get_closest_marker("slow") is None)
-
-
 @pytest.fixture(scope="session", autouse=True)
 def own_cache(tmp_path_factory):
     """Workers keep what they build in a folder of the tests’ own."""
