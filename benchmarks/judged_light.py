@@ -13,7 +13,7 @@ from tests.core.light_scenes import HARD, HARDEST, PLAIN, SCENES, eye, judged
 
 from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
-from fondale.core.light.picture import Frame, Picture, look, paint_of
+from fondale.core.light.picture import Frame, Picture, look
 from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, gather, prepare, solve
 from fondale.core.stage.scene import Scene
 
@@ -74,7 +74,7 @@ def judged_light() -> None:
         pixels = np.random.default_rng(3).choice(alone, PLACES, replace=False)
         points, normals = frame.point[pixels], frame.normal[pixels]
         truth, sure = judged(name, points, normals, PATHS[name])
-        rho = paint_of(scene)[frame.prim[pixels], 1] / np.pi
+        rho = scene.paint[frame.prim[pixels], 1] / np.pi
         pictures = [image[..., 1].ravel()[pixels] / rho for image in (rough, refined)]
         early = gather(lit, [lamp], points, normals)[:, 0, 1]
         late, meters_s = timed(lambda fine=fine, lamp=lamp, p=points, n=normals: gather(fine, [lamp], p, n, 4 * GATHER_RAYS)[:, 0, 1])

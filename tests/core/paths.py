@@ -5,7 +5,6 @@ from collections.abc import Sequence
 import numpy as np
 
 from fondale.core.emitters import Emitter
-from fondale.core.light.picture import paint_of
 from fondale.core.stage.scene import Scene
 
 Rect = tuple[tuple[float, float, float], tuple[float, float, float], tuple[float, float, float]]  # a corner and two sides from it
@@ -24,7 +23,7 @@ def by_paths(
     ways of each path go to points on them, and count for as much less as they are more frequent.
     """
     rng, k = np.random.default_rng(seed), len(points)
-    rho = paint_of(scene)[:, 1]
+    rho = scene.paint[:, 1]
     rounds = max(16, count * k // 300_000)
     found = []
     for _ in range(rounds):

@@ -5,7 +5,7 @@ import pytest
 
 from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
-from fondale.core.light.picture import Picture, look, paint_of
+from fondale.core.light.picture import Picture, look
 from fondale.core.light.solver import FINE_RAYS, gather, prepare, receivers, solve
 from fondale.core.light.texels import cut_texels, direct_on
 from fondale.core.model import Case, Piece, Place
@@ -37,7 +37,7 @@ def test_pictures_and_meters_agree_with_plain_paths(name):
     pixels = np.random.default_rng(3).choice(alone, count, replace=False)
     points, normals = frame.point[pixels], frame.normal[pixels]
     truth, sure = judged(name, points, normals, paths)
-    rho = paint_of(scene)[frame.prim[pixels], 1] / np.pi
+    rho = scene.paint[frame.prim[pixels], 1] / np.pi
     one = np.ones((1, 3))
     refined, rough = (
         picture.luminance([lamp], one)[..., 1].ravel()[pixels] / rho

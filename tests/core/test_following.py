@@ -159,6 +159,17 @@ def test_whatever_else_changes_begins_anew(empty):
         assert (lit is None) == (k == MOST_GONE)
 
 
+def test_where_all_that_touches_it_looks_harder_it_is_followed_too(empty):
+    """In the dark behind a doorway no patch about it may be of those that send few rays."""
+    lit = prepare(at(empty, 100.0, 60.0, "door"), [Point((150.0, 180.0, 190.0), DOWN, 1.0)])
+    lit.bearing[:] = 0.0
+    lit.covered[:] = False
+    assert any(cast.aim.seen is not None for cast in lit.casts)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("fondale.core.light.following.covered", lambda patches, some: np.zeros(patches.n, bool))
+        assert followed(lit, at(empty, 104.0, 60.0, "door"), []) is not None
+
+
 def test_a_desk_follows_a_figure_and_no_wall(empty):
     lamps = (Lamp(id="l", name="L", x=150, y=60, z=190),)
 

@@ -8,7 +8,7 @@ import pytest
 from fondale.core.edits import new_project
 from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point
-from fondale.core.light.picture import Picture, look, paint_of, work_light
+from fondale.core.light.picture import Picture, look, work_light
 from fondale.core.light.solver import gather, prepare
 from fondale.core.model import Case, Lamp, Piece, Place, Project, Seat
 from fondale.core.model.shapes import Box, Figure, Glass, Water
@@ -136,7 +136,7 @@ def test_a_mirror_shows_in_the_picture_what_stands_before_it():
     lit = (one[..., 0] > 0.05) == (other[..., 0] > 0.05)
     assert lit.mean() > 0.97
     frame = look(with_mirror, eye, 60, shown)
-    assert (paint_of(with_mirror)[frame.prim[frame.straight :]][:, 0] > 0.7).any()
+    assert (with_mirror.paint[frame.prim[frame.straight :]][:, 0] > 0.7).any()
 
 
 def test_a_picture_through_a_pane_has_its_share():

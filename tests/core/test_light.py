@@ -12,7 +12,7 @@ from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import FineDesk, LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.evenness import named_grids, spacing_mm
 from fondale.core.light.patches import Scrambled, cosine_ways, cut_patches
-from fondale.core.light.picture import Picture, develop, exposure_of, look, paint_of, work_light
+from fondale.core.light.picture import Picture, develop, exposure_of, look, work_light
 from fondale.core.light.solver import gather, prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
 from fondale.core.model import AREAS, Area, Case, Lamp, Meter, Moment, Piece, Place
@@ -301,7 +301,7 @@ def test_edges_are_as_smooth_as_many_rays_a_pixel_make_them(empty):
     project = boxed(empty, figure("a", 150, 120))
     scene, eye, most = build_scene(project), np.array([150.0, -600.0, 180.0]), 8
     frame, fine = look(scene, eye, 96), look(scene, eye, 96 * most)
-    paint = paint_of(scene)
+    paint = scene.paint
 
     def drawn(of, rays):
         return of.pixels(paint[np.maximum(of.prim[rays], 0)] * (of.prim[rays] >= 0)[:, None], rays)

@@ -85,9 +85,9 @@ class Cast:
         met = trace(aim.texels.patches.scene, rows(self.start, which), rows(self.facing, which), rows(self.ways, which), legs)
         stay = alive[old.row]
         stay[old.ray >= 0] &= ~redo[old.ray[old.ray >= 0]]
-        asked = None
-        if self.goals is not None:
-            g = self.goals
+        asked, g = None, self.goals
+        if g is not None:
+            g = replace(g, far=g.far.copy())  # how far it is now is noted in it
             lost = (g.texel >= 0) & gone[g.texel]
             ask = alive[g.row] & ~lost & moved.crossed(g.begin, g.end - g.begin, g.far)
             goal = -1 - old.ray[old.ray < 0]
@@ -97,7 +97,7 @@ class Cast:
         far = far.copy()
         far[which] = legs[0][3]
         later: list[Any] = [tuple(x[~redo[leg[0]]] for x in leg) for leg in self.legs[1:]] + [(which[leg[0]], *leg[1:]) for leg in legs[1:]]
-        cast = replace(self, aim=aim, legs=[(self.legs[0][0], begun, ways, far), *later], entries=NOTHING)
+        cast = replace(self, aim=aim, legs=[(self.legs[0][0], begun, ways, far), *later], goals=g, entries=NOTHING)
         new = cast.found(met, which, asked).entries
         both = (np.concatenate([getattr(old, f.name)[stay], getattr(new, f.name)]) for f in fields(Entries))
         return replace(cast, entries=Entries(*both))

@@ -47,7 +47,8 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
     each = rays_each(patches, shut, lit.rays, True)[near]
     aim, better = casts[0].aim, next((cast.aim for cast in reversed(casts) if cast.aim.seen is not None), None)
     hard = (lit.bearing[near] < FEW) & (each > 0) & (better is not None)
-    sent(aim, near[~hard], each[~hard], TOWARDS, SEED, None, casts)
+    if not hard.all():
+        sent(aim, near[~hard], each[~hard], TOWARDS, SEED, None, casts)
     if better is not None and hard.any():
         sent(better, near[hard], each[hard] // 2, 2 * MORE, SEED + 1, None, casts)
     entries = [(cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts]

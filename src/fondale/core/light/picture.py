@@ -208,11 +208,6 @@ def _edges(scene: Scene, prim: Prims, normal: NDArray[Any]) -> Bools:
     return out
 
 
-def paint_of(scene: Scene) -> Floats:
-    """Reflectance (triangles, 3) of ``scene.all_tris``."""
-    return np.concatenate([np.repeat(scene.rect_paint, 2, axis=0), scene.tri_paint])
-
-
 class Picture:
     """A frame of a solved scene. The exact direct light of every lamp of 1 cd is kept as one number a ray; what has bounced is summed over
     all lamps on the patches first, so that its cost does not grow with them. ``direct`` is that light by lamp, as far as it is known already of
@@ -253,7 +248,7 @@ class Picture:
 
     def _reflecting(self) -> NDArray[np.float32]:
         if not len(self._reflect):
-            self._reflect = (paint_of(self._lit.scene)[self.frame.prim[self._seen]] / np.pi).astype(np.float32)
+            self._reflect = (self._lit.scene.paint[self.frame.prim[self._seen]] / np.pi).astype(np.float32)
         return self._reflect
 
     def _bounced(self, wanted: dict[Emitter, Floats]) -> Any:
@@ -323,7 +318,7 @@ def work_light(scene: Scene, frame: Frame) -> Floats:
     normal = frame.normal[seen]
     facing = np.abs(dot(normal, frame.way[seen]))
     shade = 0.18 + 0.70 * np.maximum(0.0, normal @ _SUN) + 0.12 * facing
-    image = frame.pixels(paint_of(scene)[frame.prim[seen]] * shade[:, None], seen)
+    image = frame.pixels(scene.paint[frame.prim[seen]] * shade[:, None], seen)
     # A line is as dark as many of the rays beside the middle meet something else.
     owner = np.where(frame.prim >= 0, scene.owner[np.maximum(frame.prim, 0)], -9)
     beside = np.arange(frame.width * frame.height, frame.straight)

@@ -67,10 +67,9 @@ class Basis:
 @dataclass
 class Lit:
     """A scene ready for light: patches and texels, the weights of texels for every patch, patches among themselves, and a basis for each emitter
-        asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
-    how
-        texels share in what bounces on patches; ``bearing`` (n,) is which share of rays bears the light of patches thereabouts. ``casts`` are the ``rays`` of patches, where they
-        are kept for when something moves; ``gone`` (m,) are texels of what has moved since they were sent.
+    asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
+    how texels share in what bounces on patches; ``bearing`` (n,) is which share of rays bears the light of patches thereabouts. ``casts`` are the ``rays``
+    of patches, where they are kept for when something moves; ``gone`` (m,) are texels of what has moved since they were sent.
     """
 
     scene: Scene
@@ -150,7 +149,7 @@ def prepare(
     reached = before.reached(before.alike(list(ready))) if before is not None else None
     shut = before.covered if before is not None else covered(patches)
     each = rays_each(patches, shut, rays, before is None)
-    casts: list[Cast] | None = [] if before is None and rays <= RAYS else None  # of many nobody moves anything
+    casts: list[Cast] | None = [] if before is None and rays <= RAYS else None  # so many as live light has: no more are followed
 
     def tracing(share: float) -> None:
         progress.step(share, "tracing bounced light")

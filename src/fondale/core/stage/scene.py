@@ -159,9 +159,14 @@ class Scene:
         return normals, lifted
 
     @cached_property
+    def paint(self) -> Floats:
+        """Reflectance (triangles, 3) of ``all_tris``."""
+        return np.concatenate([np.repeat(self.rect_paint, 2, axis=0), self.tri_paint])
+
+    @cached_property
     def look_alike(self) -> Floats:
         """A number for every triangle of ``all_tris`` that is the same for those of one body and paint."""
-        r, g, b = np.concatenate([np.repeat(self.rect_paint, 2, axis=0), self.tri_paint]).T
+        r, g, b = self.paint.T
         out: Floats = self.owner + (r * 0.6180 + g * 0.1357 + b * 0.0719)
         return out
 
