@@ -17,12 +17,20 @@ def open_window(window: "Window") -> int:
     return start(window, simulated())
 
 
+def at_work() -> None:
+    """What this process is when it computes itself, without a window."""
+    from fondale.storage.patience import bound_memory
+
+    gc.enable()
+    bound_memory()
+
+
 def main() -> int:
     """Entry point."""
-    gc.disable()  # the window has a collector of its own, on its own thread; a command ends soon
+    gc.disable()  # the window has a collector of its own, on its own thread
     from fondale.cli import run
 
-    return run(sys.argv[1:], open_window, date.today())
+    return run(sys.argv[1:], open_window, date.today(), at_work)
 
 
 if __name__ == "__main__":

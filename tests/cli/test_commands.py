@@ -1,6 +1,9 @@
 import csv
 import io
 import json
+import resource
+import subprocess
+import sys
 from datetime import date
 from pathlib import Path
 
@@ -14,6 +17,7 @@ from fondale.core.bits.search import VERDICTS
 from fondale.demo import sample_assets
 from fondale.storage import load, save
 from fondale.storage.files import to_json
+from fondale.storage.patience import MEMORY_BYTES
 from tests.conftest import TODAY
 
 opened: list[Window] = []
@@ -51,6 +55,15 @@ def test_opening_a_file_and_the_demo(hut_file, tmp_path):
     assert call("demo", "--tour", tmp_path, "--today", "2026-05-01") == 0
     assert opened[0].tour == tmp_path
     assert opened[0].today == date(2026, 5, 1)
+
+
+def test_only_the_command_itself_bounds_its_process(hut_file):
+    before = resource.getrlimit(resource.RLIMIT_DATA)
+    call("check", hut_file)
+    assert resource.getrlimit(resource.RLIMIT_DATA) == before
+    code = "import resource, sys; from fondale.__main__ import main; main(); print(resource.getrlimit(resource.RLIMIT_DATA)[0])"
+    done = subprocess.run([sys.executable, "-c", code, "check", "--help"], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == str(MEMORY_BYTES)
 
 
 def test_the_demo_can_be_saved(tmp_path, heron):

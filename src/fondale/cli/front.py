@@ -1,6 +1,5 @@
 """The command line, and the commands that open the window. Bad files and bad values: one clear line on standard error and exit 2."""
 
-import gc
 from collections.abc import Callable
 from datetime import date, datetime
 from pathlib import Path
@@ -13,27 +12,26 @@ from fondale.cli.inout import FILE, Given
 from fondale.core.troubles import Trouble
 from fondale.demo import SAMPLES, sample_assets
 from fondale.storage import FileTrouble, disk_words, save
-from fondale.storage.patience import TOO_MUCH, bound_memory
+from fondale.storage.patience import TOO_MUCH
 
 
 class _Group(click.Group):
     """Commands that compute are loaded when one is asked for, or the list of all: the window needs none of them."""
 
-    def _load(self) -> None:
+    def _load(self, ctx: click.Context) -> None:
         from fondale.cli import commands, workshop
 
-        gc.enable()  # was off while modules were loaded
-        bound_memory()
+        ctx.obj.at_work()
         for command in (*commands.COMMANDS, *workshop.COMMANDS):
             self.add_command(command)
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         if cmd_name not in self.commands:
-            self._load()
+            self._load(ctx)
         return super().get_command(ctx, cmd_name)
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        self._load()
+        self._load(ctx)
         return super().list_commands(ctx)
 
 
@@ -79,10 +77,10 @@ def demo(obj: Given, sample: str, tour: Path | None, save_to: Path | None, today
     return obj.open_window(Window(sample=sample, tour=tour, today=day))
 
 
-def run(args: list[str], open_window: Callable[[Window], int], today: date) -> int:
-    """Run the command line; returns the exit code."""
+def run(args: list[str], open_window: Callable[[Window], int], today: date, at_work: Callable[[], None] = lambda: None) -> int:
+    """Run the command line, ``at_work`` before anything that computes here; returns the exit code."""
     try:
-        result = cli.main(args, prog_name="fondale", standalone_mode=False, obj=Given(open_window, today))
+        result = cli.main(args, prog_name="fondale", standalone_mode=False, obj=Given(open_window, today, at_work))
     except click.exceptions.Exit as end:
         return end.exit_code
     except click.Abort:

@@ -22,6 +22,7 @@ class Given:
 
     open_window: Callable[[Window], int]
     today: date
+    at_work: Callable[[], None]
 
 
 def out_json(data: Any) -> None:

@@ -1,6 +1,7 @@
 """Ray casting: Embree where its wheel is there, and a slow plain engine that says the same."""
 
 from collections.abc import Iterable
+from functools import cache
 from typing import Any, Protocol
 
 import numpy as np
@@ -11,6 +12,7 @@ from fondale.core.side_by_side import in_parts
 
 try:
     from embreex.mesh_construction import TriangleMesh
+    from embreex.rtcore import EmbreeDevice
     from embreex.rtcore_scene import EmbreeScene
 except ImportError:  # no wheel for this processor
     EmbreeScene = None
@@ -18,6 +20,8 @@ except ImportError:  # no wheel for this processor
 Prims = NDArray[np.int32]
 LIFT_MM = 0.02  # rays start this far off their surface; float32 holds 0.001 mm at 10 m
 _FAR = 1e30
+# What Embree takes at most, by trial: it does not ask whether it was given what it asks for, and breaks the process where it was not.
+_DEVICE_BYTES, _ENGINE_BYTES, _TRIANGLE_BYTES = 200_000_000, 16_000_000, 320
 
 
 class Rays(Protocol):
@@ -47,11 +51,25 @@ def _shared(tris: NDArray[np.float32]) -> tuple[NDArray[np.float32], Prims]:
     return rows(points, order[new]), corners.reshape(-1, 3)
 
 
+def _room(size: int) -> None:
+    """Raises MemoryError where the process may not have so many bytes more."""
+    np.empty(size, np.uint8)
+
+
+@cache
+def _device() -> Any:
+    """All engines of a process share one; the first takes 128 MB of what the process may have, and would give and take them with every engine."""
+    _room(_DEVICE_BYTES)
+    return EmbreeDevice()
+
+
 class FastRays:
-    """Embree, single precision, robust mode."""
+    """Embree, single precision, robust mode. Raises MemoryError where there is no room for so many triangles."""
 
     def __init__(self, tris: Floats) -> None:
-        self._scene: Any = EmbreeScene(robust=True)
+        device = _device()
+        _room(_ENGINE_BYTES + _TRIANGLE_BYTES * len(tris))
+        self._scene: Any = EmbreeScene(device, robust=True)
         self._mesh: Any = TriangleMesh(self._scene, *_shared(np.ascontiguousarray(tris, np.float32)))
         self._scene.run(np.zeros((1, 3), np.float32), np.ones((1, 3), np.float32), output=1)  # built before threads ask it
 
