@@ -17,8 +17,9 @@ from fondale.core.model import FITS, LISTS, PIECES, PROJECT, Case, Detail, Measu
 from fondale.core.model.base import NAME_MOST, Row
 from fondale.core.model.marks import changed, marked
 from fondale.core.model.shapes import Figure
-from fondale.core.reckoning import Derived, Look, Reckoner, Result
+from fondale.core.reckoning import Derived, Look, Result
 from fondale.demo import glasshouse, heron_stairs, signal_hut
+from tests.kept import FirstKept
 
 TODAY = date(2026, 11, 24)
 # Every run tries the same examples, so that a red run is the change's doing; HUNT=20 tries twenty times as many new ones.
@@ -100,7 +101,7 @@ def boxed(project: Project, *pieces: Piece, **case: object) -> Project:
 
 def known(project: Project, *more: Result[Any]) -> Derived:
     """All quick results of a project, and these."""
-    return Reckoner().derive(project, Look(TODAY), (*QUICK, *more))
+    return FirstKept().derive(project, Look(TODAY), (*QUICK, *more))
 
 
 def of_tomorrow(project: Project, *fields: tuple[str, str]) -> Project:

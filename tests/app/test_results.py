@@ -31,9 +31,10 @@ from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Look
 from tests.conftest import TODAY, boxed, figure
+from tests.kept_workers import KeptWorkers
 
 
-class Counting(DirectWorkers):
+class Counting(KeptWorkers):
     """Answers at once, and remembers what it was asked for."""
 
     def __init__(self, tell) -> None:
@@ -127,7 +128,7 @@ def test_refined_light_takes_the_place_of_the_first_when_it_is_there(results):
     results.refresh()
     assert set(results.workers.stopped) == {"fine light", "fine picture"}
     assert results[LIGHT].meters[0].lux < first.meters[0].lux
-    results.connect(DirectWorkers(results.take))
+    results.connect(KeptWorkers(results.take))
     results.requests.clear()
     results.refresh()
     assert results.settled
@@ -201,7 +202,7 @@ def test_one_result_that_fails_leaves_the_others_be(hut, monkeypatch, name):
 
     made = Results(Document(hut), TODAY)
     made.look_from(width=80)
-    made.connect(DirectWorkers(made.take))
+    made.connect(KeptWorkers(made.take))
     monkeypatch.setitem(BY_NAME[name].__dict__, "compute", broken)
     made.refresh()
     assert "no such luck" in made.trouble

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton
 
 from fondale.app.document import Document
 from fondale.app.settings import Settings
-from fondale.core.derived import LIGHT, PLAN, READINGS, STAGE, SUPPLIES_SOLVED
+from fondale.core.derived import LIGHT, PLAN, QUICK, READINGS, STAGE, SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES
 from fondale.demo import heron_stairs
@@ -33,7 +33,7 @@ def window(qapp, tmp_path):
     session = main.session
     main.show()
     session.results.refresh()
-    assert settle(session)
+    answered(session)
     yield main
     session.document._clean = session.document._project
     main.close()
@@ -41,6 +41,16 @@ def window(qapp, tmp_path):
     main.deleteLater()
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     QApplication.processEvents()
+
+
+def answered(session, *slow) -> None:
+    """Wait until what is quick is known and judged, and of what is slow these results."""
+    wanted, until = (*QUICK, *slow), time.monotonic() + 180
+    while session.results.news.pending or not all(session.results.fresh(r) for r in wanted):
+        assert time.monotonic() < until, [r.name for r in wanted if not session.results.fresh(r)]
+        QTest.qWait(10)
+    for _turn in range(4):  # what was told is shown in the next turn of the loop
+        QApplication.processEvents()
 
 
 def press(parent, text: str) -> None:
@@ -75,17 +85,17 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
     session.select(PIECES, "boy")
     window.hands.take_height()
     type_in(bench.height_field.edit, "38.2 mm")
-    assert settle(session)
+    answered(session)
     assert bench.native.text().startswith("1:29")
     assert "boy" in bench.reads.text()
     press(bench, next(b.text() for b in bench.findChildren(QPushButton) if b.text().startswith("Rescale")))
-    assert settle(session)
+    answered(session)
     assert session.results[READINGS]["boy"].verdict == "right"
     # Stage: drag the figure in the plan; the view from the seat follows.
     window.go("stage")
     stage = window.stations["stage"].page
     session.choose_seat("child")
-    assert settle(session)
+    answered(session, STAGE)
     before = session.results[STAGE].image
     place = session.project.find(PIECES, "ferryman").place
     start, end = stage.plan.to_screen(place.x, place.y), stage.plan.to_screen(place.x + 30, place.y + 5)
@@ -94,29 +104,30 @@ def test_from_a_measured_figure_to_a_lit_case_a_safe_circuit_and_tonights_steps(
         QTest.mouseMove(stage.plan, (start + (end - start) * (k / 6)).toPoint())
         QTest.qWait(15)
     QTest.mouseRelease(stage.plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, end.toPoint())
-    assert settle(session)
+    answered(session, STAGE)
     assert session.project.find(PIECES, "ferryman").place.x > place.x + 20
     assert (session.results[STAGE].image != before).any()
     # Lamps: real lux at the meters, a level changed, every LED's solved current.
     window.go("lamps")
     lamps = window.stations["lamps"]
+    answered(session, LIGHT)
     counter = next(m for m in session.results[LIGHT].meters if m.meter == "counter").lux
     lamps._choose(LAMPS, "kiosk")
     lamps.level.setFocus()
     QTest.keyClick(lamps.level, Qt.Key.Key_Home)
     assert levels_of(session.project)["kiosk"] == 0.0
-    assert settle(session)
+    answered(session, LIGHT)
     assert next(m for m in session.results[LIGHT].meters if m.meter == "counter").lux < counter / 5
     assert {x.lamp for r in session.results[SUPPLIES_SOLVED] for s in r.strings for x in s.lamps} == {m.id for m in session.project.lamps}
     press(window.prompts, "Split the string")
-    assert settle(session)
+    answered(session)
     assert all(f.code != "WIRE-MIXED" for f in session.results.prompts)
     # Coats: the honest conflict, mended by one click, and a running order with its date.
     window.go("coats")
     conflict = next(f for f in session.results.prompts if f.code == "COAT-ACCESS")
     window.prompts.cards()  # one a turn of the loop: all of them
     press(window.prompts, conflict.fixes[0].label)
-    assert settle(session)
+    answered(session, PLAN)
     assert all(f.code != "COAT-ACCESS" for f in session.results.prompts)
     assert session.results[PLAN].finish is not None
     assert session.results[PLAN].evenings

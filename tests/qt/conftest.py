@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -12,44 +12,25 @@ from PySide6.QtWidgets import QApplication, QInputDialog, QPushButton, QWidget
 
 from fondale.app.document import Document
 from fondale.app.settings import Settings
-from fondale.app.workers import DirectWorkers, Given, Report, Request
+from fondale.app.workers import Given, Report, Request
 from fondale.core.derived import BY_NAME, FINE_LIGHT, FINE_PICTURE
 from fondale.core.model import Project
-from fondale.core.progress import Progress
-from fondale.core.reckoning import Look, Reckoner, Result
+from fondale.core.reckoning import Look
 from fondale.instruments import simulated
 from fondale.qt.application import make_window
 from fondale.qt.frame.corner import PromptCard
 from fondale.qt.frame.main_window import MainWindow
 from tests.conftest import TODAY
+from tests.kept_workers import KeptWorkers
 
 FINE = (FINE_LIGHT.name, FINE_PICTURE.name)
-MOST_KEPT = 4
 
 
-class FirstKept(Reckoner):
-    """Takes the first values of the tests before it, where keys are equal: most of them begin with the same project."""
-
-    kept: ClassVar[dict[str, list[tuple[Any, Any]]]] = {}
-
-    def compute(self, result: Result[Any], project: Project, look: Look, progress: Progress | None = None) -> Any:
-        key, kept = result.key(project, look), self.kept.setdefault(result.name, [])
-        if result.name not in self._kept:
-            for known, value in kept:
-                if known == key:
-                    self.give(result, key, value)
-        value = super().compute(result, project, look, progress)
-        if len(kept) < MOST_KEPT and all(known != key for known, _value in kept):
-            kept.append((key, value))
-        return value
-
-
-class HeldWorkers(DirectWorkers):
+class HeldWorkers(KeptWorkers):
     """Keeps requests until ``run``; of two for one thing the newer counts."""
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         super().__init__(tell)
-        self._reckoner = FirstKept()
         self.held: list[tuple[str, Request]] = []
         self.newest: dict[str, int] = {}
         self.asked: list[str] = []

@@ -171,12 +171,16 @@ class Walk:
         self.desk, self.found = desk, set[tuple[str, str]]()
         self.where: tuple[str, ...] = ()
         self.done = set[tuple[Any, ...]]()
+        self.of_all = set[tuple[Any, ...]]()  # what stands on the tickets of all shapes, and changes nothing of the shape
+        self.shaped = False
 
     def note(self, before: Project) -> bool:
         now = self.desk.session.project
         if now is before:
             return False
-        self.found |= changed(before, now)
+        pairs = changed(before, now)
+        self.found |= pairs
+        self.shaped |= ("Piece", "shape") in pairs
         while self.desk.session.document.undo_label:
             self.desk.session.document.undo()
         QApplication.processEvents()
@@ -188,11 +192,14 @@ class Walk:
         for widget in [w for w in root.findChildren(QWidget) if isinstance(w, USED)]:
             if not self.alive(widget):
                 continue
-            key = (*self.where, type(widget), getattr(widget, "caption", "") or caption_of(widget))
-            met[key] += 1
-            key = (*key, met[key])
-            if key not in self.done and self.use_one(widget):
+            what = (type(widget), getattr(widget, "caption", "") or caption_of(widget))
+            met[what] += 1
+            key, everywhere = (*self.where, *what, met[what]), (*self.where[:-1], *what, met[what])
+            self.shaped = False
+            if key not in self.done and everywhere not in self.of_all and self.use_one(widget):
                 self.done.add(key)
+                if not self.shaped:
+                    self.of_all.add(everywhere)
 
     @staticmethod
     def alive(widget: QWidget) -> bool:
@@ -260,13 +267,13 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
                     if listing.name not in BELONGS[name]:
                         continue
                     session.select(listing, ident)
-                    d.settle()
+                    d.settle("quick")
                     if listing in (LAMPS, STRINGS, SUPPLIES, METERS, AREAS, MOMENTS) and name == "lamps":
                         station._choose(listing, ident)
                     if listing == SEATS and name == "stage" and page == "The scene":
                         session.choose_seat(ident)
                         station.page._choose("seats")
-                        d.settle()
+                        d.settle("quick")
                     if listing == SURFACES and name == "coats":
                         station._choose_surface(ident)
                     QApplication.processEvents()
@@ -276,7 +283,7 @@ def test_every_field_of_every_model_has_a_place_in_the_window(desk, heron):
             if page == "The case":
                 session.select(ROOMS, "")  # the case itself
                 d.click(station.page.sides["back"])
-                d.settle()
+                d.settle("quick")
                 walk.where = (name, page, "case", "")
                 walk.use(station)
     others(d, walk)

@@ -422,8 +422,8 @@ class ProcessWorkers:
 class DirectWorkers:
     """Does everything at once in the caller's thread: for tests."""
 
-    def __init__(self, tell: Callable[[Report], None]) -> None:
-        self._tell, self._ticket, self._reckoner = tell, 0, Reckoner()
+    def __init__(self, tell: Callable[[Report], None], reckoner: Reckoner | None = None) -> None:
+        self._tell, self._ticket, self._reckoner = tell, 0, reckoner or Reckoner()
 
     def reckon(self, names: tuple[str, ...], project: Project, look: Look, given: Given) -> int:
         return self.fulfil(Request(self._ticket + 1, names, project, look, given))

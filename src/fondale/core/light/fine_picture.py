@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from fondale.core.arrays import Bools, Floats, Ints, dot
 from fondale.core.emitters import Emitter
 from fondale.core.light.picture import Frame, Picture
+from fondale.core.light.smoothing import smoothing
 from fondale.core.light.solver import Lit, receivers, solve
 from fondale.core.progress import Progress, Quiet
 
@@ -19,6 +20,7 @@ RAYS = 1024  # of a receiver
 ACROSS = 48  # receivers across a picture to begin with
 MOST = 3000
 APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between
+ENOUGH = 0.5  # of the neighbours: with fewer on its surface, a pixel has a receiver of its own
 _ALIKE, _LEVEL = 0.9, 0.05  # how alike two surfaces face, and how far one lies off the plane of the other, against their distance
 _AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (-1, -1)]
 
@@ -39,8 +41,9 @@ class FinePicture(Picture):
         solve(lit, list(emitters))
         self._asked = np.zeros(0, np.int64)  # the seen rays where they are
         self._thrown: dict[Emitter, Floats] = {}
-        self._received: sparse.csr_array | None = None  # weights (k, m) of texels
+        self._received: list[sparse.csr_array] = []  # weights (k, m) of texels, by either half of the rays
         self._coarse: sparse.csr_array | None = None  # the same receivers by the patches alone
+        self._smooth: sparse.csr_array | None = None  # of receivers (k, k) in how far the patches are off at each
         self._spread: sparse.csr_array | None = None  # of receivers over the rays that see anything
         if emitters and len(self._seen):
             self._refine(list(dict.fromkeys(emitters)))
@@ -52,14 +55,21 @@ class FinePicture(Picture):
         return out
 
     def _off(self, wanted: dict[Emitter, Floats]) -> Floats:
-        """How far the patches are off at the receivers (k, 3)."""
-        assert self._received is not None
+        """How far the patches are off at the receivers (k, 3). What panes and mirrors throw is known without noise there, and as sharp as it is."""
         assert self._coarse is not None
-        out: Floats = self._received @ self._lit.shine(wanted) - self._coarse @ self._lit.bounced(wanted)
-        if len(self._lit.scene.panes):
-            for emitter, bands in wanted.items():
-                out += self._thrown_to(emitter)[:, None] * bands
-        return out
+        assert self._smooth is not None
+        shine = self._lit.shine(wanted)
+        off: Floats = (self._received[0] @ shine + self._received[1] @ shine) / 2 - self._coarse @ self._lit.bounced(wanted)
+        if not len(self._lit.scene.panes):
+            off = self._smooth @ off
+            return off
+        thrown, mean = np.zeros_like(off), np.zeros((self._lit.patches.n, 3))
+        for emitter, bands in wanted.items():
+            thrown += self._thrown_to(emitter)[:, None] * bands
+            mean += self._lit.bases[emitter].thrown[:, None] * bands
+        told = self._coarse @ mean
+        off = self._smooth @ (off + told) + thrown - told
+        return off
 
     def _thrown_to(self, emitter: Emitter) -> Floats:
         """What panes and mirrors throw to the receivers (k,) of a lamp of 1 cd."""
@@ -82,25 +92,26 @@ class FinePicture(Picture):
         step = max(1, 2 ** round(np.log2(max(width / ACROSS, 1))))
         at = _lattice(height, width, step)
         at = at[ray[at] >= 0]
-        self._receive(blend, ray[at])
+        self._receive(blend, ray[at], alike)
         spread: sparse.csr_array = sparse.eye_array(len(at), format="csr", dtype=np.float32)
         while step > 1:
             step //= 2
             new = np.setdiff1d(_lattice(height, width, step), at)
             new = new[ray[new] >= 0]
-            near = self._between(at, new, ray, 2 * step)
-            known = np.asarray(near.sum(1)).ravel() > 0
+            near, there = self._between(at, new, ray, 2 * step)
             off = spread @ self._off(alike).mean(1)
             total = np.abs(off) + (blend[ray[at]] @ self._lit.bounced(alike)).mean(1)
             guess, square = near @ off, near @ off**2
-            apart = np.sqrt(np.maximum(square - guess**2, 0.0)) > APART * (near @ total)
-            ask = np.flatnonzero(~known | apart)
+            apart = np.sqrt(np.maximum(square - guess**2, 0.0)) / np.maximum(near @ total, 1e-30)
+            apart[there < ENOUGH] = np.inf
+            # The worst first, and some are left for what shows only closer by.
             room = MOST - spread.shape[1]
-            if len(ask) > room:
-                ask = ask[np.linspace(0, len(ask) - 1, max(room, 0)).astype(int)]
+            worst = np.argsort(-apart, kind="stable")[: room // 2 if step > 1 else room]
+            ask = np.sort(worst[apart[worst] > APART])
             asked = np.zeros(len(new), bool)
             asked[ask] = True
-            self._receive(blend, ray[new[asked]])
+            if len(ask):
+                self._receive(blend, ray[new[asked]], alike)
             k, more = spread.shape[1], int(asked.sum())
             held = sparse.csr_array((np.ones(more, np.float32), (np.flatnonzero(asked), k + np.arange(more))), shape=(len(new), k + more))
             wide = sparse.csr_array((spread.data, spread.indices, spread.indptr), shape=(len(at), k + more))
@@ -109,16 +120,27 @@ class FinePicture(Picture):
         of_pixel = sparse.csr_array((np.ones(len(at), np.float32), (at, np.arange(len(at)))), shape=(height * width, len(at)))
         self._spread = (self._homes(ray) @ of_pixel) @ spread
 
-    def _receive(self, blend: "sparse.csr_array", rays: Ints) -> None:
-        """Receive bounced light where these of the seen rays end."""
+    def _receive(self, blend: "sparse.csr_array", rays: Ints, alike: dict[Emitter, Floats]) -> None:
+        """Receive bounced light where these of the seen rays end, and see anew how much of what is off there is noise."""
         from scipy import sparse
 
-        frame, seen = self.frame, self._seen[rays]
+        frame, seen, k = self.frame, self._seen[rays], len(rays)
         self._progress.step(0.95, "refining the picture")
         self._asked = np.concatenate([self._asked, rays])
-        found = receivers(self._lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + len(rays)).weights
-        self._received = found if self._received is None else sparse.vstack([self._received, found], format="csr")
+        found = receivers(self._lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2).weights
+        halves = [found[:k], found[k:]]
+        self._received = (
+            [sparse.vstack(both, format="csr") for both in zip(self._received, halves, strict=True)] if self._received else halves
+        )
         self._coarse = blend[rays] if self._coarse is None else sparse.vstack([self._coarse, blend[rays]], format="csr")
+        shine, told = self._lit.shine(alike), self._coarse @ self._lit.bounced(alike)
+        all_seen = self._seen[self._asked]
+        self._smooth = smoothing(
+            frame.point[all_seen],
+            frame.normal[all_seen],
+            self._lit.scene.owner[frame.prim[all_seen]],
+            np.stack([(half @ shine - told).mean(1) for half in self._received]),
+        )
 
     def _compatible(self, one: Ints, other: Ints) -> Bools:
         """Whether two seen rays (k,) each end on one smooth surface."""
@@ -132,8 +154,8 @@ class FinePicture(Picture):
         )
         return out
 
-    def _between(self, at: Ints, new: Ints, ray: Ints, step: int) -> "sparse.csr_array":
-        """Weights (new, at) of the pixels ``at``, ``step`` apart, for those between them on the same surface."""
+    def _between(self, at: Ints, new: Ints, ray: Ints, step: int) -> "tuple[sparse.csr_array, Floats]":
+        """Weights (new, at) of the pixels ``at``, ``step`` apart, for those between them on the same surface, and which share of the neighbours these are."""
         from scipy import sparse
 
         height, width = self.frame.height, self.frame.width
@@ -152,9 +174,9 @@ class FinePicture(Picture):
             cols.append(place[corner[good]])
             values.append(w[good])
         where, value = np.concatenate(rows), np.concatenate(values)
-        total = np.bincount(where, value, len(new))
+        total: Floats = np.bincount(where, value, len(new)).astype(float)
         share = (value / total[where]).astype(np.float32)
-        return sparse.csr_array((share, (where, np.concatenate(cols))), shape=(len(new), len(at)))
+        return sparse.csr_array((share, (where, np.concatenate(cols))), shape=(len(new), len(at))), total
 
     def _homes(self, ray: Ints) -> "sparse.csr_array":
         """The pixel (seen, pixels) whose light each seen ray shares: its own, or one beside it that shows the same surface."""
