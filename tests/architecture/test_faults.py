@@ -20,3 +20,11 @@ def test_every_fault_finds_its_text():
         del sys.modules["plant"]
     lost = [f"{f.file}: {f.right!r}" for f in plant.FAULTS if (ROOT / "src" / "fondale" / f.file).read_text("utf-8").count(f.right) != 1]
     assert lost == []
+    nameless = [test for f in plant.FAULTS for test in f.tests if not _there(test)]
+    assert nameless == []
+
+
+def _there(test: str) -> bool:
+    """Whether a test that is to see a fault is there: a file, or one test of it."""
+    file, _colons, name = test.partition("::")
+    return (ROOT / file).is_file() and (not name or f"def {name}(" in (ROOT / file).read_text("utf-8"))
