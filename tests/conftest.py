@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 from hypothesis import settings
 
-from fondale.core.derived import QUICK
+from fondale.core.derived import FOR_SHOW, QUICK, RESULTS
 from fondale.core.edits import apply, new_project, put
 from fondale.core.model import FITS, LISTS, PIECES, PROJECT, Case, Detail, Measure, Piece, Place, Project
 from fondale.core.model.base import NAME_MOST, Row
@@ -102,6 +102,11 @@ def boxed(project: Project, *pieces: Piece, **case: object) -> Project:
 def known(project: Project, *more: Result[Any]) -> Derived:
     """All quick results of a project, and these."""
     return FirstKept().derive(project, Look(TODAY), (*QUICK, *more))
+
+
+def derive(project: Project, today: date) -> Derived:
+    """All that papers and prompts ask of a project, as :func:`fondale.core.derived.derive` has it."""
+    return FirstKept().derive(project, Look(today), (r for r in RESULTS if r not in FOR_SHOW))
 
 
 def of_tomorrow(project: Project, *fields: tuple[str, str]) -> Project:

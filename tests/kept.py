@@ -6,7 +6,7 @@ from fondale.core.model import Project
 from fondale.core.progress import Progress
 from fondale.core.reckoning import Look, Reckoner, Result
 
-MOST_KEPT = 4
+MOST_KEPT = 6
 
 
 def maker(result: Result[Any]) -> tuple[Any, ...]:
@@ -19,14 +19,21 @@ class FirstKept(Reckoner):
 
     kept: ClassVar[dict[str, list[tuple[Any, Any]]]] = {}
 
+    def __init__(self) -> None:
+        super().__init__()
+        self._first: set[str] = set()  # the results that it has begun with: what comes of edits is not worth keeping
+
     def compute(self, result: Result[Any], project: Project, look: Look, progress: Progress | None = None) -> Any:
         key, kept = result.key(project, look), self.kept.setdefault(result.name, [])
         name = (maker(result), key)
-        if result.name not in self._kept:
-            for known, value in kept:
-                if known == name:
-                    self.give(result, key, value)
+        at = next((i for i, (known, _value) in enumerate(kept) if known == name), None)
+        if at is not None and result.name not in self._kept:
+            self.give(result, key, kept[at][1])
         value = super().compute(result, project, look, progress)
-        if len(kept) < MOST_KEPT and all(known != name for known, _value in kept):
+        if at is not None:
+            kept.append(kept.pop(at))  # the last that was asked for goes last
+        elif len(kept) < MOST_KEPT or result.name not in self._first:
             kept.append((name, value))
+            del kept[:-MOST_KEPT]
+        self._first.add(result.name)
         return value

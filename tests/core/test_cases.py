@@ -5,7 +5,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fondale.core.derived import derive
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import add_piece, add_room
 from fondale.core.model import Boards, Case, CaseOpening, CaseRoom, Place, Seat
@@ -18,7 +17,7 @@ from fondale.core.stage.clearance import outside
 from fondale.core.stage.cutting import cut_list, cut_plan, outer
 from fondale.core.stage.scene import build_scene, rest_places
 from fondale.core.views.sight import piece_views
-from tests.conftest import TODAY, boxed, figure
+from tests.conftest import TODAY, boxed, derive, figure
 
 
 def ring_area(ring):

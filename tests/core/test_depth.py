@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.derived import BACKDROPS, derive
+from fondale.core.derived import BACKDROPS
 from fondale.core.edits import apply
 from fondale.core.model import PIECES, Case, Piece, Place, Seat
 from fondale.core.model.shapes import Backdrop, Opening, Wall
@@ -19,7 +19,7 @@ from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.glass import fresnel, pane_reflects
 from fondale.core.views.backdrops import MARGIN_MM, backdrop_views, tiles
 from fondale.core.views.depth import dpi_for, facing_mirrors, veil, zones
-from tests.conftest import TODAY
+from tests.conftest import TODAY, derive
 
 # Forced perspective.
 

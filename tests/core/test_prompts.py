@@ -5,7 +5,7 @@ from datetime import date
 
 import pytest
 
-from fondale.core.derived import LIGHT, PLAN, QUICK, derive
+from fondale.core.derived import LIGHT, PLAN, QUICK
 from fondale.core.edits import apply, put
 from fondale.core.edits.leaving import Accept
 from fondale.core.light.desk import LightDesk
@@ -35,7 +35,7 @@ from fondale.core.prompts.joining import joined
 from fondale.core.prompts.rules import RULES
 from fondale.core.reckoning import Look, Reckoner
 from fondale.demo import SAMPLES
-from tests.conftest import TODAY, boxed, figure, known, with_long_names
+from tests.conftest import TODAY, boxed, derive, figure, known, with_long_names
 
 
 def codes(project, plan: bool = False, light: bool = False) -> list[Finding]:

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fondale.core.derived import WEIGHTS, derive
+from fondale.core.derived import WEIGHTS
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import hung
 from fondale.core.model import PIECES, Boards, Case, Piece, Place, Sling
@@ -16,7 +16,7 @@ from fondale.core.prompts import all_prompts
 from fondale.core.stage.hanging import hang
 from fondale.core.stage.solids import solid_of
 from fondale.core.stage.weights import case_mass, grams_of, volume_of, weights
-from tests.conftest import TODAY, boxed, figure
+from tests.conftest import TODAY, boxed, derive, figure
 
 
 def thing(shape, ident="t", x=150, y=100, **more):

@@ -8,7 +8,7 @@ import icalendar
 import pytest
 from pypdf import PdfReader
 
-from fondale.core.derived import PLAN, READINGS, SUPPLIES_SOLVED, derive
+from fondale.core.derived import PLAN, READINGS, SUPPLIES_SOLVED
 from fondale.core.model import Lamp, String
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
@@ -16,7 +16,7 @@ from fondale.core.words import cell, digits, show_scale, uncell
 from fondale.papers import all_papers, build_sheet, running_order_ics
 from fondale.papers.build_sheet import build_sheet as make_sheet
 from fondale.storage.bits_csv import read_bits, write_bits
-from tests.conftest import TODAY, known
+from tests.conftest import TODAY, derive, known
 
 
 @pytest.fixture(scope="module")
