@@ -10,7 +10,7 @@ from fondale.core.arrays import Floats, Ints, dot
 if TYPE_CHECKING:
     from scipy import sparse
 
-MEANS = ((4, 1), (9, 1), (12, 2), (20, 2), (30, 2), (50, 2))  # how many others are in a mean, and of which order it follows the light
+MEANS = ((4, 1), (9, 1), (12, 2), (20, 2), (30, 2))  # how many others are in a mean, and of which order it follows the light
 AROUND = 4  # which of the means, its weights all positive, tells over how many neighbours one is held against another
 _ALIKE, _LEVEL = 0.9, 0.1  # how alike two surfaces face, and how far one lies off the plane of the other, against their distance
 _STEADY = 1e-3
