@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.emitters import Emitter
 from fondale.core.light.picture import Frame, Picture
-from fondale.core.light.smoothing import smoothing
+from fondale.core.light.smoothing import on_one_surface, smoothing
 from fondale.core.light.solver import Lit, receivers, solve
 from fondale.core.progress import Progress, Quiet
 
@@ -21,7 +21,7 @@ ACROSS = 48  # receivers across a picture to begin with
 MOST = 3000
 APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between
 ENOUGH = 0.5  # of the neighbours: with fewer on its surface, a pixel has a receiver of its own
-_ALIKE, _LEVEL = 0.9, 0.05  # how alike two surfaces face, and how far one lies off the plane of the other, against their distance
+_SLOPE = 0.3
 _AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (-1, -1)]
 
 
@@ -146,12 +146,8 @@ class FinePicture(Picture):
         """Whether two seen rays (k,) each end on one smooth surface."""
         frame, scene = self.frame, self._lit.scene
         a, b = self._seen[one], self._seen[other]
-        way = frame.point[b] - frame.point[a]
-        out: Bools = (
-            (scene.owner[frame.prim[a]] == scene.owner[frame.prim[b]])
-            & (dot(frame.normal[a], frame.normal[b]) > _ALIKE)
-            & (np.abs(dot(way, frame.normal[a])) <= _LEVEL + 0.3 * np.sqrt(dot(way, way)))
-        )
+        same = scene.owner[frame.prim[a]] == scene.owner[frame.prim[b]]
+        out: Bools = same & on_one_surface(frame.point[b] - frame.point[a], frame.normal[a], frame.normal[b], _SLOPE)
         return out
 
     def _between(self, at: Ints, new: Ints, ray: Ints, step: int) -> "tuple[sparse.csr_array, Floats]":

@@ -5,15 +5,23 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, dot
+from fondale.core.arrays import Bools, Floats, Ints, dot
 
 if TYPE_CHECKING:
     from scipy import sparse
 
 MEANS = ((4, 1), (9, 1), (12, 2), (20, 2), (30, 2))  # how many others are in a mean, and of which order it follows the light
-AROUND = 4  # which of the means, its weights all positive, tells over how many neighbours one is held against another
-_ALIKE, _LEVEL = 0.9, 0.1  # how alike two surfaces face, and how far one lies off the plane of the other, against their distance
+AROUND = 4  # which of the means tells over how many neighbours one is held against another
+_ALIKE, _OFF_MM, _SLOPE = 0.9, 0.05, 0.1
 _STEADY = 1e-3
+
+
+def on_one_surface(way: Floats, normal: Floats, other: Floats, slope: float) -> Bools:
+    """Whether points that lie a ``way`` apart (..., 3) can be of one smooth surface: they face nearly alike, and one lies off the plane of the other by no more
+    than a ``slope`` of their distance.
+    """
+    out: Bools = (dot(normal, other) > _ALIKE) & (np.abs(dot(way, normal)) <= _OFF_MM + slope * np.sqrt(dot(way, way)))
+    return out
 
 
 def smoothing(points: Floats, normals: Floats, owner: Ints, halves: Floats) -> "sparse.csr_array":
@@ -48,8 +56,8 @@ def _means(points: Floats, normals: Floats, owner: Ints) -> "list[sparse.csr_arr
     placed = np.concatenate([points, normals * 2 * (float(np.ptp(points, axis=0).max()) or 1.0)], 1)
     far, near = KDTree(placed).query(placed, min(MEANS[-1][0] + 2, k))
     way = points[near] - points[:, None]
-    level = np.abs(dot(way, normals[:, None])) <= _LEVEL * np.sqrt(dot(way, way)) + 0.05
-    apart = np.where((owner[near] == owner[:, None]) & (dot(normals[near], normals[:, None]) > _ALIKE) & level, far, np.inf)
+    same = (owner[near] == owner[:, None]) & on_one_surface(way, normals[:, None], normals[near], _SLOPE)
+    apart = np.where(same, far, np.inf)
     apart[near == np.arange(k)[:, None]] = -1.0  # itself first, also among others at the same place
     order = np.argsort(apart, 1, kind="stable")
     apart, near = np.take_along_axis(apart, order, 1), np.take_along_axis(near, order, 1)
