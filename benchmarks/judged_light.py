@@ -13,8 +13,10 @@ from tests.core.light_scenes import HARD, HARDEST, PLAIN, SCENES, eye, judged
 
 from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
-from fondale.core.light.picture import Frame, Picture, look
-from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, gather, prepare, solve
+from fondale.core.light.frames import Frame, look
+from fondale.core.light.picture import Picture
+from fondale.core.light.receivers import GATHER_RAYS, gather
+from fondale.core.light.solver import FINE_RAYS, Lit, prepare, solve
 from fondale.core.stage.scene import Scene
 
 WIDTH, PLACES = 480, 160

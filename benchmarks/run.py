@@ -26,7 +26,8 @@ from fondale.core.edits.boxes import bring_bits
 from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.emitters.point import Point
 from fondale.core.light.desk import LightDesk, strengths
-from fondale.core.light.picture import Picture, develop, look
+from fondale.core.light.frames import look
+from fondale.core.light.picture import Picture, develop
 from fondale.core.light.solver import prepare, solve
 from fondale.core.light.views import stage_view
 from fondale.core.model import LAMPS, PIECES, PROJECT, Bit, Case, Lamp, Measure, Piece, Place, Project, Seat

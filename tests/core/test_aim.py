@@ -8,10 +8,12 @@ import pytest
 from fondale.core.light.aim import Drawn
 from fondale.core.light.blending import blending
 from fondale.core.light.desk import LightDesk
+from fondale.core.light.frames import look
 from fondale.core.light.matrices import bearing, lit_by, replaced, sparse_of
 from fondale.core.light.odds import arrived, chosen, forms_of, odds_of
-from fondale.core.light.picture import Picture, look
-from fondale.core.light.solver import prepare, receivers, solve
+from fondale.core.light.picture import Picture
+from fondale.core.light.receivers import received, receivers
+from fondale.core.light.solver import prepare, solve
 from fondale.core.light.texels import cut_texels, direct_on
 from fondale.core.light.weights import FEW, GROUP, weights
 from fondale.core.model import Case, Lamp
@@ -254,7 +256,6 @@ def test_no_picture_shows_less_than_nothing():
 def test_parts_of_a_meter_know_nothing_of_each_other():
     """How far four parts agree is told as the error: it must be what other seeds show."""
     lit, lamp = solved("doorway")
-    from fondale.core.light.solver import received
 
     point, up = np.array([[300.0, 60.0, 0.0]]), np.array([[0.0, 0.0, 1.0]])
     told, means = [], []

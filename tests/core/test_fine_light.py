@@ -5,8 +5,10 @@ import pytest
 
 from fondale.core.emitters.point import Point
 from fondale.core.light.fine_picture import FinePicture
-from fondale.core.light.picture import Picture, look
-from fondale.core.light.solver import FINE_RAYS, gather, prepare, receivers, solve
+from fondale.core.light.frames import look
+from fondale.core.light.picture import Picture
+from fondale.core.light.receivers import gather, receivers
+from fondale.core.light.solver import FINE_RAYS, prepare, solve
 from fondale.core.light.texels import cut_texels, direct_on
 from fondale.core.model import Case, Piece, Place
 from fondale.core.model.shapes import Box

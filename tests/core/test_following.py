@@ -8,11 +8,15 @@ from hypothesis import strategies as st
 from fondale.core.emitters.point import Point
 from fondale.core.light.desk import LightDesk
 from fondale.core.light.following import MOST_GONE, followed
+from fondale.core.light.frames import look
 from fondale.core.light.patches import trace
+from fondale.core.light.picture import Picture
+from fondale.core.light.receivers import METER_LIFT_MM, received, receivers, receivers_again
 from fondale.core.light.solver import prepare, solve
 from fondale.core.model import Lamp, Piece, Place
-from fondale.core.model.shapes import Glass, Opening
+from fondale.core.model.shapes import Cylinder, Glass, Opening
 from fondale.core.progress import Cancelled, Quiet
+from fondale.core.rays import FastRays
 from fondale.core.stage.moved import Moved, moved_between
 from fondale.core.stage.scene import build_scene
 from tests.conftest import boxed, figure
@@ -23,6 +27,7 @@ MIRROR = Piece(id="m", name="M", shape=Glass(width=120, height=120, made="glass 
 DOOR = _wall("w", 300, 150, 110, opening=Opening(x=120, width=60, height=90), height=200)
 SIDE = MIRROR.but(id="n", name="N", shape=Glass(width=160, height=120, made="mirror acrylic"), place=Place(x=10, y=110, z=10, turn_deg=90))
 KINDS = {"open": (), "mirrors": (MIRROR, SIDE), "door": (DOOR,)}
+TUB = Cylinder(diameter=60, length=20)  # of what stands beneath it, it covers all
 LAMP = Point((150.0, 60.0, 190.0), DOWN, 1.0)
 LOW = Point((150.0, 8.0, 40.0), (0.0, 1.0, 0.0), 1.0)  # the figure goes between it and the mirror at the back
 
@@ -105,23 +110,121 @@ def test_rays_that_were_left_would_have_come_to_the_same(empty, kind):
     for number, cast in enumerate(lit.casts):
         newest[cast.which] = number
     for number, cast in enumerate(lit.casts):
-        goals = cast.goals
-        assert goals is not None
-        asked = np.flatnonzero((goals.texel < 0) | ~lit.gone[goals.texel])
-        met = trace(lit.scene, cast.start, cast.facing, cast.ways)
-        every, alive = cast.found(met, np.arange(len(cast.start)), asked).entries, newest[cast.which] == number
-
-        def ordered(entries, alive=alive):
-            mine = alive[entries.row]
-            order = np.lexsort((entries.texel[mine], entries.ray[mine]))
-            return [getattr(entries, name)[mine][order] for name in ("row", "texel", "ray", "value")]
-
-        one, other = ordered(cast.entries), ordered(every)
-        for a, b in zip(one[:3], other[:3], strict=True):
-            assert np.array_equal(a, b)
-        assert one[3] == pytest.approx(other[3], rel=1e-4, abs=1e-9)
-        told += len(one[0])
+        told += same_if_all_were_cast(lit, cast, newest[cast.which] == number)
     assert told > 0.9 * lit.weights.nnz
+
+
+def same_if_all_were_cast(lit, cast, alive):
+    """Compares what rays of receivers that are ``alive`` brought with what they bring when each of them is cast again; how many did."""
+    goals = cast.goals
+    assert goals is not None
+    asked = np.flatnonzero((goals.texel < 0) | ~lit.since.gone[goals.texel])
+    met = trace(lit.scene, cast.start, cast.facing, cast.ways)
+    every = cast.found(met, np.arange(len(cast.start)), asked).entries
+
+    def ordered(entries):
+        mine = alive[entries.row]
+        order = np.lexsort((entries.texel[mine], entries.ray[mine]))
+        return [getattr(entries, name)[mine][order] for name in ("row", "texel", "ray", "value")]
+
+    one, other = ordered(cast.entries), ordered(every)
+    for a, b in zip(one[:3], other[:3], strict=True):
+        assert np.array_equal(a, b)
+    assert one[3] == pytest.approx(other[3], rel=1e-4, abs=1e-9)
+    return len(one[0])
+
+
+GRID = np.stack([*(x.ravel() for x in np.meshgrid(np.linspace(20, 280, 14), np.linspace(15, 185, 9))), np.zeros(126)], 1)
+UP = np.tile([0.0, 0.0, 1.0], (126, 1))
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_receivers_follow_as_patches_do(empty, kind):
+    """A tub goes its way over a floor full of meters, of which some are taken away and come back. Rays that were left would have come to the same, and what
+    is received is as near to the truth as what fresh meters say.
+    """
+    true = prepare(at(empty, *WAY[-1], kind, shape=TUB), [LAMP])
+    solve(true, [LAMP])
+    wanted = received(true, receivers(true, GRID, UP, 8192), LAMP)[:, 1]
+    walks, fresh = [], []
+    for seed in (1, 2):
+        lit = prepare(at(empty, *WAY[0], kind, shape=TUB), [LAMP], seed=seed)
+        solve(lit, [LAMP])
+        stand, number = receivers(lit, GRID[::2], UP[::2], 256, parts=2, kept=True), np.arange(0, 126, 2)
+        for k, place in enumerate(WAY[1:]):
+            lit = followed(lit, at(empty, *place, kind, shape=TUB), [LAMP])
+            moved = moved_between(stand.scene, lit.scene)
+            number = np.arange(k % 2, 126, 2) if k == 1 else np.arange(126)
+            stand = receivers_again(stand, lit, moved, GRID[number], UP[number], 256, parts=2)
+        assert stand.points[:126] == pytest.approx(GRID + UP * METER_LIFT_MM)
+        told = sum(same_if_all_were_cast(lit, cast, cast.which >= 0) for cast in stand.casts)
+        assert told > 0.9 * stand.weights.nnz
+        assert np.unique(np.concatenate([cast.which[cast.which >= 0] for cast in stand.casts])).tolist() == list(range(252))
+        walks.append(np.abs(received(lit, stand, LAMP)[:, 1].reshape(2, -1).mean(0) - wanted))
+        solve(true, [LAMP])
+        fresh.append(np.abs(received(true, receivers(true, GRID, UP, 256, seed=seed, parts=2), LAMP)[:, 1].reshape(2, -1).mean(0) - wanted))
+    free = wanted > 0.02 * wanted.max()
+    assert np.mean(np.array(walks)[:, free] / wanted[free]) < 1.3 * np.mean(np.array(fresh)[:, free] / wanted[free]) + 0.003
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("eye", [(150.0, -400.0, 120.0), (60.0, -30.0, 180.0)], ids=["afar", "near"])
+def test_a_picture_follows_and_is_that_of_a_fresh_look(empty, kind, eye):
+    """Pixel by pixel, with its edges, its shadows and what mirrors show."""
+    follows_as_fresh(empty, kind, np.array(eye), {})
+
+
+@pytest.mark.parametrize("eye", [(150.0, -400.0, 120.0), (100.0, -60.0, 30.0)], ids=["afar", "low"])
+def test_a_floor_is_bright_again_where_something_stood_on_it(empty, eye):
+    follows_as_fresh(empty, "open", np.array(eye), {"shape": TUB})
+
+
+def follows_as_fresh(empty, kind, eye, more):
+    lit = prepare(at(empty, *WAY[0], kind, **more), [LAMP])
+    solve(lit, [LAMP, LOW])
+    picture, power = Picture(lit, look(lit.scene, eye, 120)), np.ones((2, 3))
+    picture.luminance([LAMP, LOW], power)
+    for place in WAY[1:]:
+        lit = followed(lit, at(empty, *place, kind, **more), [LAMP, LOW])
+        moved = moved_between(picture.lit.scene, lit.scene)
+        picture = picture.again(lit, moved)
+        fresh = Picture(lit, look(lit.scene, eye, 120, picture.frame.window))
+        assert np.array_equal(picture.frame.prim, fresh.frame.prim)
+        assert np.array_equal(picture.frame.pixel, fresh.frame.pixel)
+        assert picture.frame.share == pytest.approx(fresh.frame.share)
+        assert picture.frame.point == pytest.approx(fresh.frame.point, abs=1e-3)
+        assert picture.frame.normal == pytest.approx(fresh.frame.normal, abs=1e-5)
+        told, true = picture.luminance([LAMP, LOW], power), fresh.luminance([LAMP, LOW], power)
+        assert true.max() > 0
+        assert told == pytest.approx(true, rel=1e-4, abs=1e-6 * true.max())
+
+
+@pytest.mark.parametrize("step", [2.0, 60.0])
+def test_a_picture_that_follows_casts_few_rays(empty, step):
+    cast = []
+
+    class Counted(FastRays):
+        def hit(self, origins, ways):
+            cast.append(len(origins))
+            return super().hit(origins, ways)
+
+        def blocked(self, origins, targets):
+            cast.append(len(origins))
+            return super().blocked(origins, targets)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("fondale.core.rays.FastRays", Counted)
+        lit = walked(empty, "door", WAY[0])
+        picture = Picture(lit, look(lit.scene, np.array([150.0, -400.0, 120.0]), 200))
+        picture.luminance([LAMP], np.ones((1, 3)))
+        lit = followed(lit, at(empty, WAY[0][0] + step, WAY[0][1], "door"), [LAMP])
+        moved = moved_between(picture.lit.scene, lit.scene)
+        cast.clear()
+        picture.again(lit, moved)
+        few = sum(cast)
+        cast.clear()
+        Picture(lit, look(lit.scene, picture.frame.eye, 200)).luminance([LAMP], np.ones((1, 3)))
+        assert 0 < few < 0.3 * sum(cast)
 
 
 def test_what_it_sees_of_the_figure_is_right_on_an_average(empty):
@@ -178,11 +281,11 @@ def test_a_desk_follows_a_figure_and_no_wall(empty):
 
     desk = LightDesk()
     desk.lit(project(100))
-    assert desk.lit(project(110)).gone is not None
-    assert desk.lit(project(110)).gone is not None
-    assert desk.lit(project(110, DOOR)).gone is None
+    assert desk.lit(project(110)).since is not None
+    assert desk.lit(project(110)).since is not None
+    assert desk.lit(project(110, DOOR)).since is None
     lit = desk.lit(project(120, DOOR))
-    assert lit.gone is not None
+    assert lit.since is not None
     assert desk.lit(project(120, DOOR).but(lamps=(*lamps, Lamp(id="k", name="K", x=60, y=60, z=190)))) is lit
     assert desk.lit(project(125, DOOR).but(lamps=(*lamps, Lamp(id="k", name="K", x=60, y=60, z=190)))).bases.keys() >= lit.bases.keys()
 
@@ -197,7 +300,7 @@ def test_a_step_that_is_broken_off_leaves_what_it_goes_on_from(empty):
     desk.lit(boxed(empty, figure("a", 100, 100)).but(lamps=lamps))
     with pytest.raises(Cancelled):
         desk.lit(boxed(empty, figure("a", 104, 100)).but(lamps=lamps), Stopped())
-    assert desk.lit(boxed(empty, figure("a", 108, 100)).but(lamps=lamps)).gone is not None
+    assert desk.lit(boxed(empty, figure("a", 108, 100)).but(lamps=lamps)).since is not None
 
 
 def test_scenes_are_compared_body_by_body(empty):
@@ -231,6 +334,7 @@ def test_a_way_crosses_a_box_where_points_of_it_lie_inside(low, size, begin, end
         assert found
     if outside:
         assert not found
-    grown = moved.crossed(begin[None], (end - begin)[None], np.ones(1), 5.0)[0]
+    assert bool(moved.between(end, begin[None])[0]) == bool(moved.crossed(end[None], (begin - end)[None], np.ones(1))[0])
+    grown = moved.between(end, begin[None], 5.0)[0]
     if ((points > low - 4.8) & (points < low + size + 4.8)).all(1).any():
         assert grown

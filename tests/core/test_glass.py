@@ -8,8 +8,10 @@ import pytest
 from fondale.core.edits import new_project
 from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point
-from fondale.core.light.picture import Picture, look, work_light
-from fondale.core.light.solver import gather, prepare
+from fondale.core.light.frames import look
+from fondale.core.light.picture import Picture, work_light
+from fondale.core.light.receivers import gather
+from fondale.core.light.solver import prepare
 from fondale.core.model import Case, Lamp, Piece, Place, Project, Seat
 from fondale.core.model.shapes import Box, Figure, Glass, Water
 from fondale.core.prompts import all_prompts

@@ -11,9 +11,11 @@ from fondale.core.emitters import emitter_of
 from fondale.core.emitters.point import Point, exponent
 from fondale.core.light.desk import FineDesk, LightDesk, geometry_key, levels_of, strengths
 from fondale.core.light.evenness import named_grids, spacing_mm
+from fondale.core.light.frames import look
 from fondale.core.light.patches import Scrambled, cosine_ways, cut_patches
-from fondale.core.light.picture import Picture, develop, exposure_of, look, work_light
-from fondale.core.light.solver import gather, prepare, solve
+from fondale.core.light.picture import Picture, develop, exposure_of, work_light
+from fondale.core.light.receivers import gather
+from fondale.core.light.solver import prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
 from fondale.core.model import AREAS, Area, Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box, Hull, Opening, Room, Wall

@@ -245,7 +245,7 @@ def test_light_follows_a_figure_that_is_dragged(desk, empty):
     place = d.project.find(PIECES, "a").place
     assert place.x > 150
     first = d.workers._reckoner.fine_desk.first
-    assert first.lit(d.project).gone is not None
+    assert first.lit(d.project).since is not None
     kept, fresh = d.session.results[LIGHT].meters[0], LightDesk().meters(d.project).meters[0]
     assert abs(kept.lux - lit) > 20 * fresh.error  # it stands in the light
     assert abs(kept.lux - fresh.lux) < 5 * (kept.error + fresh.error)

@@ -10,7 +10,8 @@ from fondale.core.bodies.parts import EXTRA, FACE, SHIRT
 from fondale.core.edits import new_project
 from fondale.core.emitters import Emitter
 from fondale.core.emitters.point import Point
-from fondale.core.light.solver import gather, prepare
+from fondale.core.light.receivers import gather
+from fondale.core.light.solver import prepare
 from fondale.core.model import Case, Measure, Piece, Place
 from fondale.core.model.shapes import Figure, Opening, Wall
 from fondale.core.shapes.figures import body_of

@@ -17,7 +17,7 @@ from fondale.core.edits import apply
 from fondale.core.edits.floor_plans import walls_from
 from fondale.core.lengths import parse_length, parse_scale
 from fondale.core.light.desk import FineDesk, levels_of
-from fondale.core.light.picture import develop
+from fondale.core.light.picture import develop, shared_exposure
 from fondale.core.model import LAMPS, METERS, STRINGS, SUPPLIES, Project
 from fondale.core.order.plan import make_plan
 from fondale.core.progress import Quiet
@@ -122,7 +122,9 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
         result = desk.meters(project, moment, progress=watch)
         if png:
             chosen = seat or seats[0]
-            image = develop(desk.luminance(project, chosen, width, moment, progress=watch), desk.exposure(project, chosen))
+            image = develop(
+                desk.luminance(project, chosen, width, moment, progress=watch), shared_exposure(desk.slides(project, chosen).values())
+            )
     if png:
         import numpy as np
         from PIL import Image

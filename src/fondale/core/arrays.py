@@ -11,8 +11,10 @@ Bools = NDArray[np.bool_]
 
 
 def dot(a: NDArray[Any], b: NDArray[Any]) -> Floats:
-    """Products of vectors along the last axis; several times faster than a product and a sum where vectors are short."""
-    out: Floats = np.einsum("...i,...i->...", a, b)
+    """Products of vectors along the last axis, which is short: number by number, which is several times faster than one sum over it."""
+    out: Floats = a[..., 0] * b[..., 0]
+    for axis in range(1, a.shape[-1]):
+        out += a[..., axis] * b[..., axis]
     return out
 
 

@@ -11,7 +11,8 @@ from typing import Any
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.light.picture import develop, front_window, look, work_light
+from fondale.core.light.frames import front_window, look
+from fondale.core.light.picture import develop, work_light
 from fondale.core.model import Brief, Case, Measure, Piece, Place, Project, Seat
 from fondale.core.model.shapes import Box, Cylinder, Figure, Opening, Stairs, Wall, Wheel
 from fondale.core.stage.scene import build_scene

@@ -117,6 +117,7 @@ class Aim:
             came = known.sum(1, dtype=float)
             total = came.sum(1, keepdims=True)
             share = np.where(total > 0, share * (1 - KNOWN) + KNOWN * came / np.maximum(total, 1e-30), share)
+            share[:, self.flux <= 0] = 0.0  # what is asked for no more, however much came from there
         summed = np.cumsum(share, axis=1)
         summed /= summed[:, -1:]
         x = (np.arange(count) + rng.random((groups, count))) / count

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, rows
+from fondale.core.arrays import Bools, Floats, Ints, rows
 from fondale.core.light.patches import Patches
 from fondale.core.rays import Prims
 from fondale.core.side_by_side import in_parts
@@ -18,18 +18,36 @@ def blending(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
     """Weights (points, patches): bilinear between patch centres of one rectangle, and on beyond the outermost; on triangles, between the three groups of their part
     that face as ``normal`` does, each by its square (which add up to one).
     """
-    from scipy import sparse
 
     def part(lo: int, hi: int) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
         return _blended(patches, covered, prim[lo:hi], point[lo:hi], normal[lo:hi])
 
     index, weight = (np.concatenate(each) for each in zip(*in_parts(part, len(prim)), strict=True))
-    k = len(prim)
-    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1, dtype=np.int32) * 4), shape=(k, patches.n))
+    return _four_each(index, weight, patches.n)
+
+
+def blended_again(
+    before: "sparse.csr_array", known: Ints, patches: Patches, covered: Bools, changed: Bools, prim: Prims, point: Floats, normal: Floats
+) -> "sparse.csr_array":
+    """The same, where some rows are ``known`` (points,) by their numbers among those before (-1: they are not) and patches have ``changed`` (patches,) that
+    are covered now, or were.
+    """
+    index, weight = (rows(x.reshape(-1, 4), np.maximum(known, 0)) for x in (before.indices, before.data))
+    near = changed[index]
+    some = np.flatnonzero((known < 0) | near[:, 0] | near[:, 1] | near[:, 2] | near[:, 3])
+    index[some], weight[some] = _blended(patches, covered, prim[some], point[some], normal[some])
+    return _four_each(index, weight, patches.n)
+
+
+def _four_each(index: NDArray[np.int32], weight: NDArray[np.float32], n: int) -> "sparse.csr_array":
+    from scipy import sparse
+
+    k = len(index)
+    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1, dtype=np.int32) * 4), shape=(k, n))
 
 
 def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, normal: Floats) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-    """Patches (k, 4) and their weights."""
+    """Patches (k, 4) and their weights; of what nothing is told there, as where all are covered, the one that a point lies on counts alone."""
     k = len(prim)
     index, weight = np.zeros((k, 4), np.int32), np.zeros((k, 4), np.float32)
     on_rects = prim < 2 * len(patches.scene.rects)
@@ -64,8 +82,8 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
             left[covered[there]] = 0.0
             total = left.sum(1)
             none = np.flatnonzero(total <= 1e-6)
-            there[none, 0] = patches.of_shares(r[some[none]], s[some[none]], t[some[none]])
-            left[none, 0], total[none] = 1.0, 1.0
-            near[some], share[some] = there, left / total[:, None]
+            own = there[none] == patches.of_shares(r[some[none]], s[some[none]], t[some[none]])[:, None]
+            left[none, own.argmax(1)], total[none] = 1.0, 1.0
+            share[some] = left / total[:, None]
         index[flat], weight[flat] = near, share
     return index, weight

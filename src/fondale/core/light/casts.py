@@ -1,6 +1,7 @@
 """Rays of receivers with all that their weights hang on, so that those of them can be sent again that a body has moved into, or out of."""
 
-from dataclasses import dataclass, fields, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, field, fields, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -12,6 +13,7 @@ from fondale.core.light.gates import rays_between
 from fondale.core.light.matrices import sparse_of
 from fondale.core.light.odds import Found, Goals, Odds, Vectors, arrived, balanced, joined
 from fondale.core.light.patches import trace
+from fondale.core.light.texels import Texels
 from fondale.core.stage.moved import Moved
 from fondale.core.stage.paths import Leg, Met
 
@@ -97,14 +99,36 @@ class Cast:
         far = far.copy()
         far[which] = legs[0][3]
         later: list[Any] = [tuple(x[~redo[leg[0]]] for x in leg) for leg in self.legs[1:]] + [(which[leg[0]], *leg[1:]) for leg in legs[1:]]
-        cast = replace(self, aim=aim, legs=[(self.legs[0][0], begun, ways, far), *later], goals=g, entries=NOTHING)
+        rest: Any = [tuple(np.concatenate(x) for x in zip(*later, strict=True))] if later else []  # in one, however often it has moved
+        cast = replace(self, aim=aim, legs=[(self.legs[0][0], begun, ways, far), *rest], goals=g, entries=NOTHING)
         new = cast.found(met, which, asked).entries
         both = (np.concatenate([getattr(old, f.name)[stay], getattr(new, f.name)]) for f in fields(Entries))
         return replace(cast, entries=Entries(*both))
 
 
-def matrix_of(row: Ints, texel: Ints, value: NDArray[np.float32], k: int, n: int) -> "sparse.csr_array":
-    """The weights (k, n) of texels for receivers, from what their rays brought (e,)."""
+@dataclass(frozen=True)
+class Since:
+    """What has moved since rays were sent: the ``texels`` as they lie now, and which of them are ``gone`` (n,) from where they were."""
+
+    texels: Texels
+    gone: Bools
+    _found: list[tuple[Aim, Aim]] = field(default_factory=list)
+
+    def aim(self, before: Aim) -> Aim:
+        """The aim that rays were sent by, as they count by it now: nothing that is gone is asked for."""
+        for aim, now in self._found:
+            if aim is before:
+                return now
+        within = np.where(self.gone, 0.0, before.within)
+        flux = np.where(np.bincount(self.texels.patch, ~self.gone, self.texels.patches.n) > 0, before.flux, 0.0)
+        self._found.append((before, replace(before, texels=self.texels, within=within, flux=flux)))
+        return self._found[-1][1]
+
+
+def matrix_of(casts: Sequence[Cast], k: int, n: int) -> "sparse.csr_array":
+    """The weights (k, n) of texels for receivers, from what all these rays brought."""
+    entries = [(cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts]
+    row, texel, value = (np.concatenate(x) for x in zip(*entries, strict=True))
     order = np.argsort(row.astype(np.uint16 if k < 65_536 else np.int64), kind="stable")
     ends = np.concatenate([[0], np.cumsum(np.bincount(row, minlength=k))])
     return sparse_of((value[order], texel[order].astype(np.int32), ends), (k, n))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
-from fondale.core.light.picture import front_window, look, seat_window
+from fondale.core.light.frames import front_window, look, seat_window
 from fondale.core.model import SEATS, Project
 from fondale.core.model.shapes import Figure
 from fondale.core.stage.scene import Scene, build_scene

@@ -13,21 +13,25 @@ from fondale.core.how import How, Told, cite
 from fondale.core.light.evenness import NAMES_MOST, AreaLight, Grid, area_light, named_grids, plain_grids
 from fondale.core.light.fine_picture import FinePicture
 from fondale.core.light.following import followed
-from fondale.core.light.picture import Picture, exposure_of, height_of, look, seat_window
-from fondale.core.light.solver import FINE_RAYS, GATHER_RAYS, Lit, Receivers, prepare, received, receivers, solve
+from fondale.core.light.frames import height_of, look, seat_window
+from fondale.core.light.picture import Picture
+from fondale.core.light.receivers import GATHER_RAYS, Receivers, received, receivers, receivers_again
+from fondale.core.light.solver import FINE_RAYS, Lit, prepare, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project, Seat
 from fondale.core.progress import Progress, Quiet
 from fondale.core.stage.cases import as_it_stands
-from fondale.core.stage.scene import build_scene
+from fondale.core.stage.moved import Moved, moved_between
+from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits, lux_known
 
 LEAST_TOLD_LX = 0.05
+SLIDE_PX = 160
 MOST_WIDE, STRIPE = 1600, 128  # pixels: a wider picture is made in stripes of so many rows, and is not kept
 UP = np.array([0.0, 0.0, 1.0])
 AREA_RAYS = 256  # of each meter of an area: it is one of many
-MOST_OLD, MOST_KEPT = 64, 200  # solved lamps that are gone, and meters, that are kept
+MOST_OLD, MOST_KEPT, MOST_PICTURES = 64, 200, 8  # solved lamps that are gone, meters and pictures that are kept
 PARTS, HALVES = 4, 2  # in which a meter, and an area, is found out: how far they agree tells the error
 FINE_FROM = 300  # pixels: narrower pictures need no receivers of their own
 
@@ -83,6 +87,7 @@ class LightDesk:
     """
 
     rays, area_rays = GATHER_RAYS, AREA_RAYS
+    follows = True  # what moves
 
     def __init__(self) -> None:
         self._key: tuple[Any, ...] = ()
@@ -90,8 +95,9 @@ class LightDesk:
         self._pictures: dict[tuple[Any, ...], Picture] = {}
         self._receivers: dict[tuple[Any, ...], Receivers] = {}
         self._meters: dict[tuple[Any, ...], Floats] = {}
-        self._areas_of: tuple[tuple[Any, ...], tuple[Grid, ...], tuple[Receivers, ...]] | None = None
+        self._areas_of: tuple[Scene, tuple[Any, ...], tuple[Grid, ...], tuple[Receivers, ...]] | None = None
         self._on_areas: dict[tuple[int, Emitter], Floats] = {}
+        self._moved: dict[int, tuple[Scene, Moved | None]] = {}
 
     def _depends(self, project: Project) -> tuple[Any, ...]:
         return geometry_key(project), bool(project.lamps)  # with no lamp there was nothing to aim rays by
@@ -112,12 +118,15 @@ class LightDesk:
         if self._lit is None or key != self._key:
             before = self._lit if key[1:] == self._key[1:] else None
             lit = self._followed(project, before, progress or Quiet())  # who breaks it off leaves what was solved before
-            if lit is None:
-                before = self._lit = None
-            self._pictures.clear()
-            self._receivers.clear()
+            if lit is None or before is None:
+                before = self._lit = self._areas_of = None
+                self._pictures.clear()
+                self._receivers.clear()
+            else:
+                before.casts.clear()  # pictures may still hold it
             self._meters.clear()
-            self._areas_of = None
+            self._on_areas.clear()
+            self._moved.clear()
             self._lit = lit or self._prepared(project, progress or Quiet())
             self._key = key
         emitters = [emitter_of(m) for m in project.lamps]
@@ -126,6 +135,13 @@ class LightDesk:
         for old in [e for e in self._lit.bases if e in gone][: max(0, len(gone) - most)]:
             del self._lit.bases[old]  # where a dragged lamp has been
         return self._lit
+
+    def _since(self, scene: Scene, lit: Lit) -> Moved | None:
+        """What has moved from an earlier scene to this one; None where it is not worth following."""
+        known = self._moved.get(id(scene))
+        if known is None:
+            known = self._moved[id(scene)] = scene, moved_between(scene, lit.scene)
+        return known[1]
 
     def meters(
         self, project: Project, moment: str = "", amps: dict[str, float] | None = None, progress: Progress | None = None, plain: bool = True
@@ -152,12 +168,16 @@ class LightDesk:
         """How areas are lit, each by its grid of meters."""
         named = tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in project.areas)
         key = project.brief.house_n, tuple(p.role for p in project.pieces), named or plain
-        if self._areas_of is None or self._areas_of[0] != key:
+        if self._areas_of is None or self._areas_of[0] is not lit.scene or self._areas_of[1] != key:
             grids = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
-            stand = tuple(receivers(lit, g.points, np.tile(UP, (len(g.points), 1)), self.area_rays, parts=HALVES) for g in grids)
-            self._areas_of = key, grids, stand
+            before = {(g.area, g.piece): at for g, at in zip(*self._areas_of[2:], strict=True)} if self._areas_of is not None else {}
+            stand = tuple(
+                self._received(lit, before.get((g.area, g.piece)), g.points, np.tile(UP, (len(g.points), 1)), self.area_rays, HALVES)
+                for g in grids
+            )
+            self._areas_of = lit.scene, key, grids, stand
             self._on_areas.clear()
-        _key, grids, points = self._areas_of
+        _scene, _key, grids, points = self._areas_of
         kept, self._on_areas, out = self._on_areas, {}, []
         for k, (grid, at) in enumerate(zip(grids, points, strict=True)):
             total = np.zeros((len(at.points), 3))
@@ -169,14 +189,22 @@ class LightDesk:
 
     def _receiver(self, lit: Lit, key: tuple[float, ...]) -> Receivers:
         """What a meter receives from where, found out in parts that tell how far they agree: once, whatever lamps there are."""
-        if key not in self._receivers:
+        known = self._receivers.get(key)
+        if known is None or known.scene is not lit.scene:
             if len(self._receivers) > MOST_KEPT:
                 self._receivers.clear()
             normal = np.array(key[3:])
             length = float(np.linalg.norm(normal))
             way = normal / length if length > 1e-9 else UP
-            self._receivers[key] = receivers(lit, np.array([key[:3]]), way[None], self.rays, parts=PARTS)
+            self._receivers[key] = self._received(lit, known, np.array([key[:3]]), way[None], self.rays, PARTS)
         return self._receivers[key]
+
+    def _received(self, lit: Lit, before: Receivers | None, points: Floats, normals: Floats, rays: int, parts: int) -> Receivers:
+        """Receivers by so many rays in so many parts: those that were there ``before`` as they are now, where nothing else has changed."""
+        moved = self._since(before.scene, lit) if before is not None else None
+        if before is None or moved is None:
+            return receivers(lit, points, normals, rays, parts=parts, kept=self.follows)
+        return receivers_again(before, lit, moved, points, normals, rays, parts)
 
     def _pictured(self, project: Project, seat: Seat, width: int, lit: Lit, progress: Progress) -> Picture:
         eye = eye_of(project, seat)
@@ -190,11 +218,16 @@ class LightDesk:
         lit = self.lit(project, progress)
         eye = eye_of(project, chosen)
         key = (tuple(eye), width, chosen.lens_mm, chosen.sensor_mm)
-        if key not in self._pictures:
+        known = self._pictures.get(key)
+        if known is None or known.lit is not lit:
             (progress or Quiet()).step(0.95, "drawing the view")
-            if len(self._pictures) > 8:
+            if len(self._pictures) > MOST_PICTURES:
                 self._pictures.clear()
-            self._pictures[key] = self._pictured(project, chosen, width, lit, progress or Quiet())
+            moved = self._since(known.lit.scene, lit) if known is not None else None
+            if known is not None and moved is not None:
+                self._pictures[key] = known.again(lit, moved)
+            else:
+                self._pictures[key] = self._pictured(project, chosen, width, lit, progress or Quiet())
         return self._pictures[key]
 
     def luminance(
@@ -224,11 +257,9 @@ class LightDesk:
             parts.append(Picture(lit, frame).luminance(emitters, power)[low - above :][: high - low])
         return np.concatenate(parts)
 
-    def exposure(self, project: Project, seat: str, width: int = 160, amps: dict[str, float] | None = None) -> float:
-        """One exposure for all moments: that of the brightest, so that a dim moment looks dim beside it."""
-        moments = [m.id for m in project.moments] or [""]
-        values = [exposure_of(self.luminance(project, seat, width, m, amps)) for m in moments]
-        return min((v for v in values if v > 0), default=0.0)
+    def slides(self, project: Project, seat: str, amps: dict[str, float] | None = None) -> dict[str, Floats]:
+        """The luminance of a small picture of every moment, or of the project as it is where there is none (no name)."""
+        return {m: self.luminance(project, seat, SLIDE_PX, m, amps) for m in [m.id for m in project.moments] or [""]}
 
 
 class FineDesk(LightDesk):
@@ -237,6 +268,7 @@ class FineDesk(LightDesk):
     """
 
     rays, area_rays = 4 * GATHER_RAYS, 4 * AREA_RAYS
+    follows = False
 
     def __init__(self) -> None:
         super().__init__()
@@ -247,7 +279,7 @@ class FineDesk(LightDesk):
 
     def _prepared(self, project: Project, progress: Progress) -> Lit:
         emitters, first = [emitter_of(m) for m in project.lamps], self.first.lit(project, progress)
-        if first.aimed != tuple(emitters) or first.gone is not None:
+        if first.aimed != tuple(emitters) or first.since is not None:
             first = self.first._prepared(project, progress)
         return prepare(first.scene, emitters, rays=FINE_RAYS, progress=progress, before=first)
 

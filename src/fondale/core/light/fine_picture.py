@@ -8,9 +8,11 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.emitters import Emitter
-from fondale.core.light.picture import Frame, Picture
+from fondale.core.light.frames import Frame
+from fondale.core.light.picture import Picture
+from fondale.core.light.receivers import receivers
 from fondale.core.light.smoothing import on_one_surface, smoothing
-from fondale.core.light.solver import Lit, receivers, solve
+from fondale.core.light.solver import Lit, solve
 from fondale.core.progress import Progress, Quiet
 
 if TYPE_CHECKING:
@@ -58,15 +60,15 @@ class FinePicture(Picture):
         """How far the patches are off at the receivers (k, 3). What panes and mirrors throw is known without noise there, and as sharp as it is."""
         assert self._coarse is not None
         assert self._smooth is not None
-        shine = self._lit.shine(wanted)
-        off: Floats = (self._received[0] @ shine + self._received[1] @ shine) / 2 - self._coarse @ self._lit.bounced(wanted)
-        if not len(self._lit.scene.panes):
+        shine = self.lit.shine(wanted)
+        off: Floats = (self._received[0] @ shine + self._received[1] @ shine) / 2 - self._coarse @ self.lit.bounced(wanted)
+        if not len(self.lit.scene.panes):
             off = self._smooth @ off
             return off
-        thrown, mean = np.zeros_like(off), np.zeros((self._lit.patches.n, 3))
+        thrown, mean = np.zeros_like(off), np.zeros((self.lit.patches.n, 3))
         for emitter, bands in wanted.items():
             thrown += self._thrown_to(emitter)[:, None] * bands
-            mean += self._lit.bases[emitter].thrown[:, None] * bands
+            mean += self.lit.bases[emitter].thrown[:, None] * bands
         told = self._coarse @ mean
         off = self._smooth @ (off + told) + thrown - told
         return off
@@ -76,7 +78,7 @@ class FinePicture(Picture):
         known = self._thrown.get(emitter, np.zeros(0))
         if len(known) < len(self._asked):
             seen = self._seen[self._asked[len(known) :]]
-            more = emitter.thrown(self._lit.scene, self.frame.point[seen], self.frame.normal[seen])
+            more = emitter.thrown(self.lit.scene, self.frame.point[seen], self.frame.normal[seen])
             known = self._thrown[emitter] = np.concatenate([known, more])
         return known
 
@@ -84,7 +86,7 @@ class FinePicture(Picture):
         from scipy import sparse
 
         height, width = self.frame.height, self.frame.width
-        alike = {e: np.full(3, 1.0 / max(float(self._lit.bases[e].direct.sum()), 1e-30)) for e in emitters}
+        alike = {e: np.full(3, 1.0 / max(float(self.lit.bases[e].direct.sum()), 1e-30)) for e in emitters}
         blend = self._blending()
         ray = np.full(height * width, -1)  # among the seen ones, of each pixel
         straight = np.flatnonzero(self._seen < height * width)
@@ -100,7 +102,7 @@ class FinePicture(Picture):
             new = new[ray[new] >= 0]
             near, there = self._between(at, new, ray, 2 * step)
             off = spread @ self._off(alike).mean(1)
-            total = np.abs(off) + (blend[ray[at]] @ self._lit.bounced(alike)).mean(1)
+            total = np.abs(off) + (blend[ray[at]] @ self.lit.bounced(alike)).mean(1)
             guess, square = near @ off, near @ off**2
             apart = np.sqrt(np.maximum(square - guess**2, 0.0)) / np.maximum(near @ total, 1e-30)
             apart[there < ENOUGH] = np.inf
@@ -127,24 +129,24 @@ class FinePicture(Picture):
         frame, seen, k = self.frame, self._seen[rays], len(rays)
         self._progress.step(0.95, "refining the picture")
         self._asked = np.concatenate([self._asked, rays])
-        found = receivers(self._lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2).weights
+        found = receivers(self.lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2).weights
         halves = [found[:k], found[k:]]
         self._received = (
             [sparse.vstack(both, format="csr") for both in zip(self._received, halves, strict=True)] if self._received else halves
         )
         self._coarse = blend[rays] if self._coarse is None else sparse.vstack([self._coarse, blend[rays]], format="csr")
-        shine, told = self._lit.shine(alike), self._coarse @ self._lit.bounced(alike)
+        shine, told = self.lit.shine(alike), self._coarse @ self.lit.bounced(alike)
         all_seen = self._seen[self._asked]
         self._smooth = smoothing(
             frame.point[all_seen],
             frame.normal[all_seen],
-            self._lit.scene.owner[frame.prim[all_seen]],
+            self.lit.scene.owner[frame.prim[all_seen]],
             np.stack([(half @ shine - told).mean(1) for half in self._received]),
         )
 
     def _compatible(self, one: Ints, other: Ints) -> Bools:
         """Whether two seen rays (k,) each end on one smooth surface."""
-        frame, scene = self.frame, self._lit.scene
+        frame, scene = self.frame, self.lit.scene
         a, b = self._seen[one], self._seen[other]
         same = scene.owner[frame.prim[a]] == scene.owner[frame.prim[b]]
         out: Bools = same & on_one_surface(frame.point[b] - frame.point[a], frame.normal[a], frame.normal[b], _SLOPE)

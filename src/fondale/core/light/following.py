@@ -7,12 +7,11 @@ import numpy as np
 
 from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.emitters import Emitter
-from fondale.core.light.aim import Aim
-from fondale.core.light.casts import Cast, matrix_of
+from fondale.core.light.casts import Cast, Since, matrix_of
 from fondale.core.light.matrices import at_most
 from fondale.core.light.patches import Patches
 from fondale.core.light.solver import MOST_SEEN, TOWARDS, Basis, Lit, added_up, covered, of_each, rays_each, sent, thrown_on
-from fondale.core.light.texels import Texels, direct_again
+from fondale.core.light.texels import direct_again
 from fondale.core.light.weights import FEW, MORE
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
@@ -40,10 +39,11 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
     near = np.flatnonzero(_beside(patches, moved) | on_it)
     shut = lit.covered.copy()
     shut[near] = covered(patches, near)[near]
-    gone = on_it[texels.patch] | (lit.gone if lit.gone is not None else False)
+    gone = on_it[texels.patch] | (lit.since.gone if lit.since is not None else False)
     if len(np.unique(scene.tri_owner[gone[texels.flat + scene.group]])) > MOST_GONE:
         return None
-    casts = _cast_again(lit, texels, moved, gone, near)
+    since = Since(texels, gone)
+    casts = _cast_again(lit, since, moved, near)
     each = rays_each(patches, shut, lit.rays, True)[near]
     aim, better = casts[0].aim, next((cast.aim for cast in reversed(casts) if cast.aim.seen is not None), None)
     hard = (lit.bearing[near] < FEW) & (each > 0) & (better is not None)
@@ -51,11 +51,21 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
         sent(aim, near[~hard], each[~hard], TOWARDS, SEED, None, casts)
     if better is not None and hard.any():
         sent(better, near[hard], each[hard] // 2, 2 * MORE, SEED + 1, None, casts)
-    entries = [(cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts]
-    row, texel, value = (np.concatenate(x) for x in zip(*entries, strict=True))
-    found = at_most(matrix_of(row, texel, value, patches.n, texels.n), MOST_SEEN)
+    found = at_most(matrix_of(casts, patches.n, texels.n), MOST_SEEN)
     out = Lit(
-        scene, patches, texels, found, at_most(found @ lit.spread, 1.0), shut, lit.spread, {}, lit.aimed, lit.bearing, lit.rays, casts, gone
+        scene,
+        patches,
+        texels,
+        found,
+        at_most(found @ lit.spread, 1.0),
+        shut,
+        lit.spread,
+        {},
+        lit.aimed,
+        lit.bearing,
+        lit.rays,
+        casts,
+        since,
     )
     known = [e for e in dict.fromkeys(emitters) if e in lit.bases]
     direct = of_each(
@@ -76,23 +86,17 @@ def _beside(patches: Patches, moved: Moved) -> Bools:
     return out
 
 
-def _cast_again(lit: Lit, texels: Texels, moved: Moved, gone: Bools, near: Ints) -> list[Cast]:
+def _cast_again(lit: Lit, since: Since, moved: Moved, near: Ints) -> list[Cast]:
     """The rays that patches have sent last, but for those of patches that send anew, as they go now."""
     newest = np.full(lit.patches.n, -1)
     for number, cast in enumerate(lit.casts):
         newest[cast.which] = number
     newest[near] = -1
     alive = [newest[cast.which] == number for number, cast in enumerate(lit.casts)]
-    aims = dict[int, Aim]()
-    for cast in lit.casts:
-        if id(cast.aim) not in aims:
-            within = np.where(gone, 0.0, cast.aim.within)
-            flux = np.where(np.bincount(texels.patch, ~gone, lit.patches.n) > 0, cast.aim.flux, 0.0)
-            aims[id(cast.aim)] = replace(cast.aim, texels=texels, within=within, flux=flux)
     live = [k for k, mine in enumerate(alive) if mine.any() or k == 0]  # the first tells how to aim
-    _engine, _dense = texels.patches.scene.rays, [aim.dense for aim in aims.values()]
+    _engine, _dense = since.texels.patches.scene.rays, [since.aim(cast.aim).dense for cast in lit.casts]
     found = in_parts(
-        lambda a, b: [lit.casts[k].again(moved, aims[id(lit.casts[k].aim)], gone, alive[k]) for k in live[a:b]],
+        lambda a, b: [lit.casts[k].again(moved, since.aim(lit.casts[k].aim), since.gone, alive[k]) for k in live[a:b]],
         len(live),
         max(1, -(-len(live) // (4 * THREADS))),
     )
@@ -105,10 +109,10 @@ def _thrown(lit: Lit, emitter: Emitter, before: Basis, moved: Moved, on_it: Bool
     if not len(scene.panes):
         return out
     points = patches.quarters[0].astype(np.float32)
-    some, count = np.repeat(on_it, 4), np.ones(len(points), np.float32)
+    some = np.repeat(on_it, 4)
     for at in emitter.outline():
         for met, place, _way in images(scene, at, at):
-            some |= moved.unfolded(scene.panes, met).crossed(points, place.astype(np.float32) - points, count)
+            some |= moved.unfolded(scene.panes, met).between(place, points)
     which = np.flatnonzero(some.reshape(-1, 4).any(1))
     out[which] = thrown_on(lit, emitter, which)
     return out

@@ -1,211 +1,27 @@
 """The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows, scaled
+from fondale.core.arrays import Floats, Ints, dot, rows
 from fondale.core.emitters import Emitter
-from fondale.core.light.blending import blending
+from fondale.core.light.blending import blended_again, blending
+from fondale.core.light.frames import BESIDE, Frame, look_again
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.strength import lux
-from fondale.core.model import Case, Seat
-from fondale.core.rays import Prims
-from fondale.core.side_by_side import in_parts
-from fondale.core.stage.cases import extent, fronted
-from fondale.core.stage.paths import follow
-from fondale.core.stage.scene import CASE, Scene
+from fondale.core.stage.moved import Moved
+from fondale.core.stage.scene import Scene
 
 if TYPE_CHECKING:
     from scipy import sparse
 
 KEY = 0.18  # middle grey [reinhard2002]
-_MARGIN = 0.04
-_BEYOND = 1e5  # mm: where rays end that meet nothing
-_NEAREST = 0.2  # of the eye's distance; what is nearer to its plane would fill any picture
-# Where a pixel's ray and its neighbour's meet different things, these are cast too: shares of a pixel beside its middle, no two in one row
-# or column.
-_BESIDE = ((-0.125, -0.375), (0.375, -0.125), (0.125, 0.375), (-0.375, 0.125))
 TOGETHER = 8  # layers that are added in one product
 MOST_LAYERS = 48  # of direct light are kept at least, and those of all lamps in use
-
-
-Window = tuple[float, float, float, float]  # a part of the plane of the case's front: x0, x1, z0, z1 in mm
-
-
-@dataclass(frozen=True)
-class Frame:
-    """What the rays of a picture of ``width`` times ``height`` pixels through a ``window`` meet: triangle (-1: nothing), point, smooth normal, and their ways.
-
-    The first rays lead through the middles of the pixels, row by row; others follow where an edge runs through a pixel; after these
-    ``straight`` ones come those that a pane or a mirror throws back. ``pixel`` is whose each is, ``share`` how much of it.
-    """
-
-    window: Window
-    width: int
-    height: int
-    prim: Prims
-    point: NDArray[Any]
-    normal: NDArray[Any]
-    way: NDArray[Any]
-    pixel: Ints
-    share: Floats
-    straight: int
-
-    @property
-    def middle(self) -> Ints:
-        """What is met in the middle of each pixel, (height, width)."""
-        out: Ints = self.prim[: self.width * self.height].reshape(self.height, self.width).astype(np.int64)
-        return out
-
-    def pixels(self, values: Floats | NDArray[np.float32], rays: Ints) -> Floats:
-        """The means (height, width, c) of the ``values`` (k, c) of ``rays`` (k,), in their order, in every pixel; nothing counts as 0."""
-        count, channels = self.width * self.height, values.shape[1]
-        first = int(np.searchsorted(rays, count))  # one in the middle of each pixel; only beside edges there are more
-        out = np.zeros((count, channels))
-        out[rays[:first]] = values[:first] * self.share[rays[:first], None]
-        edges, whose = self._edges
-        where = whose[rays[first:] - count]
-        for c in range(channels):
-            out[edges, c] += np.bincount(where, values[first:, c] * self.share[rays[first:]], len(edges))
-        return out.reshape(self.height, self.width, channels)
-
-    @cached_property
-    def _edges(self) -> tuple[Ints, Ints]:
-        """The pixels with more than one ray, and which of these each further ray is of."""
-        edges, whose = np.unique(self.pixel[self.width * self.height :], return_inverse=True)
-        return edges, whose
-
-
-def front_window(case: Case) -> Window:
-    """The front of a case, with a margin."""
-    (x0, _y0, z0), (x1, _y1, z1) = (corner.tolist() for corner in extent(case))
-    mx, mz = (x1 - x0) * _MARGIN, (z1 - z0) * _MARGIN
-    return x0 - mx, x1 + mx, z0 - mz, z1 + mz
-
-
-def window(scene: Scene, eye: Floats) -> Window:
-    """What a picture from an eye shows: the front of a case with walls; where there are none, all that stands there, as far as it is before
-    the eye, and no more than three times the case.
-    """
-    case = scene.case
-    x0, x1, z0, z1 = front_window(case)
-    if fronted(case):
-        return x0, x1, z0, z1
-    points = scene.all_tris.reshape(-1, 3)
-    points = points[points[:, 1] - eye[1] > _NEAREST * abs(eye[1])]
-    seen = eye + (points - eye) * (-eye[1] / (points[:, 1] - eye[1]))[:, None]
-    mx, mz = (x1 - x0) * _MARGIN, (z1 - z0) * _MARGIN
-    most = (case.width / 2 + np.array([-1.5, 1.5]) * case.width, case.height / 2 + np.array([-1.5, 1.5]) * case.height)
-    across = np.clip([seen[:, 0].min() - mx, seen[:, 0].max() + mx], *most[0]) if len(seen) else (x0, x1)
-    high = np.clip([seen[:, 2].min() - mz, seen[:, 2].max() + mz], *most[1]) if len(seen) else (z0, z1)
-    return float(across[0]), float(across[1]), float(high[0]), float(high[1])
-
-
-def seat_window(scene: Scene, eye: Floats, seat: Seat) -> Window:
-    """What a picture from a seat shows: all of it for an eye; for a camera, what its lens throws on its sensor, three wide and two high,
-    about the middle of the case. The sensor stays upright, so that uprights stay parallel.
-    """
-    if not seat.lens_mm:
-        return window(scene, eye)
-    (x0, _y0, z0), (x1, _y1, z1) = (corner.tolist() for corner in extent(scene.case))
-    wide = seat.sensor_mm / seat.lens_mm * -float(eye[1]) / 2
-    x, z = (x0 + x1) / 2, (z0 + z1) / 2
-    return x - wide, x + wide, z - wide * 2 / 3, z + wide * 2 / 3
-
-
-def height_of(width: int, shown: Window) -> int:
-    """How many pixels a picture is high that is so wide and shows so much."""
-    x0, x1, z0, z1 = shown
-    return max(1, round(width * (z1 - z0) / (x1 - x0)))
-
-
-def look(scene: Scene, eye: Floats, width: int, shown: Window | None = None, rows: tuple[int, int] | None = None) -> Frame:
-    """Cast a ray a pixel from ``eye`` through the front plane, and more where edges run; the height follows from what is ``shown``. Of a picture
-    that is too large for one, only ``rows`` from and to.
-    """
-    x0, x1, z0, z1 = shown or window(scene, eye)
-    height = height_of(width, (x0, x1, z0, z1))
-    if rows is not None:
-        each = (z1 - z0) / height
-        z0, z1, height = z1 - rows[1] * each, z1 - rows[0] * each, rows[1] - rows[0]
-
-    def cast(pixel: Ints, across: float, down: float) -> tuple[Prims, NDArray[Any], NDArray[Any], NDArray[Any]]:
-        def part(lo: int, hi: int) -> tuple[Prims, NDArray[Any], NDArray[Any], NDArray[Any]]:
-            row, column = np.divmod(pixel[lo:hi], width)
-            front = np.zeros((len(row), 3), np.float32)
-            front[:, 0], front[:, 2] = x0 + (column + 0.5 + across) * (x1 - x0) / width, z1 - (row + 0.5 + down) * (z1 - z0) / height
-            return _met(scene, eye, front)
-
-        prim, point, normal, way = (np.concatenate(each) for each in zip(*in_parts(part, len(pixel)), strict=True))
-        return prim, point, normal, way
-
-    every = np.arange(width * height)
-    first = cast(every, 0.0, 0.0)
-    edge = np.flatnonzero(_edges(scene, first[0].reshape(height, width), first[2].reshape(height, width, 3)))
-    found = [first, *(cast(edge, across, down) for across, down in _BESIDE)]
-    pixel = np.concatenate([every, np.tile(edge, len(_BESIDE))])
-    prim, point, normal, way = (np.concatenate(each) for each in zip(*found, strict=True))
-    share, straight = 1.0 / np.bincount(pixel)[pixel], len(pixel)
-    thrown = _thrown(scene, eye, prim, point, way)
-    if thrown is not None:
-        through, ray, more, throws = thrown
-        prim, point = np.concatenate([prim, more[0]]), np.concatenate([point, more[1]])
-        normal, way = np.concatenate([normal, more[2]]), np.concatenate([way, more[3]])
-        pixel, share = np.concatenate([pixel, pixel[ray]]), np.concatenate([share * through, share[ray] * throws])
-    return Frame((x0, x1, z0, z1), width, height, prim, point, normal, way, pixel, share, straight)
-
-
-def _thrown(
-    scene: Scene, eye: Floats, prim: Prims, point: Floats, way: Floats
-) -> tuple[Floats, Ints, tuple[Prims, Floats, Floats, Floats], Floats] | None:
-    """What panes and mirrors in the case do to rays from an eye: what they let through (n,) of what is met straight on; and of what is met by way
-    of them the ray; triangle, point, smooth normal and way; and share. The case's own panes lie between all pictures and the eye, and are left out.
-    """
-    panes = scene.panes.of_pieces()
-    if not len(panes):
-        return None
-    start = np.broadcast_to(eye, point.shape)
-    through = panes.through(start, np.where((prim >= 0)[:, None], point, eye + way * _BEYOND))
-    on = np.flatnonzero(through < 1.0)
-    met = follow(scene, start[on], way[on], panes)
-    back = np.flatnonzero(~met.first)
-    normal, at = scene.shaded(met.prim[back], met.where[back])
-    return through, on[met.ray[back]], (met.prim[back], at, normal, met.way[back]), met.share[back]
-
-
-def _met(scene: Scene, eye: Floats, front: NDArray[np.float32]) -> tuple[Prims, NDArray[Any], NDArray[Any], NDArray[Any]]:
-    """What rays from ``eye`` through points (k, 3) of the front plane meet: triangles, points, smooth normals; and their ways."""
-    start = eye.astype(front.dtype)
-    ways: NDArray[Any] = front - start
-    ways = scaled(ways, 1 / length(ways))
-    prim, dist = scene.rays.hit(np.broadcast_to(start, ways.shape), ways)
-    # A wall of the case is a face that looks inwards: whoever meets it from behind sees the outside of the case, which is dark.
-    met = np.maximum(prim, 0)
-    away = dot(rows(scene.normal32, met), ways) > 0
-    prim = np.where((scene.owner[met] == CASE) & away, -1, prim).astype(np.int32)
-    point = scaled(ways, np.where(prim >= 0, dist, 0.0).astype(front.dtype))
-    point += start
-    normal, point = scene.shaded(met, point)
-    normal[away] *= -1
-    return prim, point, normal, ways
-
-
-def _edges(scene: Scene, prim: Prims, normal: NDArray[Any]) -> Bools:
-    """The pixels (height, width) whose neighbour shows another piece, another colour, or a surface that is turned by 25 degrees and more."""
-    kind = np.where(prim >= 0, scene.look_alike[np.maximum(prim, 0)], -2.0)
-    out = np.zeros(prim.shape, bool)
-    for one, other in (
-        ((slice(None), slice(1, None)), (slice(None), slice(-1))),
-        ((slice(1, None), slice(None)), (slice(-1), slice(None))),
-    ):
-        apart = (kind[one] != kind[other]) | (dot(normal[one], normal[other]) < 0.9)
-        out[one] |= apart
-        out[other] |= apart
-    return out
 
 
 class Picture:
@@ -217,12 +33,42 @@ class Picture:
     def __init__(self, lit: Lit, frame: Frame, direct: dict[Emitter, NDArray[np.float32]] | None = None) -> None:
         self.frame = frame
         self.direct = direct if direct is not None else {}
-        self._lit = lit
+        self.lit = lit
         self._seen = np.flatnonzero(frame.prim >= 0)
         self._sum = np.zeros((len(self._seen), 3), np.float32)  # of the direct light, for these strengths:
         self._for: dict[Emitter, tuple[float, ...]] = {}
         self._blend: sparse.csr_array | None = None
         self._reflect = np.zeros((0, 3), np.float32)
+
+    def again(self, lit: Lit, moved: Moved) -> "Picture":
+        """The same picture of a scene that has followed what ``moved`` in it: only what this may have changed is looked at anew."""
+        frame, same = look_again(self.frame, lit.scene, moved)
+        out = Picture(lit, frame)
+        if not len(self._seen):
+            return out
+        place = np.full(len(self.frame.prim) + 1, -1)  # for -1 too
+        place[self._seen] = np.arange(len(self._seen))
+        known = place[same[out._seen]]
+        for emitter, direct in self.direct.items():
+            if emitter in lit.bases:
+                out.direct[emitter] = out._direct_again(emitter, direct, known, moved)
+        if self._blend is not None:
+            seen, changed = out._seen, lit.covered != self.lit.covered
+            out._blend = blended_again(
+                self._blend, known, lit.patches, lit.covered, changed, frame.prim[seen], frame.point[seen], frame.normal[seen]
+            )
+        return out
+
+    def _direct_again(self, emitter: Emitter, before: NDArray[np.float32], known: Ints, moved: Moved) -> NDArray[np.float32]:
+        """The direct light of a lamp (seen,), of which some is ``known`` by its number in what it was before, where nothing came or went between."""
+        points, normals = self._where
+        out: NDArray[np.float32] = rows(before, np.maximum(known, 0))
+        new = known < 0
+        for at in emitter.outline():
+            new |= moved.between(at, points)
+        some = np.flatnonzero(new)
+        out[some] = emitter.direct(self.lit.scene, rows(points, some), rows(normals, some))
+        return out
 
     def luminance(self, emitters: list[Emitter], strength: Floats) -> Floats:
         """Luminance (height, width, 3) in cd/m2 for lamps of ``strength`` (lamps, 3) in cd a band; dark lamps cost nothing."""
@@ -230,7 +76,7 @@ class Picture:
         for emitter, bands in zip(emitters, strength, strict=True):
             if bands.any():
                 wanted[emitter] = wanted.get(emitter, np.zeros(3)) + bands
-        solve(self._lit, list(wanted))
+        solve(self.lit, list(wanted))
         self._add_up(wanted)
         total = self._sum
         if wanted and len(self._seen):
@@ -242,18 +88,18 @@ class Picture:
         if self._blend is None:
             seen = self._seen
             self._blend = blending(
-                self._lit.patches, self._lit.covered, self.frame.prim[seen], self.frame.point[seen], self.frame.normal[seen]
+                self.lit.patches, self.lit.covered, self.frame.prim[seen], self.frame.point[seen], self.frame.normal[seen]
             )
         return self._blend
 
     def _reflecting(self) -> NDArray[np.float32]:
         if not len(self._reflect):
-            self._reflect = (self._lit.scene.paint[self.frame.prim[self._seen]] / np.pi).astype(np.float32)
+            self._reflect = (self.lit.scene.paint[self.frame.prim[self._seen]] / np.pi).astype(np.float32)
         return self._reflect
 
     def _bounced(self, wanted: dict[Emitter, Floats]) -> Any:
         """Bounced light (seen, 3) of lamps of these strengths."""
-        return self._blending() @ self._lit.bounced(wanted)
+        return self._blending() @ self.lit.bounced(wanted)
 
     def _add_up(self, wanted: dict[Emitter, Floats]) -> None:
         """Bring the sum of direct light to these strengths: only what changed is added, or all of it anew where that is less."""
@@ -279,7 +125,7 @@ class Picture:
     def _direct_of(self, emitter: Emitter) -> NDArray[np.float32]:
         if emitter not in self.direct:
             points, normals = self._where
-            self.direct[emitter] = emitter.direct(self._lit.scene, points, normals).astype(np.float32)
+            self.direct[emitter] = emitter.direct(self.lit.scene, points, normals).astype(np.float32)
         return self.direct[emitter]
 
 
@@ -290,6 +136,11 @@ def exposure_of(image: Floats) -> float:
     if not len(lit):
         return 0.0
     return KEY / float(np.exp(np.log(lit).mean()))
+
+
+def shared_exposure(images: Iterable[Floats]) -> float:
+    """One exposure for the pictures of all moments: that of the brightest, so that a dim moment looks dim beside it."""
+    return min((v for v in map(exposure_of, images) if v > 0), default=0.0)
 
 
 def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
@@ -324,6 +175,6 @@ def work_light(scene: Scene, frame: Frame) -> Floats:
     beside = np.arange(frame.width * frame.height, frame.straight)
     middle = frame.pixel[beside]
     other = (owner[beside] != owner[middle]) | (dot(frame.normal[beside], frame.normal[middle]) < 0.5)
-    share = np.bincount(middle, other, frame.width * frame.height).reshape(frame.height, frame.width, 1) / len(_BESIDE)
+    share = np.bincount(middle, other, frame.width * frame.height).reshape(frame.height, frame.width, 1) / len(BESIDE)
     out: Floats = image * (1 - _LINE * np.minimum(2 * share, 1.0))
     return out

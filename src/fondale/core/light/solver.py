@@ -16,14 +16,13 @@ from fondale.core.arrays import Bools, Floats, Ints, length, rows
 from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim, aim_at, alike
 from fondale.core.light.blending import blending
-from fondale.core.light.casts import Cast
+from fondale.core.light.casts import Cast, Since
 from fondale.core.light.matrices import at_most, bearing, by_patch, lit_by, replaced, stacked
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Direct, Texels, cut_texels, direct_on
 from fondale.core.light.weights import FEW, MORE, Told, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
-from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.scene import Scene
 
 if TYPE_CHECKING:
@@ -37,12 +36,10 @@ LOOKS = 16  # points of a patch from where rays go towards light
 AGAIN, HARD = 2, 0.1  # times at most that patches send again: once more only where so many of them still need to
 SMALL_MM2 = 300.0  # half as many go from patches that are smaller
 FEWER = 8  # of them a group of free triangles gets an eighth at first: what it is given matters to itself alone
-GATHER_RAYS = 4096
 CONTACT_MM = 0.2  # two faces that are nearer touch
 # Straight up and low to four sides, as numbers of a cosine way; how many of them must end inside a body.
 WAYS_OUT, PROOFS = ((0.0, 0.0), *((0.88, 0.13 + k / 4) for k in range(4))), 2
 MOST_SEEN = 1.1  # by a patch of all round it, as a few rays have it
-METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
 _TOLERANCE, ROUGHLY = 2e-5, 2e-3
 _MOST_BOUNCES = 200
 
@@ -69,7 +66,7 @@ class Lit:
     """A scene ready for light: patches and texels, the weights of texels for every patch, patches among themselves, and a basis for each emitter
     asked for so far. ``ready`` is direct light on texels that was worked out on the way, of the lamps that rays were ``aimed`` by; ``spread`` (m, n) is
     how texels share in what bounces on patches; ``bearing`` (n,) is which share of rays bears the light of patches thereabouts. ``casts`` are the ``rays``
-    of patches, where they are kept for when something moves; ``gone`` (m,) are texels of what has moved since they were sent.
+    of patches, where they are kept for when something moves; ``since`` tells what has moved since they were sent.
     """
 
     scene: Scene
@@ -84,7 +81,7 @@ class Lit:
     bearing: Floats
     rays: int
     casts: list[Cast] = field(default_factory=list)
-    gone: Bools | None = None
+    since: Since | None = None
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
     _aim: tuple[tuple[Emitter, ...], Aim, bool] | None = None
@@ -357,62 +354,3 @@ def _bounces(
         step = np.asarray(exchange @ (paint * step))
         total += step
     return total
-
-
-@dataclass(frozen=True)
-class Receivers:
-    """Where light is received: points (k, 3) with their normals, and the weights (k, m) of texels in what bounces there, whatever lamps there are."""
-
-    points: Floats
-    normals: Floats
-    weights: "sparse.csr_array"
-    _by_band: list[tuple["sparse.csr_array", "sparse.csr_array"]] = field(default_factory=list)
-
-    def by_band(self, lit: Lit) -> list[tuple["sparse.csr_array", "sparse.csr_array"]]:
-        """The same for each band, with the paint in them: of direct light on texels (k, m), and of bounced light on patches (k, n)."""
-        if not self._by_band:
-            for band in range(3):
-                on = self.weights.copy()
-                on.data *= lit.texels.paint32[on.indices, band]
-                self._by_band.append((on, on @ lit.spread))
-        return self._by_band
-
-
-def receivers(lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11, parts: int = 1) -> Receivers:
-    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and more where few of these arrive: in so
-    many ``parts`` that know nothing of each other, all receivers in one and then in the next.
-    """
-    aim, lit_up = lit.aim()
-    around = rays // parts // 2
-    points = points + normals * METER_LIFT_MM
-
-    def at(which: Ints, x: Floats) -> tuple[Floats, Floats]:
-        shape = (len(which), x.shape[1], 3)
-        return np.broadcast_to(points[which, None], shape), np.broadcast_to(normals[which, None], shape)
-
-    def sent(which: Ints, towards: int, seed: int) -> "sparse.csr_array":
-        return weights(aim, len(which), lambda k, x: at(which[k], x), around, towards, seed)
-
-    hard = aim.at(lit.bearing, points, normals) < FEW if lit_up else np.zeros(len(points), bool)
-    kinds = [(np.flatnonzero(~hard), around if lit_up else 0), (np.flatnonzero(hard), MORE * around)]
-    order, found = np.argsort(np.concatenate([which for which, _towards in kinds])), []
-    for part in range(parts):
-        found.append(stacked([sent(which, towards, seed + 4 * part) for which, towards in kinds])[order])
-    return Receivers(np.tile(points, (parts, 1)), np.tile(normals, (parts, 1)), stacked(found))
-
-
-def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
-    """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter: exact direct light, and what has bounced."""
-    solve(lit, [emitter])
-    straight = emitter.direct(lit.scene, at.points, at.normals) + emitter.thrown(lit.scene, at.points, at.normals)
-    basis = lit.bases[emitter]
-    back = [on @ basis.on + among @ basis.bounced[:, band] for band, (on, among) in enumerate(at.by_band(lit))]
-    out: Floats = straight[:, None] + np.stack(back, 1)
-    return out
-
-
-def gather(lit: Lit, emitters: Sequence[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = 11) -> Floats:
-    """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather."""
-    solve(lit, emitters)
-    at = receivers(lit, points, normals, rays, seed)
-    return np.stack([received(lit, at, e) for e in emitters], 1) if emitters else np.zeros((len(points), 0, 3))

@@ -232,10 +232,9 @@ def direct_again(texels: Texels, emitter: Emitter, before: Direct, moved: Moved)
     """The direct light of an emitter on texels that are left whole, where something has ``moved`` between, and as it was ``before`` where nothing has."""
     out, seen, scene = before.on.copy(), before.seen.copy(), texels.patches.scene
     points, normals = texels.middles
-    upto, count = texels.flat, np.ones(len(points), np.float32)
-    some, half = np.zeros(len(points), bool), float(length(texels._frames[1] + texels._frames[2]).max()) / 2
+    upto, some, half = texels.flat, np.zeros(len(points), bool), float(length(texels._frames[1] + texels._frames[2]).max()) / 2
     for at in emitter.outline():
-        some |= moved.crossed(points, at.astype(np.float32) - points, count, half)
+        some |= moved.between(at, points, half)
     which = np.flatnonzero(some)
     out[which] = emitter.direct(scene, rows(points, which), rows(normals, which))
     seen[which] = out[which] > 0

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.light.desk import LightDesk
-from fondale.core.light.picture import Window, develop, look, seat_window, work_light
+from fondale.core.light.frames import Window, look, seat_window
+from fondale.core.light.picture import develop, shared_exposure, work_light
 from fondale.core.model import SEATS, Project
 from fondale.core.progress import Progress
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.sight import eye_of, hidden_floor
 
 STAGE_EXPOSURE = 2.2
-SLIDE_PX = 160
 Image = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
 
 
@@ -58,7 +58,8 @@ def lit_view(desk: LightDesk, project: Project, seat: str, width: int, amps: dic
     """The lit view and the slides of all moments; None where there is no such seat."""
     if project.find(SEATS, seat) is None:
         return None
-    exposure = desk.exposure(project, seat, amps=amps)
+    small = desk.slides(project, seat, amps)
+    exposure = shared_exposure(small.values())
     image = develop(desk.luminance(project, seat, width, amps=amps, progress=progress), exposure)
-    slides = {m.id: develop(desk.luminance(project, seat, SLIDE_PX, m.id, amps), exposure) for m in project.moments}
+    slides = {m.id: develop(small[m.id], exposure) for m in project.moments}
     return LitView(seat, desk.picture(project, seat, width).frame.window, project.moment, image, slides, exposure)

@@ -8,7 +8,7 @@ between, and by how much did come to patches nearby [talbot2005].
 
 import math
 from collections.abc import Callable
-from dataclasses import fields
+from dataclasses import fields, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -60,8 +60,8 @@ def weights(
 
     def some(lo: int, hi: int) -> "tuple[Cast | None, sparse.csr_array]":
         cast = _cast(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
-        e = cast.entries
-        return cast if kept is not None else None, matrix_of(e.row, e.texel, e.value, hi - lo, aim.texels.n)
+        found = matrix_of([replace(cast, which=np.arange(hi - lo))], hi - lo, aim.texels.n)
+        return cast if kept is not None else None, found
 
     found = in_parts(some, count, GROUP * max(1, AT_ONCE // (around * GROUP)), told)
     if kept is not None:

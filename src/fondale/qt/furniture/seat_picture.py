@@ -8,7 +8,7 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeE
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.arrays import Floats
-from fondale.core.light.picture import front_window
+from fondale.core.light.frames import front_window
 from fondale.core.model import SEATS, Seat
 from fondale.core.views.sight import eye_of
 from fondale.qt.session import Session

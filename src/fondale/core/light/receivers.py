@@ -1,0 +1,124 @@
+"""Meters, points of areas and of pictures: what bounces to them, gathered by rays of their own."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from fondale.core.arrays import Floats, Ints
+from fondale.core.emitters import Emitter
+from fondale.core.light.casts import Cast, matrix_of
+from fondale.core.light.matrices import stacked
+from fondale.core.light.solver import Lit, solve
+from fondale.core.light.weights import FEW, MORE, weights
+from fondale.core.stage.cases import INSET_MM
+from fondale.core.stage.moved import Moved
+from fondale.core.stage.scene import Scene
+
+if TYPE_CHECKING:
+    from scipy import sparse
+
+GATHER_RAYS = 4096
+METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
+MOST_CASTS = 60  # of receivers that follow what moves, each a little work; with more it is less to begin anew
+_SEED = 11
+
+
+@dataclass(frozen=True)
+class Receivers:
+    """Where light is received: points (k, 3) with their normals, and the weights (k, m) of texels in what bounces there, whatever lamps there are. ``casts`` are the
+    rays, where they are kept for when something moves in the ``scene``.
+    """
+
+    scene: Scene
+    points: Floats
+    normals: Floats
+    weights: "sparse.csr_array"
+    casts: tuple[Cast, ...] = ()
+    _by_band: list[tuple["sparse.csr_array", "sparse.csr_array"]] = field(default_factory=list)
+
+    def by_band(self, lit: Lit) -> list[tuple["sparse.csr_array", "sparse.csr_array"]]:
+        """The same for each band, with the paint in them: of direct light on texels (k, m), and of bounced light on patches (k, n)."""
+        if not self._by_band:
+            for band in range(3):
+                on = self.weights.copy()
+                on.data *= lit.texels.paint32[on.indices, band]
+                self._by_band.append((on, on @ lit.spread))
+        return self._by_band
+
+
+def receivers(
+    lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = _SEED, parts: int = 1, kept: bool = False
+) -> Receivers:
+    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and more where few of these arrive: in so
+    many ``parts`` that know nothing of each other, all receivers in one and then in the next. The rays may be ``kept``.
+    """
+    aim, lit_up = lit.aim()
+    if lit.since is not None:
+        aim = lit.since.aim(aim)  # what has moved is asked for by nobody: when it moves again, all count as they did
+    around, count = rays // parts // 2, len(points)
+    points = points + normals * METER_LIFT_MM
+    casts = list[Cast]()
+
+    def at(which: Ints, x: Floats) -> tuple[Floats, Floats]:
+        shape = (len(which), x.shape[1], 3)
+        return np.broadcast_to(points[which, None], shape), np.broadcast_to(normals[which, None], shape)
+
+    def sent(which: Ints, towards: int, part: int) -> "sparse.csr_array":
+        mine: list[Cast] | None = [] if kept else None
+        found = weights(aim, len(which), lambda k, x: at(which[k], x), around, towards, seed + 4 * part, kept=mine)
+        casts.extend(replace(cast, which=part * count + which[cast.which]) for cast in mine or ())
+        return found
+
+    hard = aim.at(lit.bearing, points, normals) < FEW if lit_up else np.zeros(count, bool)
+    kinds = [(np.flatnonzero(~hard), around if lit_up else 0), (np.flatnonzero(hard), MORE * around)]
+    order, found = np.argsort(np.concatenate([which for which, _towards in kinds])), []
+    for part in range(parts):
+        found.append(stacked([sent(which, towards, part) for which, towards in kinds])[order])
+    return Receivers(lit.scene, np.tile(points, (parts, 1)), np.tile(normals, (parts, 1)), stacked(found), tuple(casts))
+
+
+def receivers_again(
+    before: Receivers, lit: Lit, moved: Moved, points: Floats, normals: Floats, rays: int = GATHER_RAYS, parts: int = 1
+) -> Receivers:
+    """Receivers in a scene that has followed what ``moved``: of those that were there before only the rays are cast again that led past it, others send anew."""
+    lifted = points + normals * METER_LIFT_MM
+    was, count = len(before.points) // parts, len(points)
+    place = {tuple(row): k for k, row in enumerate(np.concatenate([before.points[:was], before.normals[:was]], 1).tolist())}
+    same = np.array([place.get(tuple(row), -1) for row in np.concatenate([lifted, normals], 1).tolist()], np.int64)
+    same[moved.beside(lifted, lifted)] = -1  # rays may begin in it
+    old, new = np.flatnonzero(same >= 0), np.flatnonzero(same < 0)
+    if lit.since is None or not len(old) or len(before.casts) > MOST_CASTS:
+        return receivers(lit, points, normals, rays, parts=parts, kept=True)
+    number = np.full(was * parts + 1, -1)  # of each receiver from now on; for -1 too
+    for part in range(parts):
+        number[part * was + same[old]] = part * count + old
+    casts = []
+    for cast in before.casts:
+        now = number[cast.which]
+        if (now >= 0).any():
+            casts.append(replace(cast.again(moved, lit.since.aim(cast.aim), lit.since.gone, now >= 0), which=now))
+    if len(new):
+        for cast in receivers(lit, points[new], normals[new], rays, parts=parts, kept=True).casts:
+            parts_of, which = np.divmod(cast.which, len(new))
+            casts.append(replace(cast, which=parts_of * count + new[which]))
+    found = matrix_of(casts, parts * count, lit.texels.n)
+    return Receivers(lit.scene, np.tile(lifted, (parts, 1)), np.tile(normals, (parts, 1)), found, tuple(casts))
+
+
+def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
+    """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter: exact direct light, and what has bounced."""
+    solve(lit, [emitter])
+    straight = emitter.direct(lit.scene, at.points, at.normals) + emitter.thrown(lit.scene, at.points, at.normals)
+    basis = lit.bases[emitter]
+    back = [on @ basis.on + among @ basis.bounced[:, band] for band, (on, among) in enumerate(at.by_band(lit))]
+    out: Floats = straight[:, None] + np.stack(back, 1)
+    return out
+
+
+def gather(lit: Lit, emitters: Sequence[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = _SEED) -> Floats:
+    """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather."""
+    solve(lit, emitters)
+    at = receivers(lit, points, normals, rays, seed)
+    return np.stack([received(lit, at, e) for e in emitters], 1) if emitters else np.zeros((len(points), 0, 3))
