@@ -121,10 +121,23 @@ def light() -> None:
     row("light: meters again, a level changed", best(lambda: desk.meters(apply(project, put(LAMPS.at("sign").then(lambda m: m.level), 0.4, "")), amps=amps)), "first solve", base)  # fmt: skip
     moved = iter(range(100, 160))
 
-    def move() -> None:
-        desk.lit(apply(project, put(PIECES.at("boy").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), float(next(moved)), "")))
+    def move(*then: Callable[[Project], object]) -> float:
+        """The shortest of some steps of a figure under the hand, the last of what is asked ``then``."""
+        out = []
+        for _ in range(5):
+            step = apply(project, put(PIECES.at("boy").then(lambda p: p.place).narrowed(Place).then(lambda p: p.x), float(next(moved)), ""))
+            for ask in then[:-1]:
+                ask(step)
+            out.append(best(lambda step=step: then[-1](step), 1))
+        return min(out)
 
-    row("light: solve again, one figure moved", best(move), "first solve", base)
+    def shown(step: Project) -> None:
+        develop(desk.luminance(step, step.seats[0].id, 640, amps=amps), 0.1)
+
+    row("light: figure moved, solve again", move(desk.lit), "first solve", base)
+    row("light: figure moved, meters then", move(desk.lit, lambda step: desk.meters(step, amps=amps, plain=False)), "first solve", base)
+    row("light: figure moved, all areas then", move(desk.lit, lambda step: desk.meters(step, amps=amps)), "first solve", base)
+    row("light: figure moved, 640 wide picture then", move(desk.lit, shown), "first solve", base)
     lit = prepare(build_scene(project), emitters)
     solve(lit, emitters)
     power = strengths(project)

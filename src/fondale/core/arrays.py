@@ -10,6 +10,14 @@ Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 
 
+def folded(with_: np.ufunc, a: NDArray[Any]) -> NDArray[Any]:
+    """What a ufunc of two makes of the numbers along the last axis, which is short: one after the other, which is ten times faster than to reduce it."""
+    out: NDArray[Any] = a[..., 0].copy()
+    for k in range(1, a.shape[-1]):
+        with_(out, a[..., k], out=out)
+    return out
+
+
 def dot(a: NDArray[Any], b: NDArray[Any]) -> Floats:
     """Products of vectors along the last axis, which is short: number by number, which is several times faster than one sum over it."""
     out: Floats = a[..., 0] * b[..., 0]

@@ -9,7 +9,7 @@ from functools import cache
 from typing import TypeVar
 
 T = TypeVar("T")
-AT_ONCE, WORTH = 65_536, 16  # rows of a part at most; fewer than a sixteenth of that are not worth another thread
+AT_ONCE = 65_536  # rows of a part at most; threads that hand short pieces of work to and fro are slower together than one of them
 THREADS = min(4, os.cpu_count() or 1)
 _here = threading.local()
 
@@ -28,7 +28,7 @@ def in_parts(work: Callable[[int, int], T], count: int, at_once: int = AT_ONCE, 
     at most, and as many as keep all threads busy to the end. They do not split up again. ``told`` is called between parts with the share
     that is done, by the caller's own thread; if it raises, the parts that have not begun are left.
     """
-    several = THREADS if count * WORTH > at_once and not getattr(_here, "inside", False) else 1
+    several = THREADS if count > at_once and not getattr(_here, "inside", False) else 1
     parts = several * max(1, math.ceil(count / at_once / several))
     edges = [count * k // parts for k in range(parts + 1)]
     found: Iterator[T] = map(work, edges[:-1], edges[1:]) if several == 1 else _pool().map(work, edges[:-1], edges[1:])

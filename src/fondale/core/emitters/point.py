@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from fondale.core.arrays import Floats, dot, rows
+from fondale.core.arrays import Floats, rows
 from fondale.core.emitters.emitter import M2_PER_MM2, Emitter
 from fondale.core.model import Lamp
 from fondale.core.rays import LIFT_MM
@@ -69,13 +69,21 @@ class Point(Emitter):
 
     def _open(self, at: ArrayLike, axis: ArrayLike, points: NDArray[Any], normals: NDArray[Any]) -> Floats:
         """Its light where nothing stands between, in the precision of ``points``."""
-        to_lamp = np.asarray(at, points.dtype) - points
-        d2 = np.maximum(dot(to_lamp, to_lamp), 1e-6)
+        # Axis by axis, each in one piece: this is done for every point and lamp.
+        to_lamp = [place - points[:, k] for k, place in enumerate(np.asarray(at, points.dtype))]
+        d2, cos_in, along = (np.zeros(len(points), points.dtype) for _ in range(3))
+        for k, (way, forth) in enumerate(zip(to_lamp, np.asarray(axis, points.dtype), strict=True)):
+            d2 += way * way
+            cos_in += way * normals[:, k]
+            along -= way * forth
+        np.maximum(d2, 1e-6, out=d2)
         d = np.sqrt(d2)
-        cos_in = np.maximum(dot(to_lamp, normals), 0.0)
-        out: Floats = self.shape(to_lamp @ -np.asarray(axis, points.dtype) / d)
-        out *= cos_in
-        out /= d2 * d * M2_PER_MM2
+        along /= d
+        out: Floats = self.shape(along)
+        out *= np.maximum(cos_in, 0.0, out=cos_in)
+        d2 *= d
+        d2 *= points.dtype.type(M2_PER_MM2)
+        out /= d2
         return out
 
     @property

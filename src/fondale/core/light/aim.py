@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints
+from fondale.core.arrays import Floats, Ints, folded
 from fondale.core.light.gates import Gates, gates_of
-from fondale.core.light.patches import placed_and_facing
+from fondale.core.light.patches import BESIDE, placed_and_facing
 from fondale.core.light.texels import Texels
 from fondale.core.rays import LIFT_MM
 
@@ -22,7 +22,6 @@ KNOWN = 0.7  # of them, where light was found before, go to where it was found f
 NEIGHBOURS = 16  # patches, the nearest that face alike, tell of that
 DRAWN = 4  # points are drawn for each that is asked for
 OF_GATES, GATES_LEAST = 4, 16  # a quarter as many lie in gates
-BESIDE = 8  # patches tell whether more rays are wanted thereabouts
 BRIGHTER = 3.0  # classes of receivers lie so far apart
 
 
@@ -68,11 +67,8 @@ class Aim:
         """The mean of a share of patches (patches,) over those that lie and face nearly as each does, without its own: who decides by his own luck whether to
         look again keeps his bad luck and not his good one.
         """
-        nearest = self.texels.patches.nearest
-        points = nearest.data
-        _far, near = nearest.query(points, min(BESIDE + 1, len(points)))
-        near = near.reshape(len(points), -1)
-        others = (near != np.arange(len(points))[:, None]) & ~np.isnan(share)[near]
+        near = self.texels.patches.beside
+        others = (near != np.arange(len(near))[:, None]) & ~np.isnan(share)[near]
         out: Floats = np.where(others, share[near], 0.0).sum(1) / np.maximum(others.sum(1), 1)
         out[~others.any(1)] = 1.0
         return out
@@ -213,7 +209,7 @@ def alike(texels: Texels, spread: "sparse.csr_array", light: Iterable[tuple[NDAr
         flux = max(float(np.dot(seen, direct)) + float((seen_back * bounced).sum()), 1e-30)
         on += direct / flux
         back += bounced / flux
-    out: Floats = mean * on + (paint * (spread @ back)).mean(1)
+    out: Floats = mean * on + folded(np.add, paint * (spread @ back)) / 3
     return out
 
 

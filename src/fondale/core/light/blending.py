@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, rows
+from fondale.core.arrays import Bools, Floats, Ints, folded, rows
 from fondale.core.light.patches import Patches
 from fondale.core.rays import Prims
 from fondale.core.side_by_side import in_parts
@@ -33,8 +33,7 @@ def blended_again(
     are covered now, or were.
     """
     index, weight = (rows(x.reshape(-1, 4), np.maximum(known, 0)) for x in (before.indices, before.data))
-    near = changed[index]
-    some = np.flatnonzero((known < 0) | near[:, 0] | near[:, 1] | near[:, 2] | near[:, 3])
+    some = np.flatnonzero((known < 0) | folded(np.logical_or, changed[index]))
     index[some], weight[some] = _blended(patches, covered, prim[some], point[some], normal[some])
     return _four_each(index, weight, patches.n)
 
@@ -57,7 +56,7 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
         facing = rows(normal, loose)
         three = np.take_along_axis(rows(patches.scene.siblings, group), 2 * np.arange(3) + (facing > 0), 1)
         share = facing**2 * (three >= 0)
-        total = share.sum(1)
+        total = folded(np.add, share)
         none = total <= 1e-6
         three[none, 0], share[none, 0], total[none] = group[none], 1.0, 1.0
         index[loose, :3] = patches.rect_patches + np.maximum(three, 0)
@@ -77,13 +76,13 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
         share[:, 1] = wt - share[:, 3]
         share[:, 0] = 1 - ws - share[:, 1]
         if covered.any():
-            some = np.flatnonzero(covered[near].any(1))  # beside what is shut in there is no slope to go on with
+            some = np.flatnonzero(folded(np.logical_or, covered[near]))  # beside what is shut in there is no slope to go on with
             there, left = rows(near, some), np.maximum(rows(share, some), 0.0)
             left[covered[there]] = 0.0
-            total = left.sum(1)
-            none = np.flatnonzero(total <= 1e-6)
-            own = there[none] == patches.of_shares(r[some[none]], s[some[none]], t[some[none]])[:, None]
-            left[none, own.argmax(1)], total[none] = 1.0, 1.0
+            total = folded(np.add, left)
+            shut = np.flatnonzero(total <= 1e-6)
+            own = there[shut] == patches.of_shares(r[some[shut]], s[some[shut]], t[some[shut]])[:, None]
+            left[shut, own.argmax(1)], total[shut] = 1.0, 1.0
             share[some] = left / total[:, None]
         index[flat], weight[flat] = near, share
     return index, weight

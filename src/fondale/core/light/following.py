@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from fondale.core.arrays import Bools, Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, folded
 from fondale.core.emitters import Emitter
 from fondale.core.light.casts import Cast, Since, matrix_of
 from fondale.core.light.matrices import at_most
@@ -113,6 +113,6 @@ def _thrown(lit: Lit, emitter: Emitter, before: Basis, moved: Moved, on_it: Bool
     for at in emitter.outline():
         for met, place, _way in images(scene, at, at):
             some |= moved.unfolded(scene.panes, met).between(place, points)
-    which = np.flatnonzero(some.reshape(-1, 4).any(1))
+    which = np.flatnonzero(folded(np.logical_or, some.reshape(-1, 4)))
     out[which] = thrown_on(lit, emitter, which)
     return out

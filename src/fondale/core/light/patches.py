@@ -16,6 +16,7 @@ from fondale.core.stage.scene import Scene
 if TYPE_CHECKING:
     from scipy.spatial import KDTree
 
+BESIDE = 8  # patches nearest to a place tell of it
 FACING_MM = 60.0  # among the nearest, one that faces the other way counts as twice so far off
 
 
@@ -123,6 +124,13 @@ class Patches:
         from scipy.spatial import KDTree
 
         return KDTree(placed_and_facing(*(x[:, 0] for x in self.samples(np.full((self.n, 1, 2), 0.5)))))
+
+    @cached_property
+    def beside(self) -> Ints:
+        """Each patch and the BESIDE that are nearest to it (n, BESIDE + 1), or all there are."""
+        _far, near = self.nearest.query(self.nearest.data, min(BESIDE + 1, self.n))
+        out: Ints = near.reshape(self.n, -1)
+        return out
 
     @cached_property
     def quarters(self) -> tuple[Floats, Floats]:

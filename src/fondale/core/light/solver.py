@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, length, rows
+from fondale.core.arrays import Bools, Floats, Ints, folded, length, rows
 from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim, aim_at, alike
 from fondale.core.light.blending import blending
@@ -220,12 +220,12 @@ def _asked_again(
     if not shine.any():
         return found, first
     paint = texels.patches.paint.astype(np.float32)
-    on = texels.paint32 * (shine / np.maximum(texels.paint32.mean(1), 1e-6)).astype(np.float32)[:, None]
+    on = texels.paint32 * (shine / np.maximum(texels.paint32 @ np.full(3, 1 / 3), 1e-6)).astype(np.float32)[:, None]
     for times in range(most):
         shone = shine
         if not whole:
             back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
-            shone = (on + texels.paint32 * back[texels.patch]).mean(1)
+            shone = (on + texels.paint32 * back[texels.patch]) @ np.full(3, 1 / 3)
         aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
         bears = aim.around(bearing(found, shone, tried))
         first = first if times else bears
@@ -326,7 +326,7 @@ def thrown_on(lit: Lit, emitter: Emitter, some: Ints | None = None) -> Floats:
     if not len(lit.scene.panes):
         return np.zeros(len(some))
     points, normals = (rows(x.reshape(-1, 4, 3), some).reshape(-1, 3) for x in lit.patches.quarters)
-    out: Floats = emitter.thrown(lit.scene, points, normals).reshape(-1, 4).mean(1)
+    out: Floats = folded(np.add, emitter.thrown(lit.scene, points, normals).reshape(-1, 4)) / 4
     out[lit.covered[some]] = 0.0
     return out
 

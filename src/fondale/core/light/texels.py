@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, dot, length, rows, scaled
+from fondale.core.arrays import Bools, Floats, Ints, dot, folded, length, rows, scaled
 from fondale.core.emitters import Emitter
 from fondale.core.light.gates import Beyond, beyond_gates
 from fondale.core.light.patches import Patches, spread
@@ -146,7 +146,7 @@ class Texels:
         """Which texels see a lamp from some of their looks and not from others, or see it and one ``beside`` them does not, or the other way round: ``seen`` from so
         many looks (k,), and of those beside them (k, 4).
         """
-        out: Bools = ((seen > 0) & (seen < self.looks)) | ((beside > 0) != (seen > 0)[:, None]).any(1)
+        out: Bools = ((seen > 0) & (seen < self.looks)) | folded(np.logical_or, (beside > 0) != (seen > 0)[:, None])
         return out
 
     @cached_property
@@ -223,7 +223,9 @@ def direct_on(texels: Texels, emitter: Emitter) -> Direct:
         out[:upto] += found / texels.looks
         seen += found[: texels.flat] > 0
     if texels.whole:
-        out[upto:] = emitter.direct(scene, *(x.reshape(-1, 3) for x in texels.looked_over)).reshape(-1, GROUP_LOOKS).mean(1)
+        out[upto:] = emitter.direct(scene, *(x.reshape(-1, 3) for x in texels.looked_over)).reshape(-1, GROUP_LOOKS) @ np.full(
+            GROUP_LOOKS, 1 / GROUP_LOOKS
+        )
     _look_closely(texels, emitter, np.arange(texels.flat), out, seen)
     return Direct(out, seen)
 
@@ -239,7 +241,7 @@ def direct_again(texels: Texels, emitter: Emitter, before: Direct, moved: Moved)
     out[which] = emitter.direct(scene, rows(points, which), rows(normals, which))
     seen[which] = out[which] > 0
     over, facing = (x.reshape(-1, 3) for x in texels.looked_over)
-    out[upto:] = emitter.direct(scene, over, facing).reshape(-1, GROUP_LOOKS).mean(1)
+    out[upto:] = emitter.direct(scene, over, facing).reshape(-1, GROUP_LOOKS) @ np.full(GROUP_LOOKS, 1 / GROUP_LOOKS)
     _look_closely(texels, emitter, np.unique(np.concatenate([which, texels.beside[which].ravel()])), out, seen)
     return Direct(out, seen)
 
@@ -253,6 +255,7 @@ def _look_closely(texels: Texels, emitter: Emitter, some: Ints, out: NDArray[np.
         # As even along either side as over the whole: edges run along texels [chiu1994].
         x = (cells + (cells[:, ::-1] + rng.random((len(edge), len(cells), 2))) / split) / split
         found = emitter.direct(scene, *texels.spread_over(edge, x)).reshape(-1, len(cells))
-        out[edge], done[edge], seen[edge] = found.mean(1), True, np.where((found > 0).all(1), texels.looks, (found > 0).any(1))
+        lit = folded(np.add, (found > 0).astype(np.int8))
+        out[edge], done[edge], seen[edge] = folded(np.add, found) / len(cells), True, np.where(lit == len(cells), texels.looks, lit > 0)
         some = np.unique(rows(texels.beside, edge))  # the edge may go on where no look had found it
         some = some[~done[some]]

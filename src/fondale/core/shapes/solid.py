@@ -1,6 +1,7 @@
 """A piece as flat rectangles and triangles, in its own axes: footprint centred on the origin, base at z = 0."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -60,6 +61,11 @@ class Solid:
         """All faces as triangles (2 r + t, 3, 3)."""
         p, u, v = self.rects[:, 0], self.rects[:, 1], self.rects[:, 2]
         return np.concatenate([np.stack([p, p + u, p + u + v], 1), np.stack([p, p + u + v, p + v], 1), self.tris])
+
+    @cached_property
+    def rounded(self) -> Floats:
+        """Unit normals (t, 3, 3) at the corners of the triangles: those that are known, or what lies between the faces that meet there."""
+        return self.smooth if self.smooth is not None else creased(self.tris)
 
     def area(self) -> float:
         """Area of all faces in mm²."""

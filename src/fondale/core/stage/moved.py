@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats
+from fondale.core.arrays import Bools, Floats, folded
 from fondale.core.rays import LIFT_MM
 from fondale.core.side_by_side import AT_ONCE, in_parts
 from fondale.core.stage.glass import Panes
@@ -30,7 +30,7 @@ class Moved:
         """Which of other boxes (k, 3) touch one of these."""
         out = np.zeros(len(low), bool)
         for least, most in self.boxes:
-            out |= ((low <= most) & (high >= least)).all(1)
+            out |= folded(np.logical_and, (low <= most) & (high >= least))
         return out
 
     def crossed(self, begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
@@ -100,7 +100,7 @@ def moved_between(before: Scene, after: Scene) -> Moved | None:
     )
     if not same:
         return None
-    tris: Bools = (before.tris != after.tris).any((1, 2))
+    tris: Bools = folded(np.logical_or, (before.tris != after.tris).reshape(-1, 9))
     bodies = np.unique(before.tri_owner[tris])
     first = 2 * len(before.rects)
     if not 0 < len(bodies) <= MOST or not np.allclose(before.area[first:], after.area[first:], rtol=_SAME_AREA):

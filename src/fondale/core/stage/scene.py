@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, crossed, dot, length, rows, scaled
+from fondale.core.arrays import Bools, Floats, Ints, crossed, dot, folded, length, rows, scaled
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.model.shapes import Shape
 from fondale.core.rays import Prims, Rays, Stills
@@ -32,9 +32,8 @@ class Scene:
     """``rects`` (r, 3, 3) corner and edges, ``tris`` (t, 3, 3); owners index the project's pieces (-1: case).
 
     ``paint`` is reflectance in three bands. ``group`` numbers the patches of triangles from 0; ``siblings`` (groups, 6) are the groups of the same part by the axis and side that they face (-1: none).
-    ``given`` (t, 3, 3) are normals at the corners of triangles where they are known, NaN elsewhere. What only light and pictures ask for is
-    worked out when it is asked for, from the ``loose`` triangles of every body. What one sees through is in ``panes`` alone. ``walls`` (w, 3, 3) are the middle
-    planes of walls, ``holes`` (h, 3, 3) those of what is open in them and in the case.
+    What only light and pictures ask for is worked out when it is asked for, from the ``loose`` triangles of every body. What one sees through is in ``panes`` alone.
+    ``walls`` (w, 3, 3) are the middle planes of walls, ``holes`` (h, 3, 3) those of what is open in them and in the case.
     """
 
     case: Case
@@ -75,11 +74,6 @@ class Scene:
     def siblings(self) -> Ints:
         """For every patch of triangles those of the same part by the way that they face (groups, 6)."""
         return self._grouped[1]
-
-    @cached_property
-    def given(self) -> Floats:
-        """Normals at the corners of the free triangles (t, 3, 3), where whoever made them knows them."""
-        return np.concatenate([one.smooth() for one in self.loose]) if self.loose else np.zeros((0, 3, 3))
 
     @cached_property
     def cuts(self) -> tuple[tuple[Floats, Floats], ...]:
@@ -128,12 +122,7 @@ class Scene:
     @cached_property
     def smooth(self) -> Floats:
         """Unit normals (t, 3, 3) at the corners of the free triangles; pictures are shaded with what lies between them."""
-        out = self.given.copy()
-        for owner in np.unique(self.tri_owner):
-            mine = np.flatnonzero(self.tri_owner == owner)
-            if np.isnan(out[mine[0], 0, 0]):
-                out[mine] = creased(self.tris[mine])
-        return out
+        return np.concatenate([one.smooth() for one in self.loose]) if self.loose else np.zeros((0, 3, 3))
 
     @cached_property
     def _rounded(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
@@ -183,7 +172,7 @@ def _barycentric(corners: NDArray[Any], points: NDArray[Any]) -> NDArray[Any]:
     whole = np.maximum(aa * bb - ab * ab, 1e-30)
     second, third = (bb * pa - ab * pb) / whole, (aa * pb - ab * pa) / whole
     share = np.clip(np.stack([1 - second - third, second, third], 1), 0.0, 1.0)
-    out: NDArray[Any] = share / share.sum(1, keepdims=True)
+    out: NDArray[Any] = share / folded(np.add, share)[:, None]
     return out
 
 
@@ -256,7 +245,7 @@ def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
     low, high = corners.min(1) - _TOUCH_MM, corners.max(1) + _TOUCH_MM
 
     def beside(a: int, b: int) -> tuple[Ints, Ints]:
-        one, other = np.nonzero((owner[a:b, None] != owner) & (low[a:b, None] <= high).all(-1) & (high[a:b, None] >= low).all(-1))
+        one, other = np.nonzero((owner[a:b, None] != owner) & folded(np.logical_and, (low[a:b, None] <= high) & (high[a:b, None] >= low)))
         return one + a, other
 
     i, j = (np.concatenate(each) for each in zip(*in_parts(beside, len(rects), 256), strict=True))
@@ -315,11 +304,9 @@ class _Loose:
     smooth: Callable[[], Floats]
 
 
-def _turned(smooth: Floats | None, count: int, place: Place) -> Floats:
-    """Normals of a body's own axes where it stands; NaN where they are not known."""
-    if smooth is None:
-        return np.full((count, 3, 3), np.nan)
-    return placed(tilted(smooth, place.tilt_deg), np.zeros(3), place.turn_deg)
+def _turned(body: Solid, place: Place) -> Floats:
+    """The normals at a body's corners where it stands."""
+    return placed(tilted(body.rounded, place.tilt_deg), np.zeros(3), place.turn_deg)
 
 
 _built: list[tuple[Project, Scene]] = []  # the last one, with its ray engine: several results look at it after each edit
@@ -342,7 +329,7 @@ def _build(project: Project, leave_out: str = "") -> Scene:
     tris, tri_owner, loose = [own.tris], [np.full(len(own.tris), CASE)], list[_Loose]()
     if len(own.tris):
         groups = facing_groups(own.tris, np.arange(len(own.tris)) // 2)
-        loose.append(_Loose(groups, lambda: own.tri_paint, lambda: np.full(own.tris.shape, np.nan)))
+        loose.append(_Loose(groups, lambda: own.tri_paint, lambda: creased(own.tris)))
     glass: list[tuple[int, Shape, Floats]] = []
     walls, holes = [np.zeros((0, 3, 3))], [ways_through(project.case)]
     figures = cache(lambda: figure_paints(project))
@@ -365,7 +352,7 @@ def _build(project: Project, leave_out: str = "") -> Scene:
             tris.append(solid.tris)
             tri_owner.append(np.full(len(solid.tris), i))
             paint = partial(lambda piece, groups: paints_of(piece, groups, figures()), piece, body.groups)
-            loose.append(_Loose(body.groups, paint, partial(_turned, body.smooth, len(body.tris), place)))
+            loose.append(_Loose(body.groups, paint, partial(_turned, body, place)))
     return Scene(
         case=project.case,
         rects=np.concatenate(rects),
