@@ -10,11 +10,10 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.casts import Cast, Since, matrix_of
 from fondale.core.light.matrices import at_most
 from fondale.core.light.patches import Patches
-from fondale.core.light.solver import MOST_SEEN, TOWARDS, Basis, Lit, added_up, covered, of_each, rays_each, sent, thrown_on
+from fondale.core.light.solver import MOST_SEEN, TOWARDS, Basis, Lit, added_up, covered, rays_each, sent, thrown_on
 from fondale.core.light.texels import direct_again
 from fondale.core.light.weights import FEW, MORE
 from fondale.core.progress import Progress, Quiet
-from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.moved import Moved, moved_between
 from fondale.core.stage.paths import images
 from fondale.core.stage.scene import Scene
@@ -68,10 +67,9 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
         since,
     )
     known = [e for e in dict.fromkeys(emitters) if e in lit.bases]
-    direct = of_each(
-        lambda e: direct_again(texels, e, lit.bases[e].looks, moved), known, scene, texels.beside, texels.middles, texels.looked_over
-    )
-    thrown = of_each(lambda e: _thrown(out, e, lit.bases[e], moved, on_it), known, scene, patches.quarters)
+    # One after the other: each has little to do, and threads would wait for each other most of the time.
+    direct = [direct_again(texels, e, lit.bases[e].looks, moved) for e in known]
+    thrown = [_thrown(out, e, lit.bases[e], moved, on_it) for e in known]
     if known:
         out.bases.update(zip(known, added_up(out, direct, thrown, [lit.bases[e] for e in known], Quiet()), strict=True))
     return out
@@ -94,13 +92,7 @@ def _cast_again(lit: Lit, since: Since, moved: Moved, near: Ints) -> list[Cast]:
     newest[near] = -1
     alive = [newest[cast.which] == number for number, cast in enumerate(lit.casts)]
     live = [k for k, mine in enumerate(alive) if mine.any() or k == 0]  # the first tells how to aim
-    _engine, _dense = since.texels.patches.scene.rays, [since.aim(cast.aim).dense for cast in lit.casts]
-    found = in_parts(
-        lambda a, b: [lit.casts[k].again(moved, since.aim(lit.casts[k].aim), since.gone, alive[k]) for k in live[a:b]],
-        len(live),
-        max(1, -(-len(live) // (4 * THREADS))),
-    )
-    return [cast for part in found for cast in part]
+    return [lit.casts[k].again(moved, since.aim(lit.casts[k].aim), since.gone, alive[k]) for k in live]
 
 
 def _thrown(lit: Lit, emitter: Emitter, before: Basis, moved: Moved, on_it: Bools) -> Floats:

@@ -8,13 +8,13 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, folded
 from fondale.core.rays import LIFT_MM
-from fondale.core.side_by_side import AT_ONCE, in_parts
 from fondale.core.stage.glass import Panes
 from fondale.core.stage.paths import mirrored
 from fondale.core.stage.scene import Scene
 
 MOST = 3  # bodies that move at once; more change so much that all is looked at anew
 _ONE_BOX = 0.8  # of the size of both
+_AT_ONCE = 32_768  # rays, so that they stay in the cache
 _ALONG = 1e-20  # mm: what goes along no axis but another goes so far along it; of what goes any way it changes nothing
 _SAME_AREA = 1e-3  # of a triangle's: a body that moves keeps it
 
@@ -35,24 +35,23 @@ class Moved:
 
     def crossed(self, begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
         """Which rays (k, 3) lead through one of the boxes within so many lengths of their ways (k,)."""
-
-        def part(lo: int, hi: int) -> Bools:
-            starts, ways = (_by_axis(x[lo:hi]) for x in (begin, way))
-            return _through(self.boxes, starts, ways, far[lo:hi])
-
-        return np.concatenate(in_parts(part, len(begin), AT_ONCE // 2))
+        out = np.zeros(len(begin), bool)
+        for lo in range(0, len(begin), _AT_ONCE):
+            some = slice(lo, lo + _AT_ONCE)
+            out[some] = _through(self.boxes, _by_axis(begin[some]), _by_axis(way[some]), far[some])
+        return out
 
     def between(self, at: Floats, points: NDArray[Any], by: float = 0.0) -> Bools:
         """Whether the straight way from one place (3,) to each of ``points`` (k, 3) leads through one of the boxes, ``by`` so many mm too near."""
         boxes, start = self.boxes + np.array([[-by], [by]]), np.asarray(at).astype(points.dtype)
-
-        def part(lo: int, hi: int) -> Bools:
-            ways = _by_axis(points[lo:hi])
-            for axis in range(3):
-                ways[axis] -= start[axis]
-            return _through(boxes, start, ways, np.ones(hi - lo, points.dtype))
-
-        return np.concatenate(in_parts(part, len(points), AT_ONCE // 2))
+        out = np.zeros(len(points), bool)
+        for lo in range(0, len(points), _AT_ONCE):
+            some = slice(lo, lo + _AT_ONCE)
+            ways = _by_axis(points[some])
+            for way, place in zip(ways, start, strict=True):
+                way -= place
+            out[some] = _through(boxes, start, ways, np.ones(len(ways[0]), points.dtype))
+        return out
 
     def unfolded(self, panes: Panes, met: tuple[int, ...]) -> "Moved":
         """The same with the boxes as they show to who looks at the image of a lamp in the panes ``met``, in the order in which its light meets them."""
