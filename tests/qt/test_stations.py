@@ -275,7 +275,7 @@ def test_the_head_walks_the_view_is_saved_and_pieces_are_dragged_in_it(desk, her
         box.left() + (xs[ys == low].mean() + 0.5) * box.width() / result.owners.shape[1],
         box.top() + (low + 0.5) * box.height() / result.owners.shape[0],
     )
-    grabbed = stage.view.on_level(at, up)
+    grabbed = stage.view.on_plane(at, 2, up)
     to = stage.view.project_point(grabbed[0] + 25, grabbed[1] - 10, up)
     d.drag(stage.view, at, to, steps=6)
     moved = d.project.get(PIECES, "woman").place

@@ -53,6 +53,7 @@ class Results:
         self._unknown: tuple[Unknown, ...] = ()
         self._keys: dict[str, Key] = {}
         self._known = Known(self._key)
+        self._following = False  # light is asked for again when what is under way is there
         self.requests.clear()
         self._judge = Judge()
         self._ways = Ways(self._judge, self.errands, self.news.ask)
@@ -139,9 +140,11 @@ class Results:
         else:
             self._speak()
 
-    def refresh_light(self) -> None:
-        """Ask for the meters and the lit view, even while something is dragged."""
-        self._ask((LIGHT, PICTURE))
+    def follow_light(self) -> None:
+        """Ask for the meters and the lit view, even while something is dragged: as soon as those under way are there, which would never come to an end otherwise."""
+        self._following = any(r.name in self.requests for r in (LIGHT, PICTURE))
+        if not self._following:
+            self._ask((LIGHT, PICTURE))
 
     def _ask(self, results: Iterable[Result[Any]]) -> None:
         """Request results unless they are known, known to fail, or under way. What needs another lane's result waits for it."""
@@ -199,8 +202,10 @@ class Results:
         if not told:
             return
         if AMPS.name in told and not self.dragging:
-            self.refresh_light()
+            self._ask((LIGHT, PICTURE))
         if any(r.name in told for r in ROUGH):
+            if self._following:
+                self.follow_light()
             self._refine()
         self.news.ask()
 

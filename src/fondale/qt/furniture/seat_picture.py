@@ -74,19 +74,19 @@ class SeatPicture(QWidget):
         """The eye (3,) that the picture is seen from."""
         return eye_of(self._session.project, seat)
 
-    def on_level(self, at: QPointF, z: float) -> tuple[float, float] | None:
-        """x and y in the case of what is seen at a point of the widget, if it lies ``z`` mm up; None where no such point is before the eye."""
+    def on_plane(self, at: QPointF, axis: int, value: float) -> Floats | None:
+        """The point (3,) in the case of what is seen at a point of the widget, if it lies so far along an axis; None where no such point is before the eye."""
         project = self._session.project
         seat = project.find(SEATS, self._session.results.look.seat_of(project))
         if seat is None or self._image is None:
             return None
         eye, box, (x0, x1, z0, z1) = self.eye(seat), self.box(), self._window
-        front = x0 + (at.x() - box.left()) / box.width() * (x1 - x0), z0 + (box.bottom() - at.y()) / box.height() * (z1 - z0)
-        down = front[1] - float(eye[2])
-        if abs(down) < 1e-6 or (z - float(eye[2])) / down <= 0:
+        front = [x0 + (at.x() - box.left()) / box.width() * (x1 - x0), 0.0, z0 + (box.bottom() - at.y()) / box.height() * (z1 - z0)]
+        way: Floats = np.array(front) - eye
+        if abs(way[axis]) < 1e-6 or (value - eye[axis]) / way[axis] <= 0:
             return None
-        t = (z - float(eye[2])) / down
-        return float(eye[0]) + (front[0] - float(eye[0])) * t, float(eye[1]) * (1 - t)
+        out: Floats = eye + way * (value - eye[axis]) / way[axis]
+        return out
 
     def project_point(self, x: float, y: float, z: float) -> QPointF | None:
         """Where a point of the case is seen, or None when there is no seat."""

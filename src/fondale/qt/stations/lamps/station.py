@@ -2,95 +2,30 @@
 
 from typing import Any
 
-import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPen, QPolygonF
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
 from fondale.core.circuit.supply import current_told
-from fondale.core.derived import AMPS, FINE_LIGHT, LIGHT, PICTURE, SUPPLIES_SOLVED
+from fondale.core.derived import FINE_LIGHT, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
 from fondale.core.edits.handing import HandRig
 from fondale.core.edits.wiring import add_area, add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of, meter_told
-from fondale.core.light.evenness import area_told, level_of
-from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Lamp, Listing, Meter
-from fondale.core.words import clipped, digits, ma, percent
-from fondale.knowledge import table
+from fondale.core.light.evenness import area_told
+from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
+from fondale.core.words import digits, percent
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Short
 from fondale.qt.furniture.rows import heading, hold, menu_button
-from fondale.qt.furniture.seat_picture import SeatPicture
 from fondale.qt.furniture.ticket import Ticket
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
+from fondale.qt.stations.lamps.lit_picture import LitPicture
 from fondale.qt.stations.lamps.rail import Slides, Traces
 from fondale.qt.stations.lamps.rig import Rig
 from fondale.qt.stations.lamps.ticket_rows import TicketRows, string_row
-from fondale.qt.theme.palette import DOWN
-
-
-class LitPicture(SeatPicture):
-    """The lit view with the lux meters written where they stand; a click near a lamp or a meter chooses it."""
-
-    chosen = Signal(object, str)
-
-    def draw_over(self, p: QPainter) -> None:
-        theme, project, light = self._session.theme, self._session.project, self._session.results[LIGHT]
-        if not project.lamps:
-            p.setFont(theme.font(13))
-            p.setPen(QColor(DOWN["soft"]))
-            p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "It is dark. Add a lamp, and the scene is lit by it.")
-        p.setFont(theme.font(12))
-        shown, more = {m.meter: m.lux for m in light.meters} if light else {}, "" if self._session.results.fresh(FINE_LIGHT) else " …"
-        for meter in project.meters:
-            at = self.project_point(meter.x, meter.y, meter.z)
-            if at is None:
-                continue
-            p.setPen(QPen(QColor(DOWN["ink"]), 1.4))
-            p.drawLine(at + QPointF(-4, -4), at + QPointF(4, 4))
-            p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
-            text = f"{digits(shown[meter.id], 0 if shown[meter.id] >= 10 else 1)} lx{more}" if meter.id in shown else "… lx"
-            box = QRectF(at.x() + 8, at.y() - theme.px(9), p.fontMetrics().horizontalAdvance(text) + 8, theme.px(18))
-            p.fillRect(box, QColor(20, 23, 27, 170))
-            p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(QColor(DOWN["ink"]), 1.0, Qt.PenStyle.DashLine))
-        for area in project.areas:
-            x, y = area.x + area.width, area.y + area.depth
-            z = level_of(project, area)
-            corners = [self.project_point(*at, z) for at in ((area.x, area.y), (x, area.y), (x, y), (area.x, y))]
-            if all(corner is not None for corner in corners):
-                p.drawPolygon(QPolygonF([corner for corner in corners if corner is not None]))
-        chosen = project.find(LAMPS, self._session.chosen(LAMPS))
-        if chosen is not None:
-            at = self.project_point(chosen.x, chosen.y, chosen.z)
-            if at is not None:
-                p.setBrush(Qt.BrushStyle.NoBrush)
-                p.setPen(QPen(QColor(DOWN["lamp"]), 1.6))
-                p.drawEllipse(at, 9, 9)
-                amps = self._session.results.one(AMPS, chosen.id)
-                wired = ma(amps) if amps is not None else "not wired"
-                level = percent(levels_of(project)[chosen.id])
-                name = table("electric")["led"].get(chosen.led, {}).get("name", chosen.led)
-                self.ticket(p, at, 9, [clipped(chosen.name, 30), f"{name}, {wired}", f"level {level}"])
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        near: list[tuple[float, int]] = []
-        things: list[tuple[Listing[Any], Lamp | Meter]] = [
-            *((LAMPS, m) for m in self._session.project.lamps),
-            *((METERS, m) for m in self._session.project.meters),
-        ]
-        for k, (_listing, thing) in enumerate(things):
-            at = self.project_point(thing.x, thing.y, thing.z)
-            if at is not None:
-                gap = at - event.position()
-                near.append((float(np.hypot(gap.x(), gap.y())), k))
-        if near and min(near)[0] < 24:
-            listing, thing = things[min(near)[1]]
-            self.chosen.emit(listing, thing.id)
 
 
 class LampsStation(Station):
@@ -140,7 +75,7 @@ class LampsStation(Station):
         self.meters: list[HowButton] = []
         self._meter_grid = FieldGrid(4)
         right.addWidget(self._meter_grid)
-        self.view = LitPicture(session)
+        self.view = LitPicture(session, self._chosen)
         self.view.chosen.connect(self._choose)
         right.addWidget(self.view, 1)
         self.ticket = Ticket(4)
@@ -249,7 +184,7 @@ class LampsStation(Station):
         now = levels_of(self.session.project).get(ident, 0.0)
         if round(now * 100) != value:
             self.session.do(set_level(self.session.project, ident, value / 100, gesture=f"level {ident}"))
-            self.session.results.refresh_light()
+            self.session.results.follow_light()
 
     def take_lux(self) -> None:
         """Read the simulated lux meter at every meter of the project."""
@@ -269,7 +204,7 @@ class LampsStation(Station):
         self._seat_note.setText(f"from {seat.name}" + (f", {moment.name.lower()}" if moment else "") if seat else "")
         known = results[PICTURE]
         picture = known if known and seat and known.seat == seat.id else None
-        self.view.show_view(picture, results.fresh(PICTURE))
+        self.view.show_view(picture, results.fresh(PICTURE) or results.dragging)
         self.rig.refresh()
         if len(project.moments) != self._moments:
             self._moments = len(project.moments)

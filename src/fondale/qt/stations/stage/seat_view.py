@@ -29,7 +29,7 @@ class _Grip:
     piece: str
     start: Place
     level: float
-    at: tuple[float, float]
+    at: Floats
 
 
 class SeatView(SeatPicture):
@@ -81,13 +81,13 @@ class SeatView(SeatPicture):
         piece = self._session.project.pieces[stage.owners[y, x]]
         self._session.select(PIECES, piece.id)
         level = (rest_places(self._session.project)[piece.id].z or 0.0) if piece.place is not None else None
-        at = self.on_level(event.position(), level) if level is not None else None
+        at = self.on_plane(event.position(), 2, level) if level is not None else None
         if at is not None and piece.place is not None and level is not None and piece.role == "piece" and not piece.fixed:
             self._grip = _Grip(piece.id, piece.place, level, at)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         grip = self._grip
-        to = self.on_level(event.position(), grip.level) if grip is not None else None
+        to = self.on_plane(event.position(), 2, grip.level) if grip is not None else None
         if grip is None or to is None:
             return
         if not self._session.results.dragging:
