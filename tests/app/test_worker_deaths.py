@@ -7,7 +7,7 @@ import sys
 import threading
 import time
 from multiprocessing import active_children
-from multiprocessing.context import SpawnProcess
+from multiprocessing.context import ForkServerProcess
 
 import pytest
 
@@ -137,7 +137,7 @@ def test_memory_is_bounded_and_told(heard, hut, monkeypatch):
     code = (
         "import os\nfrom fondale.app import workers as w\nfrom fondale.core.progress import Quiet\n"
         "from fondale.core.reckoning import Reckoner\nimport fondale.app.errands as e\nimport dataclasses, numpy as np\n"
-        "w._bind(os.getppid())\n"
+        "w._bind(2)\n"
         "w.ERRANDS['count'] = dataclasses.replace(e.COUNT, work=lambda progress: np.ones(400_000_000))\n"
         "r = w.fulfil(w.Request(1, errand='count'), Reckoner(), lambda n: Quiet())\nprint(r.failures['count'])\n"
     )
@@ -192,14 +192,14 @@ def test_closing_does_not_wait_for_what_is_being_worked_out(heard, heron):
 @pytest.mark.slow
 def test_closing_ends_a_worker_that_is_being_started(heard, monkeypatch):
     begun, go, taken = threading.Event(), threading.Event(), []
-    start = SpawnProcess.start
+    start = ForkServerProcess.start
 
     def slowly(process):
         begun.set()
         assert go.wait(30)
         start(process)
 
-    monkeypatch.setattr(SpawnProcess, "start", slowly)
+    monkeypatch.setattr(ForkServerProcess, "start", slowly)
     heard.on = taken.append
     heard.workers.ask(next(iter(ERRANDS)), bytes(3_000_000))  # more than a pipe holds: writing it waits for the reader
     assert begun.wait(30)

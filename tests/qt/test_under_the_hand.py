@@ -2,15 +2,16 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from fondale.core.derived import DRAFT, LIGHT, PLAN
-from fondale.core.edits import apply
+from fondale.core.edits import apply, remove
 from fondale.core.edits.new_things import add_piece
 from fondale.core.light.desk import LightDesk
-from fondale.core.model import LAMPS, PIECES, PRINTS, STEPS, Lamp, Meter, Piece, Seat, Step, Surface
+from fondale.core.model import LAMPS, METERS, PIECES, PRINTS, SEATS, STEPS, Lamp, Meter, Piece, Seat, Step, Surface
 from fondale.core.model.shapes import Box, Wall
 from fondale.core.shapes import KINDS
 from tests.conftest import TODAY, boxed, figure
@@ -80,6 +81,82 @@ def test_a_lamp_is_moved_and_aimed_in_plan_and_section(desk, empty):
     assert d.project.get(LAMPS, "l").az == pytest.approx(-0.5)
     d.type(aim.edit, "somewhere")
     assert "30° down to the left" in aim.error
+
+
+SEAT = Seat(id="s", name="S", y=-500)
+
+
+def lit_room(desk, empty, **more):
+    lamps = (Lamp(id="l", name="L", x=150, y=80, z=150), Lamp(id="k", name="K", x=60, y=150, z=190))
+    meters = (Meter(id="m", name="M", x=180, y=100, z=0.5), Meter(id="w", name="W", x=40, y=199, z=90, nx=0, ny=-1, nz=0))
+    d = desk(boxed(empty, figure("a", 220, 100)).but(lamps=lamps, meters=meters, seats=(SEAT,), **more))
+    d.refresh()
+    station = d.station("lamps")
+    d.settle()
+    return d, station, station.view
+
+
+def test_lamps_are_moved_in_the_lit_view_and_their_light_follows(desk, empty):
+    d, station, view = lit_room(desk, empty)
+    at = view.project_point(150, 80, 150)
+    before = d.session.results[LIGHT]
+    d.drag(view, at, view.project_point(190, 80, 120), steps=8)
+    lamp = d.project.get(LAMPS, "l")
+    assert (lamp.x, lamp.z) == (pytest.approx(190, abs=2), pytest.approx(120, abs=2))
+    assert lamp.y == 80
+    assert station._chosen() == (LAMPS, "l")
+    d.settle()
+    assert d.session.results[LIGHT].meters[0].lux > 1.2 * before.meters[0].lux
+    assert not d.session.results.dragging
+    d.session.document.undo()  # one step
+    assert d.project.get(LAMPS, "l").z == 150
+    # To and fro on its level.
+    view.setFocus()
+    start, end = view.project_point(150, 80, 150), view.project_point(150, 120, 150)
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, start.toPoint())
+    held(view, end, Qt.KeyboardModifier.ShiftModifier)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, end.toPoint())
+    lamp = d.project.get(LAMPS, "l")
+    assert (lamp.x, lamp.y, lamp.z) == (pytest.approx(150, abs=3), pytest.approx(120, abs=12), 150)
+    # Never out of the case.
+    d.drag(view, view.project_point(lamp.x, lamp.y, 150), QPointF(2, 2))
+    lamp = d.project.get(LAMPS, "l")
+    assert 0 <= lamp.x <= 300
+    assert lamp.z <= 200
+    # And by keys.
+    d.key(Qt.Key.Key_Right, on=view)
+    d.key(Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier, on=view)
+    d.key(Qt.Key.Key_PageUp, on=view)
+    moved = d.project.get(LAMPS, "l")
+    assert (moved.x, moved.y, moved.z) == (pytest.approx(lamp.x + 1), pytest.approx(lamp.y + 1), pytest.approx(lamp.z - 10))
+
+
+def held(view, to, modifiers):
+    """A move with a button held, which QTest cannot send together with a key."""
+    left = Qt.MouseButton.LeftButton
+    event = QMouseEvent(QEvent.Type.MouseMove, to, view.mapToGlobal(to), Qt.MouseButton.NoButton, left, modifiers)
+    QApplication.sendEvent(view, event)
+
+
+def test_meters_are_moved_over_the_surface_that_they_lie_on(desk, empty):
+    d, station, view = lit_room(desk, empty)
+    d.drag(view, view.project_point(180, 100, 0.5), view.project_point(100, 60, 0.5))
+    floor = d.project.get(METERS, "m")
+    assert (floor.x, floor.y, floor.z) == (pytest.approx(100, abs=6), pytest.approx(60, abs=9), 0.5)  # a pixel is some mm deep
+    assert station._chosen() == (METERS, "m")
+    d.key(Qt.Key.Key_Up, on=view)
+    assert d.project.get(METERS, "m").y == pytest.approx(floor.y + 1)
+    d.drag(view, view.project_point(40, 199, 90), view.project_point(80, 199, 60))
+    wall = d.project.get(METERS, "w")
+    assert (wall.x, wall.y, wall.z) == (pytest.approx(80, abs=3), 199, pytest.approx(60, abs=3))
+    d.click(view, QPointF(3, 3))  # beside all of them
+    assert station._chosen() == (METERS, "w")
+    view.grab()
+    # What is held by no seat cannot be taken hold of.
+    d.session.do(remove(SEATS, SEAT))
+    d.settle()
+    d.drag(view, QPointF(100, 100), QPointF(140, 100))
+    assert d.project.get(METERS, "w") == wall
 
 
 def test_a_piece_is_lifted_by_keys_and_stands_again(desk, empty):

@@ -22,6 +22,7 @@ class Known:
         self._key = key
         self._values: dict[str, _Value] = {}
         self._failed: dict[str, Key] = {}
+        self._compared: dict[str, tuple[Key, Key, bool]] = {}  # keys are large, and many ask after each edit
 
     def get(self, result: Result[T]) -> T | None:
         """The last value of a result itself, of whatever snapshot."""
@@ -31,7 +32,12 @@ class Known:
     def fresh(self, result: Result[Any]) -> bool:
         """Whether its value is of the present snapshot."""
         known = self._values.get(result.name)
-        return known is not None and known.key == self._key(result)
+        if known is None:
+            return False
+        now, last = self._key(result), self._compared.get(result.name)
+        if last is None or last[0] is not known.key or last[1] is not now:
+            last = self._compared[result.name] = known.key, now, known.key == now
+        return last[2]
 
     def failed(self, result: Result[Any]) -> bool:
         """Whether it could not be computed of the present snapshot."""

@@ -12,8 +12,8 @@ from fondale.app.known import Known
 from fondale.app.signal import Once, Signal
 from fondale.app.ways import Ways
 from fondale.app.workers import Report, Workers
-from fondale.core.derived import AMPS, DRAFT, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
 from fondale.core.derived import BY_NAME as RESULT
+from fondale.core.derived import DRAFT, FOR_SHOW, LIGHT, PICTURE, PLAN, QUICK, RESULTS
 from fondale.core.house_scale import counted
 from fondale.core.model import Project
 from fondale.core.prompts import Finding
@@ -147,22 +147,21 @@ class Results:
             self._ask((LIGHT, PICTURE))
 
     def _ask(self, results: Iterable[Result[Any]]) -> None:
-        """Request results unless they are known, known to fail, or under way. What needs another lane's result waits for it."""
+        """Request results unless they are known, known to fail, or under way. What another lane knows already goes with them; the rest they find for themselves."""
         if self.requests.workers is None:
             return
         batches: dict[str, list[Result[Any]]] = {}
         for r in results:
             if self._known.done(r) or self.requests.doing(r.name, self._key(r)):
                 continue
-            if all(self.fresh(n) for n in r.needs if n.lane != r.lane):
-                # The quick ones travel together; each of the others is told as soon as it is there.
-                batches.setdefault(r.lane if r.lane == "quick" else r.name, []).append(r)
+            # The quick ones travel together; each of the others is told as soon as it is there.
+            batches.setdefault(r.lane if r.lane == "quick" else r.name, []).append(r)
         if any(r in ROUGH for batch in batches.values() for r in batch):
             for fine in FINE:
                 if fine.name in self.requests:  # it is of before, and in the way
                     self.requests.stop(fine.name)
         for batch in batches.values():
-            given = self._known.values(n for r in batch for n in r.needs if n.lane != r.lane)
+            given = self._known.values(n for r in batch for n in r.needs if n.lane != r.lane and self.fresh(n))
             self.requests.send({r.name: (self._key(r), r.words) for r in batch}, self._sent, self.look, tuple(given.items()))
 
     def _refine(self) -> None:
@@ -201,8 +200,6 @@ class Results:
                 self.trouble = report.failures[name]
         if not told:
             return
-        if AMPS.name in told and not self.dragging:
-            self._ask((LIGHT, PICTURE))
         if any(r.name in told for r in ROUGH):
             if self._following:
                 self.follow_light()

@@ -4,7 +4,6 @@ A newer request for the same result, or the same errand, replaces an older one: 
 """
 
 import contextlib
-import ctypes
 import multiprocessing as mp
 import os
 import queue
@@ -14,8 +13,10 @@ import traceback
 from collections import Counter
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cache, partial
 from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from pathlib import Path
 from typing import Any, Protocol
 
 from fondale.app.errands import BY_NAME as ERRANDS
@@ -31,9 +32,8 @@ from fondale.storage.patience import TOO_MUCH, bound_memory
 # Which process does what: the quick things never wait for the slow ones.
 PROCESS: dict[Lane | str, int] = {"quick": 0, "view": 0, "plan": 1, "light": 2, "errand": 3}
 _SLOTS = {name: k for k, name in enumerate((*RESULTS, *ERRANDS))}
-NICENESS = 10
+NICENESS = (10, 14, 10, 16)  # of each process, all behind the window: what nobody waits for comes last where cores are few
 STUCK_S = 60.0  # a worker that has something to do and does nothing for so long is ended
-_DEATH_SIGNAL = 1  # PR_SET_PDEATHSIG of prctl(2)
 Given = tuple[tuple[str, Any], ...]
 
 
@@ -147,15 +147,15 @@ class _Watched:
             self._pipe.send(Report("progress", self._ticket, self._name, share, words))
 
 
-def share_bodies() -> None:
-    """From now on this process and all others that do so build each body once."""
-    keep_on(BodyShelf(cache_folder() / "bodies"))
+def share_bodies(folder: Path) -> None:
+    """From now on this process and all others that do so build each body once, and keep them in a folder."""
+    keep_on(BodyShelf(folder / "bodies"))
 
 
-def _work(pipe: Connection, newest: Any, window: int) -> None:
+def _work(number: int, pipe: Connection, newest: Any, folder: Path) -> None:
     """The loop of a worker process: until the pipe closes. It gives way to the window wherever cores are few, and ends with it."""
-    _bind(window)
-    share_bodies()
+    _bind(number)
+    share_bodies(folder)
     reckoner = Reckoner()
     while True:
         try:
@@ -180,15 +180,26 @@ def _work(pipe: Connection, newest: Any, window: int) -> None:
             return
 
 
-def _bind(window: int) -> None:
-    """Run behind the window, within bounds of memory, and never longer than it: the system sees to that where it can."""
+def _bind(number: int) -> None:
+    """Run behind the window, within bounds of memory, and never longer than it."""
     with contextlib.suppress(OSError, AttributeError):
-        os.nice(NICENESS)
+        os.nice(NICENESS[number])
     bound_memory()
-    with contextlib.suppress(OSError, AttributeError):
-        ctypes.CDLL(None).prctl(_DEATH_SIGNAL, signal.SIGKILL)
-    if os.getppid() != window:
-        os._exit(1)
+    if (window := mp.parent_process()) is not None:
+        threading.Thread(target=_end_with, args=(window,), daemon=True, name="fondale-window").start()
+
+
+def _end_with(window: BaseProcess) -> None:
+    window.join()
+    os._exit(1)
+
+
+@cache
+def _processes() -> Any:
+    """How processes are made: each is split off one that has all of them loaded already, which costs a quarter of loading it anew."""
+    made = mp.get_context("forkserver")
+    made.set_forkserver_preload(["fondale.app.workers", "scipy.optimize", "scipy.sparse", "scipy.spatial"])
+    return made
 
 
 class _Lane:
@@ -199,7 +210,6 @@ class _Lane:
 
     def __init__(self, number: int, newest: Any, tell: Callable[[Report], None]) -> None:
         self._number, self._newest, self._tell = number, newest, tell
-        self._spawn = mp.get_context("spawn")
         self._lock = threading.Lock()
         self._open: dict[int, Request] = {}
         self._failed: dict[int, dict[str, str]] = {}
@@ -273,10 +283,10 @@ class _Lane:
             self._give_up([request.ticket], f"it could not be sent to a process of its own ({error})")
 
     def _start(self) -> None:
-        ours, theirs = self._spawn.Pipe()
+        ours, theirs = _processes().Pipe()
         try:
-            process = self._spawn.Process(
-                target=_work, args=(theirs, self._newest, os.getpid()), daemon=True, name=f"fondale-{self._number}"
+            process = _processes().Process(
+                target=_work, args=(self._number, theirs, self._newest, cache_folder()), daemon=True, name=f"fondale-{self._number}"
             )
             process.start()
         except BaseException:
@@ -378,7 +388,7 @@ class ProcessWorkers:
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         self._tell = tell
-        self._newest = mp.get_context("spawn").Array("q", len(_SLOTS), lock=False)
+        self._newest = _processes().Array("q", len(_SLOTS), lock=False)
         self._lanes: dict[int, _Lane] = {}
         self._ticket = 0
         self._closed = False

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from fondale.app.document import Document
 from fondale.app.results import Results
-from fondale.app.settings import Settings, config_folder, state_folder
+from fondale.app.settings import Settings, cache_folder, config_folder, state_folder
 from fondale.app.window import Window
 from fondale.app.workers import ProcessWorkers, Report, Workers, share_bodies
 from fondale.core.edits import new_project
@@ -42,7 +42,7 @@ def make_window(
     app = QApplication.instance()
     assert isinstance(app, QApplication)
     load_fonts()
-    share_bodies()
+    share_bodies(cache_folder())
     theme = Theme(settings.get("lighting"), settings.get("type"))
     dress(theme)
     session = Session(document, Results(document, today), settings, theme, instruments)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
 from fondale.core.edits import Edit
@@ -40,7 +41,7 @@ class Finding:
     within: tuple[str, ...] = ()
     members: tuple["Finding", ...] = ()
 
-    @property
+    @cached_property
     def key(self) -> str:
         """What stays the same while the trouble stays the same: the code and what it is about."""
         return ":".join([self.code, *(ident for _listing, ident in self.subjects), *self.within])
