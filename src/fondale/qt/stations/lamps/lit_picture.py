@@ -31,11 +31,12 @@ _Thing = tuple[Listing[Any], Lamp | Meter]
 
 @dataclass
 class _Grip:
-    """What is held, as it was, where it was taken hold of, and whether it moves yet."""
+    """What is held, as it was, where it was taken hold of and how far beside it, and whether it moves yet."""
 
     listing: Listing[Any]
     thing: Lamp | Meter
     at: QPointF
+    beside: QPointF
     moves: bool = False
 
 
@@ -114,8 +115,9 @@ class LitPicture(SeatPicture):
         thing = self._near(event.position())
         if thing is None or event.button() != Qt.MouseButton.LeftButton:
             return
-        self.chosen.emit(thing[0], thing[1].id)
-        self._grip = _Grip(*thing, event.position())
+        spot = self.project_point(thing[1].x, thing[1].y, thing[1].z)
+        self._grip = _Grip(*thing, event.position(), event.position() - spot if spot is not None else QPointF())
+        self.chosen.emit(thing[0], thing[1].id)  # its ticket may leave the picture more room, or less
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         grip = self._grip
@@ -128,10 +130,11 @@ class LitPicture(SeatPicture):
             grip.moves = True
             self._session.begin_drag()
         axis = _across(grip.thing, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
-        start = np.array([grip.thing.x, grip.thing.y, grip.thing.z])
-        begin, to = (self.on_plane(at, axis, start[axis]) for at in (grip.at, event.position()))
-        if begin is not None and to is not None:
-            self._put(grip.listing, grip.thing, start + to - begin)
+        level = (grip.thing.x, grip.thing.y, grip.thing.z)[axis]
+        to = self.on_plane(event.position() - grip.beside, axis, level)
+        if to is not None:
+            # A pixel is about a millimetre.
+            self._put(grip.listing, grip.thing, np.where(np.arange(3) == axis, level, np.round(to)))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._grip is not None and self._grip.moves:
