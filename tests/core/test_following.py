@@ -171,15 +171,17 @@ def test_receivers_follow_as_patches_do(empty, kind):
 @pytest.mark.parametrize("eye", [(150.0, -400.0, 120.0), (60.0, -30.0, 180.0)], ids=["afar", "near"])
 def test_a_picture_follows_and_is_that_of_a_fresh_look(empty, kind, eye):
     """Pixel by pixel, with its edges, its shadows and what mirrors show."""
-    follows_as_fresh(empty, kind, np.array(eye), {})
+    assert off_a_fresh_look(empty, kind, np.array(eye), {}) < 1e-4
 
 
 @pytest.mark.parametrize("eye", [(150.0, -400.0, 120.0), (100.0, -60.0, 30.0)], ids=["afar", "low"])
 def test_a_floor_is_bright_again_where_something_stood_on_it(empty, eye):
-    follows_as_fresh(empty, "open", np.array(eye), {"shape": TUB})
+    assert off_a_fresh_look(empty, "open", np.array(eye), {"shape": TUB}) < 1e-4
 
 
-def follows_as_fresh(empty, kind, eye, more):
+def off_a_fresh_look(empty, kind, eye, more):
+    """How far, as a share, a picture that has followed is off one that looks anew, at the worst pixel of all steps of the way."""
+    worst = 0.0
     lit = prepare(at(empty, *WAY[0], kind, **more), [LAMP])
     solve(lit, [LAMP, LOW])
     picture, power = Picture(lit, look(lit.scene, eye, 120)), np.ones((2, 3))
@@ -196,7 +198,8 @@ def follows_as_fresh(empty, kind, eye, more):
         assert picture.frame.normal == pytest.approx(fresh.frame.normal, abs=1e-5)
         told, true = picture.luminance([LAMP, LOW], power), fresh.luminance([LAMP, LOW], power)
         assert true.max() > 0
-        assert told == pytest.approx(true, rel=1e-4, abs=1e-6 * true.max())
+        worst = max(worst, float((np.abs(told - true) / np.maximum(true, 0.01 * true.max())).max()))
+    return worst
 
 
 @pytest.mark.parametrize("step", [2.0, 60.0])

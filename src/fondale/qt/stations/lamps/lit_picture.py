@@ -25,7 +25,9 @@ from fondale.qt.theme import signs
 from fondale.qt.theme.palette import DOWN, Theme
 
 GRAB_PX = 24  # how near a press takes hold of a lamp or a meter
-HINT = "Drag a lamp or a meter, or press the arrow keys: it moves along the front, a meter over its surface. A lamp goes to and fro with Shift, or Page Up and Page Down."
+HINT = (
+    "Drag it, or press the arrow keys. A lamp moves along the front, with Shift or Page Up and Down to and fro; a meter over its surface."
+)
 _Thing = tuple[Listing[Any], Lamp | Meter]
 
 
@@ -52,7 +54,7 @@ class LitPicture(SeatPicture):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Lit view from the seat")
-        self.setToolTip(HINT)
+        self.setAccessibleDescription(HINT)
 
     def draw_over(self, p: QPainter) -> None:
         theme, project, light = self._session.theme, self._session.project, self._session.results[LIGHT]
@@ -122,7 +124,9 @@ class LitPicture(SeatPicture):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         grip = self._grip
         if grip is None:
-            self.setCursor(Qt.CursorShape.OpenHandCursor if self._near(event.position()) else Qt.CursorShape.ArrowCursor)
+            near = self._near(event.position()) is not None
+            self.setCursor(Qt.CursorShape.OpenHandCursor if near else Qt.CursorShape.ArrowCursor)
+            self.setToolTip(HINT if near else "")
             return
         if not grip.moves:
             if (event.position() - grip.at).manhattanLength() < QApplication.startDragDistance():
