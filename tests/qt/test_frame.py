@@ -650,3 +650,17 @@ def test_what_nothing_holds_dies_on_the_windows_own_thread(qtbot):
     finally:
         gc.unfreeze()
         gc.enable()
+
+
+def test_what_is_answered_when_the_window_has_closed_wakes_nothing(desk, empty):
+    """A report that was on its way sets no timer going."""
+    d = desk(empty)
+    d.refresh()
+    answers = d.session.results.answers
+    d.session._reported.emit(Report("done", 1))
+    assert d.session.results.answers == answers + 1
+    d.session.close()
+    d.session._reported.emit(Report("done", 2))
+    QApplication.processEvents()
+    assert d.session.results.answers == answers + 1
+    assert not d.session._saying.isActive()

@@ -616,7 +616,7 @@ def test_a_rig_is_built_from_nothing(desk, empty):
     choice = next(w for w, r in lamps.ticket.rows if r.__name__ == "string_of")
     choice.box.activated.emit(1)
     assert d.project.find(STRINGS, string).lamps == (lamp,)
-    d.settle()
+    d.refresh()
     assert d.session.results[LIGHT].meters[0].lux > 0
     lamps.take_lux()
     assert "The lux meter shows" in d.window.said()

@@ -45,7 +45,7 @@ class Session(QObject):
         self._workers: Workers | None = None
         self.view_width = VIEW_WIDTH
         self.selected: dict[Listing[Any], str] = {}
-        self._reported.connect(results.take)
+        self._reported.connect(self._take)
         self._slow = QTimer(self)
         self._slow.setSingleShot(True)
         self._slow.setInterval(PLAN_DELAY_MS)
@@ -79,6 +79,11 @@ class Session(QObject):
         self._saying.stop()
         if self._workers is not None:
             self._workers.close()
+            self._workers = None
+
+    def _take(self, report: Report) -> None:
+        if self._workers is not None:  # what was on its way when the window closed is of no use any more
+            self.results.take(report)
 
     def do(self, *edits: Edit, label: str = "") -> bool:
         """Apply edits as one step; trouble is said to the maker, nothing is lost."""
