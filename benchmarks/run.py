@@ -53,32 +53,29 @@ import time, sys
 from PySide6.QtWidgets import QApplication, QMainWindow
 app = QApplication([]); w = QMainWindow(); w.resize(1280, 800); w.show(); app.processEvents()
 """
-# As the command starts it, up to the first paint.
+# As the command starts it, up to what is told by the last of these lines.
 OURS = """
 import os, sys, tempfile
 from fondale import __main__ as entry
 open_window = entry.open_window
-def painted(window):
+def watched(window):
+{watch}
+    return open_window(window)
+if __name__ == "__main__":
+    os.environ["FONDALE_HOME"] = tempfile.mkdtemp()
+    entry.open_window = watched
+    sys.argv = ["fondale", "demo"]
+    entry.main()
+"""
+PAINTED = """
     from fondale.qt.frame.footlights import Footlights
     paint = Footlights.paintEvent
     def last(self, e):  # they stand last in the window, and are painted last
         paint(self, e)
         os._exit(0)
     Footlights.paintEvent = last
-    return open_window(window)
-if __name__ == "__main__":
-    os.environ["FONDALE_HOME"] = tempfile.mkdtemp()
-    entry.open_window = painted
-    sys.argv = ["fondale", "demo"]
-    entry.main()
 """
-
-# As the command starts it, up to the first lit view.
 LIT = """
-import os, sys, tempfile
-from fondale import __main__ as entry
-open_window = entry.open_window
-def lit(window):
     from fondale.app.results import Results
     from fondale.core.derived import LIGHT, PICTURE
     take = Results.take
@@ -87,12 +84,6 @@ def lit(window):
         if self.fresh(LIGHT) and self.fresh(PICTURE):
             os._exit(0)
     Results.take = told
-    return open_window(window)
-if __name__ == "__main__":
-    os.environ["FONDALE_HOME"] = tempfile.mkdtemp()
-    entry.open_window = lit
-    sys.argv = ["fondale", "demo"]
-    entry.main()
 """
 
 
@@ -360,8 +351,8 @@ def start_up() -> None:
 
     base = started(BARE)
     row("start: a bare Qt window", base, "bare window", base)
-    row("start: Fondale on the demo", started(OURS), "bare window", base)
-    row("start: its first lit view", started(LIT), "bare window", base)
+    row("start: Fondale on the demo", started(OURS.format(watch=PAINTED)), "bare window", base)
+    row("start: its first lit view", started(OURS.format(watch=LIT)), "bare window", base)
 
 
 class Watch:

@@ -13,7 +13,7 @@ from fondale.core.light.patches import trace
 from fondale.core.light.picture import Picture
 from fondale.core.light.receivers import METER_LIFT_MM, received, receivers, receivers_again
 from fondale.core.light.solver import prepare, solve
-from fondale.core.model import Lamp, Piece, Place
+from fondale.core.model import Lamp, Piece, Place, Seat
 from fondale.core.model.shapes import Cylinder, Glass, Opening
 from fondale.core.progress import Cancelled, Quiet
 from fondale.core.rays import FastRays
@@ -200,6 +200,22 @@ def off_a_fresh_look(empty, kind, eye, more):
         assert true.max() > 0
         worst = max(worst, float((np.abs(told - true) / np.maximum(true, 0.01 * true.max())).max()))
     return worst
+
+
+def test_where_a_case_has_no_walls_the_picture_shows_who_walks_out_of_it(empty):
+    """What stands there decides how much is shown: a picture that followed must not go on showing what it did."""
+    lamps = (Lamp(id="l", name="L", x=150, y=60, z=190),)
+
+    def project(x):
+        base = boxed(empty, figure("a", x, 100), figure("b", 60, 100), kind="open base")
+        return base.but(lamps=lamps, seats=(Seat(id="s", name="S"),))
+
+    desk = LightDesk()
+    before = desk.picture(project(150), "s", 200).frame.window
+    after = desk.picture(project(420), "s", 200)
+    assert after.lit.since is not None
+    assert after.frame.window == LightDesk().picture(project(420), "s", 200).frame.window
+    assert after.frame.window != before
 
 
 @pytest.mark.parametrize("step", [2.0, 60.0])

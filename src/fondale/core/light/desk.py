@@ -223,7 +223,9 @@ class LightDesk:
             (progress or Quiet()).step(0.95, "drawing the view")
             if len(self._pictures) > MOST_PICTURES:
                 self._pictures.clear()
-            moved = self._since(known.lit.scene, lit) if known is not None else None
+            # Where a case has no walls, what stands there decides how much is shown.
+            alike = known is not None and known.frame.window == seat_window(lit.scene, eye, chosen)
+            moved = self._since(known.lit.scene, lit) if known is not None and alike else None
             if known is not None and moved is not None:
                 self._pictures[key] = known.again(lit, moved)
             else:
