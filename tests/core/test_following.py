@@ -9,6 +9,7 @@ from fondale.core.emitters.point import Point
 from fondale.core.light.desk import LightDesk
 from fondale.core.light.following import MOST_GONE, followed
 from fondale.core.light.frames import look
+from fondale.core.light.nodes import Nodes
 from fondale.core.light.patches import trace
 from fondale.core.light.picture import Picture
 from fondale.core.light.receivers import METER_LIFT_MM, received, receivers, receivers_again
@@ -200,6 +201,23 @@ def off_a_fresh_look(empty, kind, eye, more):
         assert true.max() > 0
         worst = max(worst, float((np.abs(told - true) / np.maximum(true, 0.01 * true.max())).max()))
     return worst
+
+
+def test_nodes_follow_and_are_those_of_what_is_covered_now(empty):
+    """The fits that were best stay so but near where it stands or stood, and all weights are what they would be if they were made anew."""
+    lit = prepare(at(empty, *WAY[0], "open", shape=TUB), [LAMP])
+    solve(lit, [LAMP])
+    lit.nodes()
+    first = lit._at_nodes[1]
+    assert len(np.unique(first)) > 1
+    for place in WAY[1:]:
+        lit = followed(lit, at(empty, *place, "open", shape=TUB), [LAMP])
+        best = lit._at_nodes[1]
+        assert abs(lit.nodes() - Nodes(lit.patches, lit.covered).weights(best)).max() == 0
+        assert (best == first).mean() > 0.7
+    lit.bases[LOW] = lit.bases[LAMP]  # with another lamp others may be best
+    lit.nodes()
+    assert lit._at_nodes[0] == (LAMP, LOW)
 
 
 def test_where_a_case_has_no_walls_the_picture_shows_who_walks_out_of_it(empty):

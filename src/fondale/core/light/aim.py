@@ -64,20 +64,20 @@ class Aim:
         return out
 
     def around(self, share: Floats) -> Floats:
-        """The mean of a share of patches (patches,) over those that lie and face nearly as each does, without its own: who decides by his own luck whether to
-        look again keeps his bad luck and not his good one.
+        """Which share of rays (patches,) bears the light of those that lie and face nearly as each patch does, without its own: who decides by his own luck whether to
+        look again keeps his bad luck and not his good one. As errors are: one that few rays bear light to counts for more than several that many do.
         """
         near = self.texels.patches.beside
-        others = (near != np.arange(len(near))[:, None]) & ~np.isnan(share)[near]
-        out: Floats = np.where(others, share[near], 0.0).sum(1) / np.maximum(others.sum(1), 1)
-        out[~others.any(1)] = 1.0
+        others = (near != np.arange(len(near))[:, None]) & (share[near] > 0)
+        lacking = np.divide(1.0, share[near], out=np.zeros(near.shape), where=others).sum(1)
+        out: Floats = np.divide(others.sum(1), lacking, out=np.ones(len(near)), where=lacking > 0)
         return out
 
     def at(self, share: Floats, points: Floats, normals: Floats) -> Floats:
-        """The same at receivers (k, 3)."""
+        """The same at receivers (k, 3), by what is told about patches (patches,)."""
         count = min(BESIDE, len(share))
         _far, near = self.texels.patches.nearest.query(placed_and_facing(points, normals), count)
-        out: Floats = share[near.reshape(len(points), count)].mean(1)
+        out: Floats = 1 / (1 / share[near.reshape(len(points), count)]).mean(1)
         return out
 
     def classes(self, points: Floats, normals: Floats) -> Ints:
@@ -210,7 +210,7 @@ def alike(texels: Texels, spread: "sparse.csr_array", light: Iterable[tuple[NDAr
         on += direct / flux
         back += bounced / flux
     out: Floats = mean * on + folded(np.add, paint * (spread @ back)) / 3
-    return out
+    return np.maximum(out, 0.0)  # where light ends blending may say less than nothing
 
 
 def aim_at(texels: Texels, shine: Floats, reached: "sparse.csr_array | None" = None) -> Aim:

@@ -1,11 +1,11 @@
-"""Values of patches, blended between them."""
+"""Values at nodes of patches, blended between them."""
 
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, Ints, folded, rows
+from fondale.core.arrays import Floats, Ints, folded, rows
 from fondale.core.light.patches import Patches
 from fondale.core.rays import Prims
 from fondale.core.side_by_side import in_parts
@@ -14,39 +14,37 @@ if TYPE_CHECKING:
     from scipy import sparse
 
 
-def blending(patches: Patches, covered: Bools, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
-    """Weights (points, patches): bilinear between patch centres of one rectangle, and on beyond the outermost; on triangles, between the three groups of their part
-    that face as ``normal`` does, each by its square (which add up to one).
+def blending(patches: Patches, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
+    """Weights (points, nodes): bilinear between nodes of one rectangle; on triangles, between the three groups of their part that face as ``normal`` does, each by its
+    square (which add up to one).
     """
 
     def part(lo: int, hi: int) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-        return _blended(patches, covered, prim[lo:hi], point[lo:hi], normal[lo:hi])
+        return _blended(patches, prim[lo:hi], point[lo:hi], normal[lo:hi])
 
     index, weight = (np.concatenate(each) for each in zip(*in_parts(part, len(prim)), strict=True))
-    return _four_each(index, weight, patches.n)
+    return _four_each(index, weight, patches)
 
 
 def blended_again(
-    before: "sparse.csr_array", known: Ints, patches: Patches, covered: Bools, changed: Bools, prim: Prims, point: Floats, normal: Floats
+    before: "sparse.csr_array", known: Ints, patches: Patches, prim: Prims, point: Floats, normal: Floats
 ) -> "sparse.csr_array":
-    """The same, where some rows are ``known`` (points,) by their numbers among those before (-1: they are not) and patches have ``changed`` (patches,) that
-    are covered now, or were.
-    """
+    """The same, where some rows are ``known`` (points,) by their numbers among those before (-1: they are not)."""
     index, weight = (rows(x.reshape(-1, 4), np.maximum(known, 0)) for x in (before.indices, before.data))
-    some = np.flatnonzero((known < 0) | folded(np.logical_or, changed[index]))
-    index[some], weight[some] = _blended(patches, covered, prim[some], point[some], normal[some])
-    return _four_each(index, weight, patches.n)
+    some = np.flatnonzero(known < 0)
+    index[some], weight[some] = _blended(patches, prim[some], point[some], normal[some])
+    return _four_each(index, weight, patches)
 
 
-def _four_each(index: NDArray[np.int32], weight: NDArray[np.float32], n: int) -> "sparse.csr_array":
+def _four_each(index: NDArray[np.int32], weight: NDArray[np.float32], patches: Patches) -> "sparse.csr_array":
     from scipy import sparse
 
-    k = len(index)
-    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1, dtype=np.int32) * 4), shape=(k, n))
+    k, nodes = len(index), patches.rect_nodes + patches.n - patches.rect_patches
+    return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1, dtype=np.int32) * 4), shape=(k, nodes))
 
 
-def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, normal: Floats) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
-    """Patches (k, 4) and their weights; of what nothing is told there, as where all are covered, the one that a point lies on counts alone."""
+def _blended(patches: Patches, prim: Prims, point: Floats, normal: Floats) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+    """Nodes (k, 4) and their weights."""
     k = len(prim)
     index, weight = np.zeros((k, 4), np.int32), np.zeros((k, 4), np.float32)
     on_rects = prim < 2 * len(patches.scene.rects)
@@ -59,7 +57,7 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
         total = folded(np.add, share)
         none = total <= 1e-6
         three[none, 0], share[none, 0], total[none] = group[none], 1.0, 1.0
-        index[loose, :3] = patches.rect_patches + np.maximum(three, 0)
+        index[loose, :3] = patches.rect_nodes + np.maximum(three, 0)
         weight[loose, :3] = share / total[:, None]
     flat = np.flatnonzero(on_rects)
     if len(flat):
@@ -75,14 +73,5 @@ def _blended(patches: Patches, covered: Bools, prim: Prims, point: Floats, norma
         share[:, 2] = ws - share[:, 3]
         share[:, 1] = wt - share[:, 3]
         share[:, 0] = 1 - ws - share[:, 1]
-        if covered.any():
-            some = np.flatnonzero(folded(np.logical_or, covered[near]))  # beside what is shut in there is no slope to go on with
-            there, left = rows(near, some), np.maximum(rows(share, some), 0.0)
-            left[covered[there]] = 0.0
-            total = folded(np.add, left)
-            shut = np.flatnonzero(total <= 1e-6)
-            own = there[shut] == patches.of_shares(r[some[shut]], s[some[shut]], t[some[shut]])[:, None]
-            left[shut, own.argmax(1)], total[shut] = 1.0, 1.0
-            share[some] = left / total[:, None]
         index[flat], weight[flat] = near, share
     return index, weight

@@ -125,6 +125,27 @@ class Since:
         return self._found[-1][1]
 
 
+def halves_of(casts: Sequence[Cast], k: int, n: int) -> "sparse.coo_array":
+    """The weights (2 k, n) of texels by either half of the rays that receivers have sent last: every other ray, and every other point that is asked for, each as even as
+    all of them.
+    """
+    from scipy import sparse
+
+    newest, found = np.full(k, -1), list[tuple[NDArray[Any], ...]]()
+    for number, cast in enumerate(casts):
+        newest[cast.which] = number
+    for number, cast in enumerate(casts):
+        e, half = cast.entries, cast.entries.ray.astype(np.int32)
+        if cast.goals is not None:  # they are numbered from that of the first receiver on
+            first = np.searchsorted(cast.goals.row, np.arange(len(cast.which))).astype(np.int32)
+            half += np.where(half < 0, first[e.row] + 1, 0)
+        entries = cast.which.astype(np.int32)[e.row] + k * (half & 1), e.texel, 2 * e.value
+        mine = newest[cast.which] == number
+        found.append(entries if mine.all() else tuple(x[mine[e.row]] for x in entries))
+    row, texel, value = (np.concatenate(x) for x in zip(*found, strict=True))
+    return sparse.coo_array((value, (row, texel.astype(np.int32))), shape=(2 * k, n))
+
+
 def matrix_of(casts: Sequence[Cast], k: int, n: int) -> "sparse.csr_array":
     """The weights (k, n) of texels for receivers, from what all these rays brought."""
     entries = [(cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts]

@@ -44,7 +44,7 @@ class FinePicture(Picture):
         self._asked = np.zeros(0, np.int64)  # the seen rays where they are
         self._thrown: dict[Emitter, Floats] = {}
         self._received: list[sparse.csr_array] = []  # weights (k, m) of texels, by either half of the rays
-        self._coarse: sparse.csr_array | None = None  # the same receivers by the patches alone
+        self._coarse: sparse.csr_array | None = None  # the same receivers by the nodes of patches alone
         self._smooth: sparse.csr_array | None = None  # of receivers (k, k) in how far the patches are off at each
         self._spread: sparse.csr_array | None = None  # of receivers over the rays that see anything
         if emitters and len(self._seen):
@@ -61,7 +61,7 @@ class FinePicture(Picture):
         assert self._coarse is not None
         assert self._smooth is not None
         shine = self.lit.shine(wanted)
-        off: Floats = (self._received[0] @ shine + self._received[1] @ shine) / 2 - self._coarse @ self.lit.bounced(wanted)
+        off: Floats = (self._received[0] @ shine + self._received[1] @ shine) / 2 - self._coarse @ self.lit.at_nodes(wanted)
         if not len(self.lit.scene.panes):
             off = self._smooth @ off
             return off
@@ -69,7 +69,7 @@ class FinePicture(Picture):
         for emitter, bands in wanted.items():
             thrown += self._thrown_to(emitter)[:, None] * bands
             mean += self.lit.bases[emitter].thrown[:, None] * bands
-        told = self._coarse @ mean
+        told = self._coarse @ (self.lit.nodes() @ mean)
         off = self._smooth @ (off + told) + thrown - told
         return off
 
@@ -102,7 +102,7 @@ class FinePicture(Picture):
             new = new[ray[new] >= 0]
             near, there = self._between(at, new, ray, 2 * step)
             off = spread @ self._off(alike).mean(1)
-            total = np.abs(off) + (blend[ray[at]] @ self.lit.bounced(alike)).mean(1)
+            total = np.abs(off) + (blend[ray[at]] @ self.lit.at_nodes(alike)).mean(1)
             guess, square = near @ off, near @ off**2
             apart = np.sqrt(np.maximum(square - guess**2, 0.0)) / np.maximum(near @ total, 1e-30)
             apart[there < ENOUGH] = np.inf
@@ -135,7 +135,7 @@ class FinePicture(Picture):
             [sparse.vstack(both, format="csr") for both in zip(self._received, halves, strict=True)] if self._received else halves
         )
         self._coarse = blend[rays] if self._coarse is None else sparse.vstack([self._coarse, blend[rays]], format="csr")
-        shine, told = self.lit.shine(alike), self._coarse @ self.lit.bounced(alike)
+        shine, told = self.lit.shine(alike), self._coarse @ self.lit.at_nodes(alike)
         all_seen = self._seen[self._asked]
         self._smooth = smoothing(
             frame.point[all_seen],

@@ -62,10 +62,36 @@ class Patches:
         return r, s, t
 
     @cached_property
+    def _first_node(self) -> Ints:
+        """The first of every rectangle's nodes (r + 1,): of s_count x t_count patches (2 s + 1) x (2 t + 1), one after the other along t."""
+        return np.concatenate([[0], np.cumsum((2 * self.s_count + 1) * (2 * self.t_count + 1))])
+
+    @property
+    def rect_nodes(self) -> int:
+        """How many nodes there are on rectangles; each group of triangles has one more after them."""
+        return int(self._first_node[-1])
+
+    @cached_property
+    def nodes_of(self) -> Ints:
+        """The nodes (k, 9) of every patch on a rectangle: corners, middles of sides and its own, along t first."""
+        rect, wide = self.rect_of, 2 * self.t_count[self.rect_of] + 1
+        i, j = np.divmod(np.arange(len(rect)) - self.base[rect], self.t_count[rect])
+        a, b = np.divmod(np.arange(9), 3)
+        out: Ints = self._first_node[rect][:, None] + (2 * i[:, None] + a) * wide[:, None] + 2 * j[:, None] + b
+        return out
+
+    @cached_property
     def halves(self) -> "tuple[Halves, Halves]":
-        """Between the middles of which patches shares of rectangles lie, along either edge."""
-        along = _halves(self.t_key, self.t_start, self.t_count, np.ones_like(self.t_count), np.zeros_like(self.base))
-        return _halves(self.s_key, self.s_start, self.s_count, self.t_count, self.base), along
+        """Between which nodes shares of rectangles lie, along either edge."""
+        wide = 2 * self.t_count + 1
+        along = _halves(self.t_key, self.t_start, self.t_count, np.ones_like(wide), np.zeros_like(wide))
+        return _halves(self.s_key, self.s_start, self.s_count, wide, self._first_node[:-1]), along
+
+    def middle(self, axis: int, rect: Ints, at: Ints) -> Floats:
+        """The share of the middle of the patches (k,) that are number ``at`` along an edge of rectangles."""
+        key, start = (self.t_key, self.t_start) if axis else (self.s_key, self.s_start)
+        out: Floats = (key[start[rect] + at] + key[start[rect] + at + 1]) / 2 - 2 * rect
+        return out
 
     def of_shares(self, r: Ints, s: Floats, t: Floats) -> Ints:
         """The patch (k,) at shares (s, t) of rectangles."""
@@ -169,42 +195,33 @@ class Patches:
 
 @dataclass(frozen=True)
 class Halves:
-    """The halves of patches along one edge of their rectangles, in the order of ``key``, 2 r + share. For a share in each (h,): the number of the patch before which
-    it lies, how far on the next one is, 0 where there is none, the share of the first one's middle, and what a share of the rectangle is of the way to the next.
+    """The halves of patches along one edge of their rectangles, in the order of ``key``, 2 r + share at which they begin. For a share in each (h,): the number of the
+    node where it begins, how far on the next one is, and what a share of the rectangle is of the way to it.
     """
 
     key: Floats
     first: NDArray[np.int32]
     step: NDArray[np.int32]
-    middle: Floats
     rate: Floats
 
     def between(self, r: Ints, share: Floats) -> tuple[NDArray[np.int32], NDArray[np.int32], NDArray[np.float32]]:
-        """Two neighbours between whose middles shares (k,) of rectangles lie: the number of one, how far on the other is, and its weight. Beyond the outermost middles
-        light goes on as it falls between the last two: towards a corner it changes most.
-        """
-        half = np.searchsorted(self.key, 2 * r + share, side="right") - 1
-        weight = np.clip((share - self.middle[half]) * self.rate[half], -0.5, 1.5).astype(np.float32)
-        return self.first[half], self.step[half], weight
+        """Two nodes between which shares (k,) of rectangles lie: the number of one, how far on the other is, and its weight."""
+        at = 2 * r + share
+        half = np.searchsorted(self.key, at, side="right") - 1
+        return self.first[half], self.step[half], ((at - self.key[half]) * self.rate[half]).astype(np.float32)
 
 
-def _halves(key: Floats, start: Ints, count: Ints, step: Ints, base: Ints) -> Halves:
-    """The same of patches whose edges begin at ``start`` (r,) among all, so many of each rectangle, that are numbered from ``base`` in steps."""
+def _halves(key: Floats, start: Ints, count: Ints, step: Ints, first: Ints) -> Halves:
+    """The same of patches whose edges begin at ``start`` (r,) among all, so many of each rectangle, with nodes numbered from ``first`` on in steps."""
     rect = np.repeat(np.arange(len(count)), 2 * count)
     side = np.arange(len(rect)) - np.repeat(np.cumsum(2 * count) - 2 * count, 2 * count)
-    cell, second = side // 2, side % 2
-    at, last = start[rect] + cell, count[rect] - 1
-    middles = (key[:-1] + key[1:]) / 2
-    one = np.clip(cell - (second == 0), 0, np.maximum(last - 1, 0))
-    other = np.minimum(one + 1, last)
-    a, b = middles[start[rect] + one] - 2 * rect, middles[start[rect] + other] - 2 * rect
-    rate = np.where(other > one, 1 / np.where(other > one, np.maximum(b - a, 1e-12), 1.0), 0.0)
+    at = start[rect] + side // 2
+    begin, end, second = key[at], key[at + 1], side % 2
     return Halves(
-        np.where(second == 0, key[at], middles[at]),
-        (base[rect] + one * step[rect]).astype(np.int32),
-        ((other - one) * step[rect]).astype(np.int32),
-        a,
-        rate,
+        begin + second * (end - begin) / 2,
+        (first[rect] + side * step[rect]).astype(np.int32),
+        step[rect].astype(np.int32),
+        2 / (end - begin),
     )
 
 
@@ -261,8 +278,9 @@ class Scrambled:
 
         self.each = each
         found: Floats = qmc.Sobol(dims, scramble=True, rng=np.random.default_rng(seed)).random(each)
-        # Neighbours that are alike find what they look for in the cache.
-        self._sobol = found[np.argsort(found[:, min(2, dims - 1)])]
+        # Neighbours that are alike find what they look for in the cache. Every other number is of one half of the set, and as even as the other half.
+        halves = [half[np.argsort(half[:, min(2, dims - 1)])] for half in np.array_split(found, 2)]
+        self._sobol = np.stack(halves, 1).reshape(each, dims) if each > 1 else found
         self._shift = np.random.default_rng(seed + 1).random((n, 1, dims))
 
     def of(self, which: Ints) -> Floats:

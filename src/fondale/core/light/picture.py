@@ -53,10 +53,8 @@ class Picture:
             if emitter in lit.bases:
                 out.direct[emitter] = out._direct_again(emitter, direct, known, moved)
         if self._blend is not None:
-            seen, changed = out._seen, lit.covered != self.lit.covered
-            out._blend = blended_again(
-                self._blend, known, lit.patches, lit.covered, changed, frame.prim[seen], frame.point[seen], frame.normal[seen]
-            )
+            seen = out._seen
+            out._blend = blended_again(self._blend, known, lit.patches, frame.prim[seen], frame.point[seen], frame.normal[seen])
         return out
 
     def _direct_again(self, emitter: Emitter, before: NDArray[np.float32], known: Ints, moved: Moved) -> NDArray[np.float32]:
@@ -87,9 +85,7 @@ class Picture:
     def _blending(self) -> "sparse.csr_array":
         if self._blend is None:
             seen = self._seen
-            self._blend = blending(
-                self.lit.patches, self.lit.covered, self.frame.prim[seen], self.frame.point[seen], self.frame.normal[seen]
-            )
+            self._blend = blending(self.lit.patches, self.frame.prim[seen], self.frame.point[seen], self.frame.normal[seen])
         return self._blend
 
     def _reflecting(self) -> NDArray[np.float32]:
@@ -99,7 +95,7 @@ class Picture:
 
     def _bounced(self, wanted: dict[Emitter, Floats]) -> Any:
         """Bounced light (seen, 3) of lamps of these strengths."""
-        return self._blending() @ self.lit.bounced(wanted)
+        return self._blending() @ self.lit.at_nodes(wanted)
 
     def _add_up(self, wanted: dict[Emitter, Floats]) -> None:
         """Bring the sum of direct light to these strengths: only what changed is added, or all of it anew where that is less."""

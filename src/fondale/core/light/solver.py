@@ -6,7 +6,7 @@ where it bounces for the first time, and evaluated exactly wherever it is shown.
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
+from functools import cached_property, partial
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from fondale.core.arrays import Bools, Floats, Ints, folded, length, rows
 from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim, aim_at, alike
-from fondale.core.light.blending import blending
-from fondale.core.light.casts import Cast, Since
+from fondale.core.light.casts import Cast, Since, halves_of
 from fondale.core.light.matrices import at_most, bearing, by_patch, lit_by, replaced, stacked
+from fondale.core.light.nodes import Nodes
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Direct, Texels, cut_texels, direct_on
 from fondale.core.light.weights import FEW, MORE, Told, weights
@@ -85,6 +85,7 @@ class Lit:
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
     _aim: tuple[tuple[Emitter, ...], Aim, bool] | None = None
+    _at_nodes: "tuple[tuple[Emitter, ...], Ints | None, sparse.csr_array] | None" = None
 
     def aim(self) -> tuple[Aim, bool]:
         """Where rays of receivers go by the light of all lamps that are solved, and whether there is any."""
@@ -108,6 +109,36 @@ class Lit:
         for emitter, bands in wanted.items():
             total += self.bases[emitter].bounced * bands
         return total.astype(np.float32)
+
+    @cached_property
+    def _nodes(self) -> Nodes:
+        return Nodes(self.patches, self.covered)
+
+    @cached_property
+    def _halves(self) -> "sparse.coo_array":
+        return halves_of(self.casts, self.patches.n, self.texels.n)
+
+    def nodes(self) -> "sparse.csr_array":
+        """The weights (nodes, n) of patches in the light at nodes: where rays are kept, with the noise in that of all solved lamps taken out."""
+        key = tuple(self.bases) if self.casts else ()
+        if self._at_nodes is None or self._at_nodes[0] != key:
+            best = self._nodes.best((self._halves @ self.alike(key)).reshape(2, -1)) if key else None
+            self._at_nodes = key, best, self._nodes.weights(best)
+        return self._at_nodes[2]
+
+    def nodes_of(self, before: "Lit") -> None:
+        """Take over what was found out of nodes ``before`` something has moved: where no other patches are covered the same fits stay best."""
+        if before._at_nodes is None or before._at_nodes[1] is None or set(before._at_nodes[0]) != set(self.bases):
+            return
+        self._nodes, near = before._nodes.again(self.patches, self.covered)
+        best = before._at_nodes[1].copy()
+        best[near] = 0
+        self._at_nodes = tuple(self.bases), best, self._nodes.weights(best)
+
+    def at_nodes(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
+        """Bounced light at every node (k, 3) of solved lamps of these strengths (3,)."""
+        out: NDArray[np.float32] = self.nodes() @ self.bounced(wanted)
+        return out
 
     def shine(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
         """What every texel sends back (m, 3) of solved lamps of these strengths, as illuminance on it times its paint."""
@@ -161,12 +192,12 @@ def prepare(
         casts,
     )
     found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing, casts)
-    among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
     if before is None:
+        among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
         return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears, rays, casts or [])
-    points, normals = texels.points(np.arange(texels.n), np.full((texels.n, 2), 0.5))
-    spread = blending(patches, shut, texels.prim, points, normals)
-    return Lit(scene, patches, texels, found, among, shut, spread, ready, tuple(emitters), bears, rays)
+    back = [before.bases[e].bounced.mean(1) for e in ready]
+    spread = texels.sharing(shut, np.sum([light / max(light.sum(), 1e-30) for light in back], 0)) if back else onto
+    return Lit(scene, patches, texels, found, at_most(found @ spread, 1.0), shut, spread, ready, tuple(emitters), bears, rays)
 
 
 def rays_each(patches: Patches, shut: Bools, rays: int, first: bool) -> Ints:

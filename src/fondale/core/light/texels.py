@@ -11,7 +11,9 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot, folded, length, rows, scaled
 from fondale.core.emitters import Emitter
+from fondale.core.light.blending import blending
 from fondale.core.light.gates import Beyond, beyond_gates
+from fondale.core.light.nodes import Nodes
 from fondale.core.light.patches import Patches, spread
 from fondale.core.rays import Prims
 from fondale.core.stage.moved import Moved
@@ -160,6 +162,21 @@ class Texels:
 
         ones = np.ones(self.n, np.float32)
         return sparse.csr_array((ones, self.patch, np.arange(self.n + 1)), shape=(self.n, self.patches.n))
+
+    def sharing(self, covered: Bools, light: Floats) -> "sparse.csr_array":
+        """How texels that are told apart share in what bounces on patches (n, patches): it bends from patch to patch, and the mean over a patch stays its own. Were it only
+        blended it would be too bright wherever light falls off ever less, as it does behind openings. By how ``light`` (patches,) is known to fall no texel gets less than none.
+        """
+        points, normals = self.points(np.arange(self.n), np.full((self.n, 2), 0.5))
+        onto = self.onto_patches()
+        mean = (onto * (self.area / self.patches.area[self.patch])[:, None]).T
+        blended = blending(self.patches, self.prim, points, normals) @ Nodes(self.patches, covered).weights()
+        off = blended - onto @ (mean @ blended)
+        least = np.zeros(self.patches.n)
+        np.minimum.at(least, self.patch, off @ light)
+        bends = np.minimum(np.divide(light, -least, out=np.ones_like(least), where=least < 0), 1.0)
+        out: sparse.csr_array = (onto + off * bends[self.patch][:, None]).tocsr().astype(np.float32)
+        return out
 
     def of_hits(self, prim: Prims, points: Floats) -> Ints:
         """The texel (k,) at each hit; prim must be 0 or more."""
