@@ -82,7 +82,7 @@ FAULTS = (
     Fault("meters in what moves keep what they saw", "core/light/receivers.py",
           "same[moved.beside(lifted, lifted)] = -1", "same[:0] = -1", ("tests/core/test_following.py::test_receivers_follow_as_patches_do",)),
     Fault("bounced light is level at the edges of faces", "core/light/nodes.py",
-          "_terms(_CORNERS * (size", "_terms(0 * _CORNERS * (size", ("tests/core/test_nodes.py::test_light_goes_on_to_the_edges_of_a_face_as_it_falls",)),
+          "terms(_CORNERS * (size", "terms(0 * _CORNERS * (size", ("tests/core/test_nodes.py::test_light_goes_on_to_the_edges_of_a_face_as_it_falls",)),
     Fault("a mean is held against its own half", "core/light/smoothing.py",
           "(mean @ one - other) ** 2 + (mean @ other - one) ** 2", "(mean @ one - one) ** 2 + (mean @ other - other) ** 2", ("tests/core/test_smoothing.py::test_noise_on_smooth_light_is_halved",)),
     Fault("what is seen beside the case counts as backdrop", "core/views/backdrops.py",

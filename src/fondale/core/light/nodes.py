@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, length
+from fondale.core.light.fits import falling, fitted, terms
 from fondale.core.light.patches import Patches
 
 if TYPE_CHECKING:
@@ -20,12 +21,10 @@ if TYPE_CHECKING:
 REACH = 2  # patches to either side are looked at
 # Over so many patches, of which order, and how much others count.
 FITS = ((9, 2, 1e-3), (13, 2, 1.0), (25, 3, 1.0))
-_STEADY = (0.0, 1e-5, 1e-3)  # for terms of each order: where patches are too few for them the fit is of a lower one
 _BEYOND = 1.02  # of the way to the last one a fit reaches
 _STEPS = np.array([(a, b) for a in range(-REACH, REACH + 1) for b in range(-REACH, REACH + 1)])
 _OWN, _BESIDE = len(_STEPS) // 2, np.flatnonzero(abs(_STEPS).max(1) <= 1)
 _CORNERS = np.array([(a, b) for a in (-1, 0, 1) for b in (-1, 0, 1)]) / 2
-_POWERS = [(a - b, b) for a in range(4) for b in range(a + 1)]
 
 
 @dataclass(frozen=True)
@@ -75,13 +74,9 @@ def _fit(way: Floats, reached: Bools, most: int, power: int, others: float) -> F
     far = np.where(reached, length(way), np.inf)
     reach = np.take_along_axis(np.sort(far, 1), np.minimum(most, reached.sum(1) - 1)[:, None], 1) * _BEYOND
     reach = np.where(reach > 0, reach, 1.0)
-    weight = np.maximum(1 - (far / reach) ** 2, 0.0) * others
+    weight = falling(far, reach) * others
     weight[:, _OWN] = 1.0
-    form = _terms(way / reach[..., None], power)
-    counts = form * weight[..., None]
-    steady = np.diag([_STEADY[min(a + b, 2)] * others for a, b in _POWERS if a + b <= power])
-    solved = np.linalg.inv(form.transpose(0, 2, 1) @ counts + steady)
-    return Fit(reach[:, 0], counts.astype(np.float32), solved.astype(np.float32))
+    return Fit(reach[:, 0], *fitted(way / reach[..., None], weight, power, others))
 
 
 @dataclass(frozen=True)
@@ -141,7 +136,7 @@ class Nodes:
         said, size = np.zeros((k, len(_CORNERS), len(_STEPS)), np.float32), length(patches.frames[:, 1:])
         for number, (fit, how) in enumerate(zip(self._fits, FITS, strict=True)):
             mine = np.flatnonzero(best == number)
-            at = _terms(_CORNERS * (size[mine] / fit.reach[mine, None])[:, None], how[1]).astype(np.float32)
+            at = terms(_CORNERS * (size[mine] / fit.reach[mine, None])[:, None], how[1]).astype(np.float32)
             said[mine] = at @ (fit.counts[mine] @ fit.solved[mine]).transpose(0, 2, 1)
         node = patches.nodes_of
         tells = np.where(self.covered[:k, None], 0.0, np.ones(node.shape))
@@ -157,9 +152,3 @@ class Nodes:
 
 def _number(a: int, b: int) -> int:
     return int((a + REACH) * (2 * REACH + 1) + b + REACH)
-
-
-def _terms(at: Floats, power: int) -> Floats:
-    """The terms (..., t) of a polynomial of this order at places (..., 2)."""
-    u, v = at[..., 0], at[..., 1]
-    return np.stack([u**a * v**b for a, b in _POWERS if a + b <= power], -1)

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, Ints, dot
+from fondale.core.light.fits import falling, fitted
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -13,7 +14,6 @@ if TYPE_CHECKING:
 MEANS = ((4, 1), (9, 1), (12, 2), (20, 2), (30, 2))  # how many others are in a mean, and of which order it follows the light
 AROUND = 4  # which of the means tells over how many neighbours one is held against another
 _ALIKE, _OFF_MM, _SLOPE = 0.9, 0.05, 0.1
-_STEADY = 1e-3
 
 
 def on_one_surface(way: Floats, normal: Floats, other: Floats, slope: float) -> Bools:
@@ -78,17 +78,9 @@ def _fitted(apart: Floats, plane: Floats, last: Ints, power: int) -> NDArray[np.
     """The weights (k, m) of neighbours in the fit at each point, which come to nothing at the ``last`` (k,) of them; they lie at ``plane`` (k, m, 2) about it."""
     reach = np.take_along_axis(apart, np.clip(last, 1, apart.shape[1] - 1)[:, None], 1)
     reach = np.where(np.isfinite(reach) & (reach > 0), reach, 1.0)
-    weight = np.maximum(1 - (apart / reach) ** 2, 0.0)
+    weight = falling(apart, reach)
     weight[:, 0] = 1.0
-    u, v = np.moveaxis(plane / reach[..., None], -1, 0)
-    form = np.stack([np.ones_like(u), u, v] + ([u * u, u * v, v * v] if power > 1 else []), -1)
-    form[weight == 0] = 0.0
-    product = form.transpose(0, 2, 1) @ (form * weight[..., None])
-    # Where neighbours are too few for it the fit is that of a lower order.
-    steady = np.eye(form.shape[2]) * _STEADY
-    steady[0, 0] = 0.0
-    first = np.zeros((len(form), form.shape[2], 1))
-    first[:, 0] = 1.0
-    out = weight * (form @ np.linalg.solve(product + steady, first))[..., 0]
-    mean: NDArray[np.float32] = (out / out.sum(1, keepdims=True)).astype(np.float32)
+    counts, solved = fitted(plane / reach[..., None], weight, power)
+    out = (counts @ solved[..., :1])[..., 0]
+    mean: NDArray[np.float32] = out / out.sum(1, keepdims=True)
     return mean
