@@ -72,7 +72,7 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
     thrown = [_thrown(out, e, lit.bases[e], moved, on_it) for e in known]
     if known:
         out.bases.update(zip(known, added_up(out, direct, thrown, [lit.bases[e] for e in known], Quiet()), strict=True))
-    out.nodes_of(lit)
+    out.follow_nodes(lit)
     return out
 
 

@@ -126,7 +126,7 @@ class Lit:
             self._at_nodes = key, best, self._nodes.weights(best)
         return self._at_nodes[2]
 
-    def nodes_of(self, before: "Lit") -> None:
+    def follow_nodes(self, before: "Lit") -> None:
         """Take over what was found out of nodes ``before`` something has moved: where no other patches are covered the same fits stay best."""
         if before._at_nodes is None or before._at_nodes[1] is None or set(before._at_nodes[0]) != set(self.bases):
             return
