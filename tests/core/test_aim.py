@@ -250,7 +250,7 @@ def test_corners_behind_a_doorway_do_not_hang_on_luck():
     """Half of their light comes from a strip on the floor that few rays find: a corner had half or twice its light, by the seed."""
     scene, lamp = SCENES["doorway"]()
     found = []
-    for seed in range(4):
+    for seed in range(3):
         lit = prepare(scene, [lamp], seed=7 + 100 * seed)
         solve(lit, [lamp])
         middles = lit.patches.samples(np.full((lit.patches.n, 1, 2), 0.5))[0][:, 0]

@@ -64,7 +64,7 @@ def test_after_a_walk_it_is_as_good_as_a_fresh_one(empty, kind):
         return float((np.abs(found - wanted) * true.patches.area)[lit_up].sum() / (wanted * true.patches.area)[lit_up].sum()), found
 
     walks, fresh = [], []
-    for seed in (1, 2, 3):
+    for seed in (1, 2):
         walks.append(off(walked(empty, kind, *WAY, seed=seed)))
         fresh.append(off(prepare(at(empty, *WAY[-1], kind), [LAMP], seed=seed)))
     assert np.mean([e for e, _f in walks]) < 1.25 * np.mean([e for e, _f in fresh]) + 0.002
