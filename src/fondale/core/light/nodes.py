@@ -21,6 +21,8 @@ if TYPE_CHECKING:
 REACH = 2  # patches to either side are looked at
 # Over so many patches, of which order, and how much others count.
 FITS = ((9, 2, 1e-3), (13, 2, 1.0), (25, 3, 1.0))
+BEYOND_EDGE = 2.0  # as bright, or dark, as the outermost patches light may be at the edge of a face
+_ROUNDED = 1e-5  # no more than what single precision leaves out
 _BEYOND = 1.02  # of the way to the last one a fit reaches
 _STEPS = np.array([(a, b) for a in range(-REACH, REACH + 1) for b in range(-REACH, REACH + 1)])
 _OWN, _BESIDE = len(_STEPS) // 2, np.flatnonzero(abs(_STEPS).max(1) <= 1)
@@ -125,9 +127,9 @@ class Nodes:
         out: Ints = np.argmin(error, 0)
         return out
 
-    def weights(self, best: Ints | None = None) -> "sparse.csr_array":
+    def weights(self, light: Floats, best: Ints | None = None) -> "sparse.csr_array":
         """Weights (nodes, patches) of patches in the light at nodes, by the ``best`` of FITS for each (k,); by the first, which keeps their own values, where none is told.
-        Free triangles' groups keep their own after them.
+        Free triangles' groups keep their own after them. By how ``light`` (patches,) falls no node between patches is darker or brighter than all of these.
         """
         from scipy import sparse
 
@@ -145,8 +147,31 @@ class Nodes:
         each = np.repeat(grid.near[:, None], len(_CORNERS), axis=1)
         ends = np.arange(node.size + 1) * len(_STEPS)
         mean = sparse.coo_array((share.ravel(), (node.ravel(), np.arange(node.size))), shape=(patches.rect_nodes, node.size)).tocsr()
-        found = mean @ sparse.csr_array((said.ravel(), each.ravel(), ends), shape=(node.size, k))
+        every = sparse.csr_array((said.ravel(), each.ravel(), ends), shape=(node.size, k))
+        own = np.arange(k) * len(_CORNERS) + len(_CORNERS) // 2
+        found, middles = mean @ every, mean @ every[np.repeat(own, len(_CORNERS))]
+        at_nodes, between, at_own = (np.asarray(x @ light[:k]) for x in (found, middles, every[own]))
+        share = self._overshot(at_nodes, between, at_own, tells > 0)[:, None]
+        found = (found * (1 - share) + middles * share).tocsr()
         out: sparse.csr_array = sparse.block_diag((found, sparse.eye_array(patches.n - k, dtype=np.float32)), format="csr")
+        return out
+
+    def _overshot(self, found: Floats, mean: Floats, own: Floats, tells: Bools) -> NDArray[np.float32]:
+        """Which share (nodes,) of the mean of the patches that meet there brings what is ``found`` at nodes back between these, which have their ``own`` (k,); at the edges of a
+        face, and beside what is covered, it may go on to half and double.
+        """
+        node, values = self.patches.nodes_of, np.repeat(own[:, None], len(_CORNERS), axis=1)
+        meet = np.bincount(node[tells], minlength=len(found))
+        all_ = np.zeros(len(found))
+        all_[node] = [1 if not a and not b else 4 if a and b else 2 for a, b in _CORNERS]
+        low, high = np.full(len(found), np.inf), np.full(len(found), -np.inf)
+        np.minimum.at(low, node[tells], values[tells])
+        np.maximum.at(high, node[tells], values[tells])
+        low, high = np.where(meet < all_, low / BEYOND_EDGE, low), np.where(meet < all_, high * BEYOND_EDGE, high)
+        off = found - np.clip(found, np.minimum(low, mean), np.maximum(high, mean))
+        out: NDArray[np.float32] = np.divide(
+            off, found - mean, out=np.zeros(len(found)), where=np.abs(off) > _ROUNDED * np.abs(mean)
+        ).astype(np.float32)
         return out
 
 

@@ -120,11 +120,15 @@ class Lit:
 
     def nodes(self) -> "sparse.csr_array":
         """The weights (nodes, n) of patches in the light at nodes: where rays are kept, with the noise in that of all solved lamps taken out."""
-        key = tuple(self.bases) if self.casts else ()
+        key = tuple(self.bases)
         if self._at_nodes is None or self._at_nodes[0] != key:
-            best = self._nodes.best((self._halves @ self.alike(key)).reshape(2, -1)) if key else None
-            self._at_nodes = key, best, self._nodes.weights(best)
+            best = self._nodes.best((self._halves @ self.alike(key)).reshape(2, -1)) if self.casts and key else None
+            self._at_nodes = key, best, self._nodes.weights(self._fall(), best)
         return self._at_nodes[2]
+
+    def _fall(self) -> Floats:
+        """How bounced light falls over patches (n,), all lamps alike."""
+        return all_alike([basis.bounced for basis in self.bases.values()], self.patches.n)
 
     def follow_nodes(self, before: "Lit") -> None:
         """Take over what was found out of nodes ``before`` something has moved: where no other patches are covered the same fits stay best."""
@@ -133,7 +137,7 @@ class Lit:
         self._nodes, near = before._nodes.again(self.patches, self.covered)
         best = before._at_nodes[1].copy()
         best[near] = 0
-        self._at_nodes = tuple(self.bases), best, self._nodes.weights(best)
+        self._at_nodes = tuple(self.bases), best, self._nodes.weights(self._fall(), best)
 
     def at_nodes(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
         """Bounced light at every node (k, 3) of solved lamps of these strengths (3,)."""
@@ -195,9 +199,16 @@ def prepare(
     if before is None:
         among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
         return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears, rays, casts or [])
-    back = [before.bases[e].bounced.mean(1) for e in ready]
-    spread = texels.sharing(shut, np.sum([light / max(light.sum(), 1e-30) for light in back], 0)) if back else onto
+    spread = texels.sharing(shut, all_alike([before.bases[e].bounced for e in ready], patches.n)) if ready else onto
     return Lit(scene, patches, texels, found, at_most(found @ spread, 1.0), shut, spread, ready, tuple(emitters), bears, rays)
+
+
+def all_alike(bounced: Sequence[Floats], n: int) -> Floats:
+    """The sum (n,) of the bounced light of lamps, each (n, 3), as if all gave as much."""
+    out = np.zeros(n)
+    for light in bounced:
+        out += light.mean(1) / max(float(light.sum()), 1e-30)
+    return out
 
 
 def rays_each(patches: Patches, shut: Bools, rays: int, first: bool) -> Ints:
