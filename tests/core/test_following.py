@@ -282,6 +282,20 @@ def test_what_it_sees_of_the_figure_is_right_on_an_average(empty):
     assert np.mean(fresh) > 20 * spread
 
 
+def test_what_moves_in_the_air_touches_no_face_and_is_followed(empty):
+    """Nothing of the case lies near it: to ask what it covers there broke."""
+
+    def hung(x):
+        piece = figure("a", x, 70.0)
+        return build_scene(boxed(empty, piece.but(place=piece.place.but(z=70.0))))
+
+    lit = prepare(hung(120.0), [LAMP])
+    solve(lit, [LAMP])
+    after = followed(lit, hung(126.0), [LAMP])
+    assert after is not None
+    assert not after.covered.any()
+
+
 def test_whatever_else_changes_begins_anew(empty):
     before = prepare(at(empty, 100.0, 100.0, "door"), [LAMP])
     solve(before, [LAMP])

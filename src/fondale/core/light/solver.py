@@ -295,6 +295,8 @@ def covered(patches: Patches, some: Ints | None = None) -> Bools:
     asked.
     """
     some = np.arange(patches.rect_patches) if some is None else some[some < patches.rect_patches]
+    if not len(some):  # as near what moves in the air
+        return np.zeros(patches.n, bool)
     grid = (np.stack(np.meshgrid(np.arange(3), np.arange(3), indexing="ij"), -1).reshape(-1, 2) + 0.5) / 3
     points, normals = (x.reshape(-1, 3) for x in patches.samples_of(some, np.repeat(grid[None], len(some), axis=0)))
     out = np.zeros(patches.n, bool)
