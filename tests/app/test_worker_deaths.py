@@ -179,9 +179,17 @@ def _runs(pid: int) -> bool:
 
 
 @pytest.mark.slow
-def test_closing_does_not_wait_for_what_is_being_worked_out(heard, heron):
-    heard.workers.reckon(("plan",), heron, Look(TODAY), ())
-    time.sleep(1.0)
+def test_closing_does_not_wait_for_what_is_being_worked_out(heard, hut):
+    busy = threading.Event()
+
+    def hold(report):  # it never gets done, however fast the machine is
+        if report.kind == "progress" and not busy.is_set():
+            os.kill(heard.workers._lanes[LIGHT_LANE].process.pid, signal.SIGSTOP)
+            busy.set()
+
+    heard.on = hold
+    light(heard, hut)
+    assert busy.wait(60)
     pids = heard.workers.pids
     heard.workers.close()
     assert pids
