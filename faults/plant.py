@@ -55,6 +55,8 @@ FAULTS = (
           "others = (near != np.arange(len(near))[:, None]) & (share[near] > 0)", "others = (near == np.arange(len(near))[:, None]) & (share[near] > 0)", ("tests/core/test_aim.py::test_nobody_decides_by_his_own_luck_whether_to_look_again",)),
     Fault("gates face every ray", "core/light/gates.py",
           "* share * rays.facing[some] / across", "* share * rays.facing[some]", ("tests/core/test_aim.py::test_rays_of_all_kinds_find_what_those_by_the_cosine_find",)),
+    Fault("points in gates lie by chance", "core/light/gates.py",
+          "filling(along))", "rng.random((*along.shape, 2)))", ("tests/core/test_aim.py::test_points_in_gates_lie_as_evenly_as_they_can",)),
     Fault("edges of light are looked at no better", "core/light/texels.py",
           "edge = some[texels.at_edges(seen[some], seen[rows(texels.beside, some)])]", "edge = some[:0]", ("tests/core/test_aim.py::test_strips_of_light_are_measured_at_their_edges",)),
     Fault("what has moved is asked for where it was", "core/light/casts.py",

@@ -8,6 +8,7 @@ import pytest
 from fondale.core.light.aim import Drawn
 from fondale.core.light.desk import LightDesk
 from fondale.core.light.frames import look
+from fondale.core.light.gates import Gates
 from fondale.core.light.matrices import bearing, lit_by, replaced, sparse_of
 from fondale.core.light.odds import arrived, chosen, forms_of, odds_of
 from fondale.core.light.picture import Picture
@@ -106,6 +107,29 @@ def test_gates_are_openings_and_gaps_where_they_stand(empty):
     (corner, u, v) = shut(empty, room).gates[0]
     assert corner + (u + v) / 2 == pytest.approx([190, 101, 17.5])
     assert len(shut(empty, _wall("w", 420, 210, 150)).gates) == 0
+
+
+def test_points_in_gates_lie_as_evenly_as_they_can():
+    """Each 64th, 16th and quarter of a gate has its share of them but for one at either end, and of every other one and every fourth: a patch looks from
+    sixteen places, and takes a part of all that are drawn. By chance there would be eight more or less.
+    """
+    gates = Gates(np.array([[[0.0, 0, 0], [40, 0, 0], [0, 0, 10]], [[100.0, 0, 0], [0, 90, 0], [0, 0, 40]]]), np.ones((2, 2)))
+    count, cells = 1536, 8
+    gate, points, out, side = gates.drawn(3, count, np.random.default_rng(4))
+    want = gates.each(count) * gates.area
+    for of_gate, there, facing, of_side in zip(gate, points, out, side, strict=True):
+        for k, (corner, u, v) in enumerate(gates.rects):
+            for s, sign in enumerate((1.0, -1.0)):
+                on = there[(of_gate == k) & (of_side == s)]
+                assert abs(len(on) - want[k]) < 2
+                assert np.allclose(facing[(of_gate == k) & (of_side == s)], sign * np.cross(u, v) / gates.area[k])
+                at = np.stack([(on - corner) @ w / (w @ w) for w in (u, v)], 1)
+                assert ((at > 0) & (at < 1)).all()
+                for every in (1, 2, 4, 16):
+                    for across in (2, 4, cells):
+                        cell = (at[::every] * across).astype(int) @ [across, 1]
+                        found = np.bincount(cell, minlength=across**2)
+                        assert np.abs(found - want[k] / every / across**2).max() < 2
 
 
 def test_of_many_gates_those_from_dark_to_bright_are_made_use_of(empty):

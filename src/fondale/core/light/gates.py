@@ -19,6 +19,8 @@ MOST, DARKEST = 12, 1e4  # gates are made use of; what is so much darker than th
 LOOKED = 64  # rays through each of them, either way, tell how bright it is beyond
 _INSIDE = 1e-4  # of a gate: what goes through it is found to go through it
 _SIDES = np.array([0, 1]), np.array([1.0, -1.0])
+_LAST, _BITS = 1 - 1e-9, 32  # of the curve that fills a gate
+_SPREAD = 0x55555555, 0x33333333, 0x0F0F0F0F, 0x00FF00FF, 0x0000FFFF  # every other bit, every other two of them and so on
 Chance = Callable[[Ints, NDArray[Any], Any, NDArray[Any]], NDArray[Any]]
 
 
@@ -81,17 +83,18 @@ class Gates:
         return out
 
     def drawn(self, groups: int, count: int, rng: np.random.Generator) -> tuple[Ints, Floats, Floats, Ints]:
-        """``count`` points for each of so many groups, more on larger gates but some on all: gate (groups, 2 count), point and the way it looks, once for either
-        side (groups, 2 count, 3), and side; mixed.
+        """``count`` points for each of so many groups, more on larger gates but some on all: gate (groups, 2 count), point and the way it looks, first on one side of all
+        gates and then on the other (groups, 2 count, 3), and side. They lie as evenly as they can, and so does every other of them, every fourth and so on.
         """
-        share = np.cumsum(np.sqrt(self.area))
-        x = (np.arange(count) + rng.random((groups, count))) / count * share[-1]
-        gate = np.minimum(np.searchsorted(share, x.ravel(), side="right").reshape(x.shape), self.n - 1)
-        points = self._points(gate, _INSIDE + (1 - 2 * _INSIDE) * rng.random((groups, count, 2)))
-        order = rng.permuted(np.tile(np.arange(2 * count), (groups, 1)), axis=1)
-        side, which, row = order // count, order % count, np.arange(groups)[:, None]
-        gate = gate[row, which]
-        return gate, points[row, which], self._normal[gate] * _SIDES[1][side][..., None], side
+        ends = np.cumsum(np.sqrt(self.area))
+        begins = np.concatenate([[0.0], ends[:-1]])
+        x = (np.arange(count) + rng.random((groups, 2, count))) / count * ends[-1]
+        gate = np.minimum(np.searchsorted(ends, x.ravel(), side="right").reshape(x.shape), self.n - 1)
+        along = np.clip((x - begins[gate]) / (ends - begins)[gate], 0.0, _LAST)
+        points = self._points(gate, _INSIDE + (1 - 2 * _INSIDE) * filling(along))
+        sides, signs = (np.broadcast_to(k[:, None], gate.shape) for k in _SIDES)
+        facing, every = self._normal[gate] * signs[..., None], (groups, 2 * count)
+        return gate.reshape(every), points.reshape(*every, 3), facing.reshape(*every, 3), sides.reshape(every)
 
     def each(self, count: int) -> NDArray[np.float32]:
         """How many of ``count`` points are drawn on a mm² of each (g,)."""
@@ -117,6 +120,19 @@ class Gates:
             bright = np.where(along[some] < 0, *self.bright[gate]).astype(np.float32)
             out[some] += each[gate] * chance(some, form, each[gate], bright) * share * rays.facing[some] / across
         return out
+
+
+def filling(along: Floats) -> Floats:
+    """Places (..., 2) in 0..1 of a square along a curve that fills it, at shares (...) of its length: each fourth of it fills a quarter of the square, and so on
+    [morton1966].
+    """
+    number, out = (along * 2.0**_BITS).astype(np.uint64), []
+    for first in (1, 0):
+        bits = number >> np.uint64(first) & np.uint64(_SPREAD[0])
+        for k, mask in enumerate(_SPREAD[1:]):
+            bits = (bits | bits >> np.uint64(1 << k)) & np.uint64(mask)
+        out.append((bits + 0.5) / 2.0 ** (_BITS // 2))
+    return np.stack(out, -1)
 
 
 @dataclass(frozen=True)
