@@ -213,7 +213,7 @@ def test_nodes_follow_and_are_those_of_what_is_covered_now(empty):
     for place in WAY[1:]:
         lit = followed(lit, at(empty, *place, "open", shape=TUB), [LAMP])
         best = lit._at_nodes[1]
-        assert abs(lit.nodes() - Nodes(lit.patches, lit.covered).weights(lit._fall(), best)).max() == 0
+        assert np.array_equal(lit.nodes().adds, Nodes(lit.patches, lit.covered).bent(lit._fall(), best).adds)
         assert (best == first).mean() > 0.7
     lit.bases[LOW] = lit.bases[LAMP]  # with another lamp others may be best
     lit.nodes()

@@ -42,7 +42,7 @@ def test_light_goes_on_to_the_edges_of_a_face_as_it_falls():
     patches, middles, shut = bare(scene)
     nodes, fall = Nodes(patches, shut), np.array([0.3, -0.2, 0.1])
     for number in range(len(FITS)):
-        weights = nodes.weights(flat(patches), np.full(patches.rect_patches, number))
+        weights = nodes.bent(flat(patches), np.full(patches.rect_patches, number)).matrix()
         for r in large(patches, 2):
             points = on(scene, r, 50, r)
             assert shown(patches, weights, r, points) @ (100 + middles @ fall) == pytest.approx(100 + points @ fall, rel=1e-4)
@@ -52,7 +52,7 @@ def test_light_that_bends_is_shown_bent():
     """Between nodes it follows a chord over half a patch, which is off by a quarter of what one over a patch is."""
     scene, _lamp = SCENES["box"]()
     patches, middles, shut = bare(scene)
-    weights = Nodes(patches, shut).weights(flat(patches))
+    weights = Nodes(patches, shut).bent(flat(patches)).matrix()
 
     def light(at):
         return 100 + 0.002 * ((at - [200, 130, 120]) ** 2).sum(1)
@@ -73,7 +73,7 @@ def test_no_light_is_told_across_a_wall_or_by_what_is_covered():
     nodes = Nodes(patches, shut)
     tried = 0
     for number in range(len(FITS)):
-        weights = nodes.weights(flat(patches), np.full(patches.rect_patches, number))
+        weights = nodes.bent(flat(patches), np.full(patches.rect_patches, number)).matrix()
         for r in large(patches):
             points = on(scene, r, 300, r)
             points = points[(np.abs(points[:, 1] - 150) > 2.01)]
@@ -89,7 +89,7 @@ def test_beside_a_steep_rise_it_is_no_darker_than_before_it():
     scene, _lamp = SCENES["box"]()
     patches, middles, shut = bare(scene)
     light = np.where(middles[:, 0] < 200, 1.0, 100.0)
-    weights = Nodes(patches, shut).weights(light)
+    weights = Nodes(patches, shut).bent(light).matrix()
     for r in large(patches):
         points = on(scene, r, 300, r)
         if np.ptp(points[:, 0]) > 200:
@@ -107,7 +107,7 @@ def test_whatever_is_covered_all_tell_together_as_much_as_there_is(share):
     scene, _lamp = SCENES["box"]()
     patches, _middles, _shut = bare(scene)
     shut = np.random.default_rng(1).random(patches.n) < share
-    weights = Nodes(patches, shut).weights(flat(patches))
+    weights = Nodes(patches, shut).bent(flat(patches)).matrix()
     assert np.asarray(weights.sum(1)).ravel() == pytest.approx(np.ones(weights.shape[0]), abs=1e-4)
     lit = weights @ np.where(shut, 0.0, 1.0)
     free = np.unique(patches.nodes_of[~shut[: patches.rect_patches]])
@@ -125,7 +125,17 @@ def test_what_is_covered_anew_is_found_out_where_it_is():
     assert {40, 41, 57} <= set(near.tolist())
     assert len(near) < 100
     fresh = Nodes(patches, more)
-    assert abs(found.weights(flat(patches), best) - fresh.weights(flat(patches), best)).max() == 0
+    assert np.array_equal(found.bent(flat(patches), best).adds, fresh.bent(flat(patches), best).adds)
+
+
+def test_light_at_nodes_is_that_of_their_weights():
+    """Free triangles have their own."""
+    scene, _lamp = SCENES["figures"]()
+    patches, _middles, shut = bare(scene)
+    assert patches.n > patches.rect_patches
+    light = np.random.default_rng(5).random((patches.n, 3)) + 0.1
+    bent = Nodes(patches, shut).bent(light.mean(1), np.arange(patches.rect_patches) % len(FITS))
+    assert bent.of(light) == pytest.approx(bent.matrix() @ light, abs=1e-5)
 
 
 def test_noise_is_taken_out_of_smooth_light_and_edges_stay():
@@ -135,7 +145,7 @@ def test_noise_is_taken_out_of_smooth_light_and_edges_stay():
     own = nodes.patches.nodes_of[:, 4]
     for light, most in ((100 + 20 * np.sin(middles @ [0.01, 0.013, 0.009]), 0.7), (np.where(middles[:, 0] < 200, 100.0, 10.0), 1.0)):
         halves = light * (1 + 0.03 * rng.standard_normal((2, patches.n)))
-        found = nodes.weights(halves.mean(0), nodes.best(halves)) @ halves.mean(0)
+        found = nodes.bent(halves.mean(0), nodes.best(halves)).of(halves.mean(0)[:, None])[:, 0]
         before, after = (np.sqrt(np.mean((x - light[:k]) ** 2)) for x in (halves.mean(0)[:k], found[own]))
         assert after < most * before
 

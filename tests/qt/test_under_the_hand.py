@@ -2,13 +2,13 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from fondale.core.derived import DRAFT, LIGHT, PLAN
-from fondale.core.edits import apply, remove
+from fondale.core.edits import apply, put, remove
 from fondale.core.edits.new_things import add_piece
 from fondale.core.light.desk import LightDesk
 from fondale.core.model import LAMPS, METERS, PIECES, PRINTS, SEATS, STEPS, Lamp, Meter, Piece, Seat, Step, Surface
@@ -344,3 +344,38 @@ def test_light_follows_a_figure_that_is_dragged(desk, empty):
     assert abs(kept.lux - fresh.lux) < 5 * (kept.error + fresh.error)
     one, other = (light.luminance(d.project, "s", 200) for light in (first, LightDesk()))
     assert np.abs(one - other).mean() < 0.02 * other.mean()
+
+
+def test_what_a_dragged_lamp_changes_nothing_in_is_not_drawn_anew(desk, heron):
+    """Rig and footlights took a third of every step of a drag. They are drawn anew when what they show changes."""
+    d = desk(heron)
+    d.refresh()
+    page = d.station("lamps")
+    lamp = next(m for m in d.project.lamps if m.id == "sign")
+    page.rig.chosen.emit(LAMPS, lamp.id)
+    d.settle()
+    painted = []
+
+    class Watch(QObject):
+        def eventFilter(self, widget, event):
+            if event.type() == QEvent.Type.Paint:
+                painted.append(widget)
+            return False
+
+    watch, shells = Watch(), list(d.window.footlights.shells.values())
+    for widget in (page.rig, *shells):
+        widget.installEventFilter(watch)
+    at = page.view.project_point(lamp.x, lamp.y, lamp.z)
+    d.drag(page.view, at, at + QPointF(-20, 0), steps=4)
+    d.settle()
+    assert d.project.find(LAMPS, lamp.id).x != lamp.x
+    assert painted == []
+    d.session.do(put(LAMPS.at(lamp.id).then(lambda m: m.name), "Sign, left", "Name it"))
+    d.settle()
+    assert page.rig in painted
+    painted.clear()
+    d.session.theme.scale *= 1.25
+    page.rig.refresh()
+    shells[0].refresh()
+    d.settle()
+    assert {page.rig, shells[0]} <= set(painted)

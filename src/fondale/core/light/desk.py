@@ -1,8 +1,9 @@
 """The light of a project: solved once for its geometry, then a sum for every level, moment and picture."""
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from fondale.core.light.fine_picture import FinePicture
 from fondale.core.light.following import followed
 from fondale.core.light.frames import height_of, look, seat_window
 from fondale.core.light.picture import Picture
-from fondale.core.light.receivers import GATHER_RAYS, Receivers, received, receivers, receivers_again
+from fondale.core.light.receivers import GATHER_RAYS, Receivers, received_by, receivers, receivers_again
 from fondale.core.light.solver import FINE_RAYS, Lit, prepare, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project, Seat
@@ -26,6 +27,7 @@ from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import eye_of
 from fondale.core.words import clipped, digits, lux_known
 
+K = TypeVar("K")
 LEAST_TOLD_LX = 0.05
 SLIDE_PX = 160
 MOST_WIDE, STRIPE = 1600, 128  # pixels: a wider picture is made in stripes of so many rows, and is not kept
@@ -79,6 +81,19 @@ def geometry_key(project: Project) -> tuple[Any, ...]:
     """What the exchange of light depends on: the case and every placed piece."""
     pieces = tuple((p.shape, p.measure, p.place, p.paint, p.role) for p in project.pieces if p.place is not None)
     return (as_it_stands(project.case), pieces)
+
+
+def _by_lamp(
+    lit: Lit, stand: Mapping[K, Receivers], emitters: Sequence[Emitter], kept: Mapping[tuple[K, Emitter], Floats]
+) -> dict[tuple[K, Emitter], Floats]:
+    """What those that ``stand`` somewhere receive of 1 cd of every lamp: as it was ``kept`` where it was, all others of a lamp at once."""
+    out = {}
+    for emitter in dict.fromkeys(emitters):
+        new = [k for k in stand if (k, emitter) not in kept]
+        out.update({(k, emitter): kept[k, emitter] for k in stand if (k, emitter) in kept})
+        if new:
+            out.update(zip(((k, emitter) for k in new), received_by(lit, [stand[k] for k in new], emitter), strict=True))
+    return out
 
 
 class LightDesk:
@@ -151,12 +166,9 @@ class LightDesk:
         emitters = [emitter_of(m) for m in project.lamps]
         power = strengths(project, moment, amps)
         found = []
-        kept, self._meters = self._meters, {}
-        for meter in project.meters:
-            key = (meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz)
-            for emitter in emitters:
-                known = kept.get((key, emitter))
-                self._meters[key, emitter] = received(lit, self._receiver(lit, key), emitter) if known is None else known
+        keys = [(meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz) for meter in project.meters]
+        self._meters = _by_lamp(lit, {key: self._receiver(lit, key) for key in keys}, emitters, self._meters)
+        for meter, key in zip(project.meters, keys, strict=True):
             parts = np.array([self._meters[key, e] for e in emitters]).reshape(-1, PARTS, 3) * power[:, None]
             each, bands = parts.mean(1), parts.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
@@ -178,11 +190,10 @@ class LightDesk:
             self._areas_of = lit.scene, key, grids, stand
             self._on_areas.clear()
         _scene, _key, grids, points = self._areas_of
-        kept, self._on_areas, out = self._on_areas, {}, []
+        out, self._on_areas = [], _by_lamp(lit, dict(enumerate(points)), emitters, self._on_areas)
         for k, (grid, at) in enumerate(zip(grids, points, strict=True)):
             total = np.zeros((len(at.points), 3))
             for emitter, bands in zip(emitters, power, strict=True):
-                self._on_areas[k, emitter] = kept[k, emitter] if (k, emitter) in kept else received(lit, at, emitter)
                 total += self._on_areas[k, emitter] * bands
             out.append(area_light(grid, total.reshape(HALVES, -1, 3)))
         return tuple(out)

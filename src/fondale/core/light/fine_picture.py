@@ -69,7 +69,7 @@ class FinePicture(Picture):
         for emitter, bands in wanted.items():
             thrown += self._thrown_to(emitter)[:, None] * bands
             mean += self.lit.bases[emitter].thrown[:, None] * bands
-        told = self._coarse @ (self.lit.nodes() @ mean)
+        told = self._coarse @ self.lit.nodes().of(mean)
         off = self._smooth @ (off + told) + thrown - told
         return off
 

@@ -4,9 +4,9 @@ Each patch fits a polynomial to its own light and that of the patches about it, 
 bends from patch to patch as it does on the surface, and noise is taken out of it where two halves of the rays bear that out.
 """
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +27,7 @@ _BEYOND = 1.02  # of the way to the last one a fit reaches
 _STEPS = np.array([(a, b) for a in range(-REACH, REACH + 1) for b in range(-REACH, REACH + 1)])
 _OWN, _BESIDE = len(_STEPS) // 2, np.flatnonzero(abs(_STEPS).max(1) <= 1)
 _CORNERS = np.array([(a, b) for a in (-1, 0, 1) for b in (-1, 0, 1)]) / 2
+_MIDDLE = len(_CORNERS) // 2
 
 
 @dataclass(frozen=True)
@@ -63,22 +64,46 @@ def _reached(grid: Grid, covered: Bools, some: Ints) -> Bools:
     return out
 
 
-@dataclass(frozen=True)
-class Fit:
-    """How far the fit of each patch reaches (k,), in mm, and two factors, (k, steps, t) and (k, t, t), of how those near count in each of its terms."""
-
-    reach: Floats
-    counts: NDArray[np.float32]
-    solved: NDArray[np.float32]
-
-
-def _fit(way: Floats, reached: Bools, most: int, power: int, others: float) -> Fit:
+def _says(way: Floats, size: Floats, reached: Bools, most: int, power: int, others: float) -> NDArray[np.float32]:
+    """How those near each patch of this ``size`` (m, 2) count in what its fit says of its nodes (m, corners, steps)."""
     far = np.where(reached, length(way), np.inf)
     reach = np.take_along_axis(np.sort(far, 1), np.minimum(most, reached.sum(1) - 1)[:, None], 1) * _BEYOND
     reach = np.where(reach > 0, reach, 1.0)
     weight = falling(far, reach) * others
     weight[:, _OWN] = 1.0
-    return Fit(reach[:, 0], *fitted(way / reach[..., None], weight, power, others))
+    counts, solved = fitted(way / reach[..., None], weight, power, others)
+    at = terms(_CORNERS * (size / reach)[:, None], power).astype(np.float32)
+    out: NDArray[np.float32] = at @ (counts @ solved).transpose(0, 2, 1)
+    return out
+
+
+@dataclass(frozen=True)
+class Bent:
+    """How light bends between patches: how those ``near`` each of ``patches`` on rectangles (k, steps) count in what it adds to the light at its nodes (k, corners, steps)."""
+
+    patches: Patches
+    near: Ints
+    adds: NDArray[np.float32]
+
+    def of(self, light: NDArray[Any]) -> NDArray[np.float32]:
+        """Light at every node (nodes, c) from that of patches (patches, c); free triangles' groups keep their own after them."""
+        node, k = self.patches.nodes_of.ravel(), self.patches.rect_patches
+        added = (self.adds @ light.astype(np.float32)[self.near]).reshape(len(node), -1)
+        out = np.empty((self.patches.rect_nodes + self.patches.n - k, added.shape[1]), np.float32)
+        for column, each in enumerate(added.T):
+            out[: self.patches.rect_nodes, column] = np.bincount(node, each, self.patches.rect_nodes)
+        out[self.patches.rect_nodes :] = light[k:]
+        return out
+
+    def matrix(self) -> "sparse.csr_array":
+        """The same as weights (nodes, patches)."""
+        from scipy import sparse
+
+        patches, k = self.patches, self.patches.rect_patches
+        node, near = np.broadcast_arrays(patches.nodes_of[..., None], self.near[:, None])
+        found = sparse.coo_array((self.adds.ravel(), (node.ravel(), near.ravel())), shape=(patches.rect_nodes, k))
+        out: sparse.csr_array = sparse.block_diag((found, sparse.eye_array(patches.n - k, dtype=np.float32)), format="csr")
+        return out
 
 
 @dataclass(frozen=True)
@@ -94,24 +119,28 @@ class Nodes:
         return grid, _reached(grid, self.covered, np.arange(len(grid.near)))
 
     @cached_property
-    def _fits(self) -> tuple[Fit, ...]:
+    def _said(self) -> tuple[NDArray[np.float32], ...]:
+        """By each of FITS."""
         grid, reached = self._near
-        return tuple(_fit(grid.way, reached, *how) for how in FITS)
+        return tuple(_says(grid.way, self._size, reached, *how) for how in FITS)
+
+    @property
+    def _size(self) -> Floats:
+        return length(self.patches.frames[:, 1:])
 
     def again(self, patches: Patches, covered: Bools) -> tuple["Nodes", Ints]:
         """The same where other patches are covered, and near which these are (m,)."""
         out, (grid, before) = Nodes(patches, covered), self._near
         some = np.flatnonzero(((covered != self.covered)[grid.near] & grid.inside).any(1))
+        if not len(some):
+            out.__dict__.update(_near=self._near, _said=self._said)
+            return out, some
         reached = before.copy()
         reached[some] = _reached(grid, covered, some)
-        fits = []
-        for fit, how in zip(self._fits, FITS, strict=True):
-            new = _fit(grid.way[some], reached[some], *how)
-            every = {f.name: getattr(fit, f.name).copy() for f in fields(Fit)}
-            for name, values in every.items():
-                values[some] = getattr(new, name)
-            fits.append(Fit(**every))
-        out.__dict__.update(_near=(grid, reached), _fits=tuple(fits))
+        every = tuple(said.copy() for said in self._said)
+        for said, how in zip(every, FITS, strict=True):
+            said[some] = _says(grid.way[some], self._size[some], reached[some], *how)
+        out.__dict__.update(_near=(grid, reached), _said=every)
         return out, some
 
     def best(self, halves: Floats) -> Ints:
@@ -120,43 +149,37 @@ class Nodes:
         """
         grid, reached = self._near
         beside, (one, other), error = grid.near[:, _BESIDE], halves[:, grid.near].astype(np.float32), []
-        for fit in self._fits:
-            mean = (fit.counts @ fit.solved[..., :1])[..., 0]
+        for said in self._said:
+            mean = said[:, _MIDDLE]
             squares = ((mean * one).sum(1) - other[:, _OWN]) ** 2 + ((mean * other).sum(1) - one[:, _OWN]) ** 2
             error.append((squares[beside] * reached[:, _BESIDE]).sum(1))
         out: Ints = np.argmin(error, 0)
         return out
 
-    def weights(self, light: Floats, best: Ints | None = None) -> "sparse.csr_array":
-        """Weights (nodes, patches) of patches in the light at nodes, by the ``best`` of FITS for each (k,); by the first, which keeps their own values, where none is told.
-        Free triangles' groups keep their own after them. By how ``light`` (patches,) falls no node between patches is darker or brighter than all of these.
+    def bent(self, light: Floats, best: Ints | None = None) -> Bent:
+        """By the ``best`` of FITS for each (k,), or the first, which keeps their own values, where none is told. By how ``light`` (patches,) falls no node between patches is
+        darker or brighter than all of these.
         """
-        from scipy import sparse
-
-        patches, k, grid = self.patches, self.patches.rect_patches, self._near[0]
+        patches, k, near = self.patches, self.patches.rect_patches, self._near[0].near
         best = np.zeros(k, np.int64) if best is None else best
-        said, size = np.zeros((k, len(_CORNERS), len(_STEPS)), np.float32), length(patches.frames[:, 1:])
-        for number, (fit, how) in enumerate(zip(self._fits, FITS, strict=True)):
+        said = self._said[0].copy()
+        for number, other in enumerate(self._said[1:], 1):
             mine = np.flatnonzero(best == number)
-            at = terms(_CORNERS * (size[mine] / fit.reach[mine, None])[:, None], how[1]).astype(np.float32)
-            said[mine] = at @ (fit.counts[mine] @ fit.solved[mine]).transpose(0, 2, 1)
+            said[mine] = other[mine]
         node = patches.nodes_of
         tells = np.where(self.covered[:k, None], 0.0, np.ones(node.shape))
         tells[np.bincount(node.ravel(), tells.ravel())[node] == 0] = 1.0  # what is covered where nothing else does
         share = (tells / np.bincount(node.ravel(), tells.ravel())[node]).astype(np.float32)
-        each = np.repeat(grid.near[:, None], len(_CORNERS), axis=1)
-        ends = np.arange(node.size + 1) * len(_STEPS)
-        mean = sparse.coo_array((share.ravel(), (node.ravel(), np.arange(node.size))), shape=(patches.rect_nodes, node.size)).tocsr()
-        every = sparse.csr_array((said.ravel(), each.ravel(), ends), shape=(node.size, k))
-        own = np.arange(k) * len(_CORNERS) + len(_CORNERS) // 2
-        found, middles = mean @ every, mean @ every[np.repeat(own, len(_CORNERS))]
-        at_nodes, between, at_own = (np.asarray(x @ light[:k]) for x in (found, middles, every[own]))
-        share = self._overshot(at_nodes, between, at_own, tells > 0)[:, None]
-        found = (found * (1 - share) + middles * share).tocsr()
-        out: sparse.csr_array = sparse.block_diag((found, sparse.eye_array(patches.n - k, dtype=np.float32)), format="csr")
-        return out
+        at_nodes = (said @ light[:k].astype(np.float32)[near][..., None])[..., 0]
+        own = at_nodes[:, _MIDDLE]
+        found, mean = (np.bincount(node.ravel(), (share * x).ravel()).astype(float) for x in (at_nodes, own[:, None]))
+        held = self._overshot(found, mean, own, tells > 0)[node]
+        some, corner = np.nonzero(held)
+        said[some, corner] += held[some, corner, None] * (said[some, _MIDDLE] - said[some, corner])
+        said *= share[..., None]
+        return Bent(patches, near, said)
 
-    def _overshot(self, found: Floats, mean: Floats, own: Floats, tells: Bools) -> NDArray[np.float32]:
+    def _overshot(self, found: Floats, mean: Floats, own: NDArray[np.float32], tells: Bools) -> NDArray[np.float32]:
         """Which share (nodes,) of the mean of the patches that meet there brings what is ``found`` at nodes back between these, which have their ``own`` (k,); at the edges of a
         face, and beside what is covered, it may go on to half and double.
         """

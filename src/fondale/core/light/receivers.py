@@ -1,7 +1,7 @@
 """Meters, points of areas and of pictures: what bounces to them, gathered by rays of their own."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -36,16 +36,6 @@ class Receivers:
     normals: Floats
     weights: "sparse.csr_array"
     casts: tuple[Cast, ...] = ()
-    _by_band: list[tuple["sparse.csr_array", "sparse.csr_array"]] = field(default_factory=list)
-
-    def by_band(self, lit: Lit) -> list[tuple["sparse.csr_array", "sparse.csr_array"]]:
-        """The same for each band, with the paint in them: of direct light on texels (k, m), and of bounced light on patches (k, n)."""
-        if not self._by_band:
-            for band in range(3):
-                on = self.weights.copy()
-                on.data *= lit.texels.paint32[on.indices, band]
-                self._by_band.append((on, on @ lit.spread))
-        return self._by_band
 
 
 def receivers(
@@ -109,12 +99,16 @@ def receivers_again(
 
 def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
     """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter: exact direct light, and what has bounced."""
+    return received_by(lit, [at], emitter)[0]
+
+
+def received_by(lit: Lit, every: Sequence[Receivers], emitter: Emitter) -> list[Floats]:
+    """The same of several at once: what comes straight takes as long for a few points as for many."""
     solve(lit, [emitter])
-    straight = emitter.direct(lit.scene, at.points, at.normals) + emitter.thrown(lit.scene, at.points, at.normals)
-    basis = lit.bases[emitter]
-    back = [on @ basis.on + among @ basis.bounced[:, band] for band, (on, among) in enumerate(at.by_band(lit))]
-    out: Floats = straight[:, None] + np.stack(back, 1)
-    return out
+    points, normals = (np.concatenate([getattr(at, name) for at in every]) for name in ("points", "normals"))
+    straight = emitter.direct(lit.scene, points, normals) + emitter.thrown(lit.scene, points, normals)
+    ends, back = np.cumsum([len(at.points) for at in every])[:-1], lit.shine({emitter: np.ones(3)})
+    return [direct[:, None] + at.weights @ back for at, direct in zip(every, np.split(straight, ends), strict=True)]
 
 
 def gather(lit: Lit, emitters: Sequence[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = _SEED) -> Floats:

@@ -17,7 +17,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim, aim_at, alike
 from fondale.core.light.casts import Cast, Since, halves_of
 from fondale.core.light.matrices import at_most, bearing, by_patch, lit_by, replaced, stacked
-from fondale.core.light.nodes import Nodes
+from fondale.core.light.nodes import Bent, Nodes
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Direct, Texels, cut_texels, direct_on
 from fondale.core.light.weights import FEW, MORE, Told, weights
@@ -85,7 +85,7 @@ class Lit:
     bases: dict[Emitter, Basis] = field(default_factory=dict)
 
     _aim: tuple[tuple[Emitter, ...], Aim, bool] | None = None
-    _at_nodes: "tuple[tuple[Emitter, ...], Ints | None, sparse.csr_array] | None" = None
+    _at_nodes: tuple[tuple[Emitter, ...], Ints | None, Bent] | None = None
 
     def aim(self) -> tuple[Aim, bool]:
         """Where rays of receivers go by the light of all lamps that are solved, and whether there is any."""
@@ -118,12 +118,12 @@ class Lit:
     def _halves(self) -> "sparse.coo_array":
         return halves_of(self.casts, self.patches.n, self.texels.n)
 
-    def nodes(self) -> "sparse.csr_array":
-        """The weights (nodes, n) of patches in the light at nodes: where rays are kept, with the noise in that of all solved lamps taken out."""
+    def nodes(self) -> Bent:
+        """How light bends between patches: where rays are kept, with the noise in that of all solved lamps taken out."""
         key = tuple(self.bases)
         if self._at_nodes is None or self._at_nodes[0] != key:
             best = self._nodes.best((self._halves @ self.alike(key)).reshape(2, -1)) if self.casts and key else None
-            self._at_nodes = key, best, self._nodes.weights(self._fall(), best)
+            self._at_nodes = key, best, self._nodes.bent(self._fall(), best)
         return self._at_nodes[2]
 
     def _fall(self) -> Floats:
@@ -137,12 +137,11 @@ class Lit:
         self._nodes, near = before._nodes.again(self.patches, self.covered)
         best = before._at_nodes[1].copy()
         best[near] = 0
-        self._at_nodes = tuple(self.bases), best, self._nodes.weights(self._fall(), best)
+        self._at_nodes = tuple(self.bases), best, self._nodes.bent(self._fall(), best)
 
     def at_nodes(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
         """Bounced light at every node (k, 3) of solved lamps of these strengths (3,)."""
-        out: NDArray[np.float32] = self.nodes() @ self.bounced(wanted)
-        return out
+        return self.nodes().of(self.bounced(wanted))
 
     def shine(self, wanted: Mapping[Emitter, Floats]) -> NDArray[np.float32]:
         """What every texel sends back (m, 3) of solved lamps of these strengths, as illuminance on it times its paint."""

@@ -170,7 +170,7 @@ class Texels:
         points, normals = self.points(np.arange(self.n), np.full((self.n, 2), 0.5))
         onto = self.onto_patches()
         mean = (onto * (self.area / self.patches.area[self.patch])[:, None]).T
-        blended = blending(self.patches, self.prim, points, normals) @ Nodes(self.patches, covered).weights(light)
+        blended = blending(self.patches, self.prim, points, normals) @ Nodes(self.patches, covered).bent(light).matrix()
         off = blended - onto @ (mean @ blended)
         least = np.zeros(self.patches.n)
         np.minimum.at(least, self.patch, off @ light)

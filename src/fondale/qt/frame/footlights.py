@@ -41,6 +41,7 @@ class Shell(QPushButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.stops = 0
         self.lit = False
+        self._shown: tuple[str, int, str, float] | None = None
 
     def sizeHint(self) -> QSize:
         """Room for its word at the size of type in force."""
@@ -52,10 +53,13 @@ class Shell(QPushButton):
 
     def refresh(self) -> None:
         """Follow the project and the prompts."""
-        self.updateGeometry()
         lacking = missing_in(self._session.project, self.station)
-        self.lit = not lacking
-        self.stops = sum(f.station == self.station and f.severity == "stop" for f in self._session.results.prompts)
+        stops = sum(f.station == self.station and f.severity == "stop" for f in self._session.results.prompts)
+        shown = lacking, stops, self._session.theme.lighting, self._session.theme.scale
+        if shown == self._shown:  # it is asked with every step of a drag, and drawing all of them takes long
+            return
+        self._shown, self.lit, self.stops = shown, not lacking, stops
+        self.updateGeometry()
         tip = KEYS[f"go_{self.station}"]
         if lacking:
             tip += f": {lacking}"

@@ -30,7 +30,7 @@ class Rig(QWidget):
         self._session = session
         self._spots: list[tuple[QRectF, Listing[Any], str]] = []
         self.at: tuple[Listing[Any], str] = (LAMPS, "")
-        self._wanted = QSize()
+        self._wanted, self._shown = QSize(), tuple[Any, ...]()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The rig")
 
@@ -67,7 +67,18 @@ class Rig(QWidget):
         if wanted != self._wanted:
             self._wanted = wanted
             self.updateGeometry()
-        self.update()
+        shown = self._shows()
+        if shown != self._shown:  # a lamp that is dragged through the case hangs where it did here
+            self._shown = shown
+            self.update()
+
+    def _shows(self) -> tuple[Any, ...]:
+        """All that is drawn."""
+        session, project, theme = self._session, self._session.project, self._session.theme
+        lamps = tuple((m.id, m.name, m.led) for m in project.lamps)
+        solved = session.results[SUPPLIES_SOLVED], levels_of(project)
+        chosen = self.at, session.chosen(LAMPS), theme.lighting, theme.scale
+        return project.supplies, project.strings, lamps, self._measured(), solved, chosen
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, project, p = self._session.theme, self._session.project, QPainter(self)
