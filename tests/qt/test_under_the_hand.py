@@ -379,3 +379,27 @@ def test_what_a_dragged_lamp_changes_nothing_in_is_not_drawn_anew(desk, heron):
     shells[0].refresh()
     d.settle()
     assert {page.rig, shells[0]} <= set(painted)
+
+
+def test_a_lamps_label_covers_no_lux_and_stays_in_the_picture(desk, heron):
+    """In a small picture with large type it lay over the very kiosk whose lamp was chosen."""
+    d = desk(heron, width=1280, height=800, scale=1.5)
+    d.refresh()
+    page = d.station("lamps")
+    drawn = []
+    real = page.view._beside
+
+    def beside(at, size, clear):
+        drawn.append((real(at, size, clear), clear))
+        return drawn[-1][0]
+
+    page.view._beside = beside
+    for lamp in d.project.lamps:
+        page.rig.chosen.emit(LAMPS, lamp.id)
+        d.settle()
+        page.view.grab()
+        box, clear = drawn[-1]
+        assert len(clear) == len(d.project.meters)
+        assert not any(box.intersects(other) for other in clear)
+        assert page.view.rect().contains(box.toRect())
+    assert len(drawn) >= len(d.project.lamps)

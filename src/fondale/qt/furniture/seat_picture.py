@@ -1,9 +1,10 @@
 """A picture from a seat, fitted into a widget, with points of the case projected onto it."""
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
@@ -124,16 +125,15 @@ class SeatPicture(QWidget):
         p.setOpacity(1.0)
         self.draw_over(p)
 
-    def ticket(self, p: QPainter, at: QPointF, gap: float, lines: list[str]) -> None:
-        """A luggage label beside a thing at ``at``, tied to it by a cord; always in the dark lighting of the picture."""
+    def ticket(self, p: QPainter, at: QPointF, gap: float, lines: list[str], clear: Sequence[QRectF] = ()) -> None:
+        """A luggage label beside a thing at ``at``, tied to it by a cord, where it covers least of what is to be kept ``clear``; always in the dark lighting of
+        the picture.
+        """
         theme = Theme("down", self._session.theme.scale)
         p.setFont(theme.font(12, 600))
         line = theme.px(16)
         width = max(p.fontMetrics().horizontalAdvance(text) for text in lines) + theme.px(28)
-        box = QRectF(at.x() + 34, at.y() - 30 - line * len(lines), width, line * len(lines) + 8)
-        if box.right() > self.width() - 4:
-            box.moveRight(at.x() - 34)
-        box.moveTop(max(4.0, box.top()))
+        box = self._beside(at, QSizeF(width, line * len(lines) + 8), clear)
         p.setPen(QPen(theme.color("lamp"), 1))
         cord = signs.hole_of(box)
         way = cord - at
@@ -144,6 +144,20 @@ class SeatPicture(QWidget):
             p.setFont(theme.font(12, 600 if k == 0 else 400))
             p.setPen(theme.color("ink" if k == 0 else "soft"))
             p.drawText(QRectF(box.left() + theme.px(18), box.top() + 4 + k * line, width, line), Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _beside(self, at: QPointF, size: QSizeF, clear: Sequence[QRectF]) -> QRectF:
+        """Where a label of this size covers least beside ``at``: right of it and above, if nothing lies there."""
+        room = QRectF(self.rect()).adjusted(4, 4, -4, -4)
+        places = list[tuple[float, int, int, QRectF]]()
+        for down, right in ((False, True), (False, False), (True, True), (True, False)):
+            for far in (1, 2, 3):
+                way = QPointF(34 * far if right else -34 * far - size.width(), 22 * far if down else -22 * far - size.height())
+                box = QRectF(at + way, size)
+                box.moveLeft(max(room.left(), min(box.left(), room.right() - box.width())))
+                box.moveTop(max(room.top(), min(box.top(), room.bottom() - box.height())))
+                under = [box & other for other in (QRectF(at.x() - 12, at.y() - 12, 24, 24), *clear)]
+                places.append((sum(one.width() * one.height() for one in under), far, len(places), box))
+        return min(places, key=lambda place: place[:3])[3]
 
     def draw_over(self, p: QPainter) -> None:
         """Signs over the picture."""

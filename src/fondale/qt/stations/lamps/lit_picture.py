@@ -64,6 +64,7 @@ class LitPicture(SeatPicture):
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "It is dark. Add a lamp, and the scene is lit by it.")
         p.setFont(theme.font(12))
         shown, more = {m.meter: m.lux for m in light.meters} if light else {}, "" if self._session.results.fresh(FINE_LIGHT) else " …"
+        written = list[QRectF]()
         for meter in project.meters:
             at = self.project_point(meter.x, meter.y, meter.z)
             if at is None:
@@ -75,6 +76,7 @@ class LitPicture(SeatPicture):
             p.drawLine(at + QPointF(-4, 4), at + QPointF(4, -4))
             text = f"{digits(shown[meter.id], 0 if shown[meter.id] >= 10 else 1)} lx{more}" if meter.id in shown else "… lx"
             box = QRectF(at.x() + 8, at.y() - theme.px(9), p.fontMetrics().horizontalAdvance(text) + 8, theme.px(18))
+            written.append(box.adjusted(-12, 0, 0, 0))  # with its cross
             p.fillRect(box, QColor(20, 23, 27, 170))
             p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -94,7 +96,7 @@ class LitPicture(SeatPicture):
                 wired = ma(amps) if amps is not None else "not wired"
                 level = percent(levels_of(project)[chosen.id])
                 name = table("electric")["led"].get(chosen.led, {}).get("name", chosen.led)
-                self.ticket(p, at, 9, [clipped(chosen.name, 30), f"{name}, {wired}", f"level {level}"])
+                self.ticket(p, at, 9, [clipped(chosen.name, 30), f"{name}, {wired}", f"level {level}"], written)
         signs.focus_ring(p, Theme("down", theme.scale), self)
 
     def _ring(self, p: QPainter, at: QPointF) -> None:

@@ -226,7 +226,10 @@ class Rig(QWidget):
             limit = table("electric")["led"].get(lamp.led, {}).get("max_ma", 0.0) / 1000
             p.setFont(small)
             p.setPen(theme.text("stop" if amps > limit else "soft"))
-            p.drawText(QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, ma(amps) if result else "")
+            said, room = ma(amps) if result else "", wide / (slots + 1) - theme.px(6)
+            if p.fontMetrics().horizontalAdvance(said) > room:
+                said = said.removesuffix(" mA")  # the string above says of what
+            p.drawText(QRectF(spot.x() - 50, spot.y() + 11, 100, theme.px(15)), Qt.AlignmentFlag.AlignHCenter, said)
             self._spots.append((QRectF(spot.x() - 14, spot.y() - 14, 28, 28), LAMPS, ident))
         if not string.lamps:
             p.setFont(small)
