@@ -16,7 +16,7 @@ from fondale.core.light.fine_picture import FinePicture
 from fondale.core.light.following import followed
 from fondale.core.light.frames import height_of, look, seat_window
 from fondale.core.light.picture import Picture
-from fondale.core.light.receivers import GATHER_RAYS, Receivers, received_by, receivers, receivers_again
+from fondale.core.light.receivers import AT_FIRST, ENOUGH, GATHER_RAYS, Receivers, received_by, receivers, receivers_again
 from fondale.core.light.solver import FINE_RAYS, Lit, prepare, solve
 from fondale.core.light.strength import bands_at_rated, lux, rated_a
 from fondale.core.model import MOMENTS, SEATS, Meter, Project, Seat
@@ -101,7 +101,7 @@ class LightDesk:
     within the error that it tells.
     """
 
-    rays, area_rays = GATHER_RAYS, AREA_RAYS
+    rays, area_rays, enough = GATHER_RAYS, AREA_RAYS, AT_FIRST
     follows = True  # what moves
 
     def __init__(self) -> None:
@@ -214,8 +214,8 @@ class LightDesk:
         """Receivers by so many rays in so many parts: those that were there ``before`` as they are now, where nothing else has changed."""
         moved = self._since(before.scene, lit) if before is not None else None
         if before is None or moved is None:
-            return receivers(lit, points, normals, rays, parts=parts, kept=self.follows)
-        return receivers_again(before, lit, moved, points, normals, rays, parts)
+            return receivers(lit, points, normals, rays, parts=parts, kept=self.follows, enough=self.enough)
+        return receivers_again(before, lit, moved, points, normals, rays, parts, self.enough)
 
     def _pictured(self, project: Project, seat: Seat, width: int, lit: Lit, progress: Progress) -> Picture:
         eye = eye_of(project, seat)
@@ -280,7 +280,7 @@ class FineDesk(LightDesk):
     lamp has moved, so that what it answers depends on the project alone.
     """
 
-    rays, area_rays = 4 * GATHER_RAYS, 4 * AREA_RAYS
+    rays, area_rays, enough = 4 * GATHER_RAYS, 4 * AREA_RAYS, ENOUGH
     follows = False
 
     def __init__(self) -> None:

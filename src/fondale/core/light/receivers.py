@@ -11,7 +11,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.light.casts import Cast, matrix_of
 from fondale.core.light.matrices import stacked
 from fondale.core.light.solver import Lit, solve
-from fondale.core.light.weights import FEW, MORE, weights
+from fondale.core.light.weights import weights
 from fondale.core.stage.cases import INSET_MM
 from fondale.core.stage.moved import Moved
 from fondale.core.stage.scene import Scene
@@ -20,6 +20,8 @@ if TYPE_CHECKING:
     from scipy import sparse
 
 GATHER_RAYS = 4096
+# Where fewer rays than so many bear the light there go as many times more towards it as the square of that, doubled so often at most.
+ENOUGH, AT_FIRST, DOUBLED = 0.55, 0.35, 3
 METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
 MOST_CASTS = 60  # of receivers that follow what moves, each a little work; with more it is less to begin anew
 _SEED = 11
@@ -39,10 +41,17 @@ class Receivers:
 
 
 def receivers(
-    lit: Lit, points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = _SEED, parts: int = 1, kept: bool = False
+    lit: Lit,
+    points: Floats,
+    normals: Floats,
+    rays: int = GATHER_RAYS,
+    seed: int = _SEED,
+    parts: int = 1,
+    kept: bool = False,
+    enough: float = ENOUGH,
 ) -> Receivers:
-    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and more where few of these arrive: in so
-    many ``parts`` that know nothing of each other, all receivers in one and then in the next. The rays may be ``kept``.
+    """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and up to eight times as many where fewer than
+    ``enough`` of these bear the light: in so many ``parts`` that know nothing of each other, all receivers in one and then in the next. The rays may be ``kept``.
     """
     aim, lit_up = lit.aim()
     if lit.since is not None:
@@ -55,22 +64,33 @@ def receivers(
         shape = (len(which), x.shape[1], 3)
         return np.broadcast_to(points[which, None], shape), np.broadcast_to(normals[which, None], shape)
 
-    def sent(which: Ints, towards: int, part: int) -> "sparse.csr_array":
+    def sent(which: Ints, many: int, part: int) -> "sparse.csr_array":
         mine: list[Cast] | None = [] if kept else None
-        found = weights(aim, len(which), lambda k, x: at(which[k], x), around, towards, seed + 4 * part, kept=mine)
+        found = weights(aim, len(which), lambda k, x: at(which[k], x), around, many, seed + 4 * part, kept=mine)
         casts.extend(replace(cast, which=part * count + which[cast.which]) for cast in mine or ())
         return found
 
-    hard = aim.at(lit.bearing, points, normals) < FEW if lit_up else np.zeros(count, bool)
-    kinds = [(np.flatnonzero(~hard), around if lit_up else 0), (np.flatnonzero(hard), MORE * around)]
-    order, found = np.argsort(np.concatenate([which for which, _towards in kinds])), []
+    if lit_up:  # the error of as many rays falls as they bear the light
+        lacking = np.log2(enough / np.maximum(aim.at(lit.bearing, points, normals), 1e-3))
+        towards = around * 2 ** np.clip(np.round(2 * lacking), 0, DOUBLED).astype(np.int64)
+    else:
+        towards = np.zeros(count, np.int64)
+    kinds = [(np.flatnonzero(towards == k), k) for k in np.unique(towards).tolist()]
+    order, found = np.argsort(np.concatenate([which for which, _many in kinds])), []
     for part in range(parts):
-        found.append(stacked([sent(which, towards, part) for which, towards in kinds])[order])
+        found.append(stacked([sent(which, many, part) for which, many in kinds])[order])
     return Receivers(lit.scene, np.tile(points, (parts, 1)), np.tile(normals, (parts, 1)), stacked(found), tuple(casts))
 
 
 def receivers_again(
-    before: Receivers, lit: Lit, moved: Moved, points: Floats, normals: Floats, rays: int = GATHER_RAYS, parts: int = 1
+    before: Receivers,
+    lit: Lit,
+    moved: Moved,
+    points: Floats,
+    normals: Floats,
+    rays: int = GATHER_RAYS,
+    parts: int = 1,
+    enough: float = ENOUGH,
 ) -> Receivers:
     """Receivers in a scene that has followed what ``moved``: of those that were there before only the rays are cast again that led past it, others send anew."""
     lifted = points + normals * METER_LIFT_MM
@@ -80,7 +100,7 @@ def receivers_again(
     same[moved.beside(lifted, lifted)] = -1  # rays may begin in it
     old, new = np.flatnonzero(same >= 0), np.flatnonzero(same < 0)
     if lit.since is None or not len(old) or len(before.casts) > MOST_CASTS:
-        return receivers(lit, points, normals, rays, parts=parts, kept=True)
+        return receivers(lit, points, normals, rays, parts=parts, kept=True, enough=enough)
     number = np.full(was * parts + 1, -1)  # of each receiver from now on; for -1 too
     for part in range(parts):
         number[part * was + same[old]] = part * count + old
@@ -90,7 +110,7 @@ def receivers_again(
         if (now >= 0).any():
             casts.append(replace(cast.again(moved, lit.since.aim(cast.aim), lit.since.gone, now >= 0), which=now))
     if len(new):
-        for cast in receivers(lit, points[new], normals[new], rays, parts=parts, kept=True).casts:
+        for cast in receivers(lit, points[new], normals[new], rays, parts=parts, kept=True, enough=enough).casts:
             parts_of, which = np.divmod(cast.which, len(new))
             casts.append(replace(cast, which=parts_of * count + new[which]))
     found = matrix_of(casts, parts * count, lit.texels.n)

@@ -25,7 +25,7 @@ from fondale.core.stage.paths import Leg
 if TYPE_CHECKING:
     from scipy import sparse
 
-FEW, MORE = 0.28, 8  # receivers send so many times as many rays towards light where fewer than this share of rays bears it
+FEW, MORE = 0.28, 8  # patches send so many times as many rays towards light where fewer than this share of rays bears it
 PAIRS = 131_072  # of receivers and points at once, so that they stay in the cache
 GROUP, GROUP_LEAST = 64, 8  # receivers share the points that are drawn; their errors must not be alike where they lie next to each other:
 REGION, REGION_MM = 256, 60.0  # from so many a group is taken by chance
