@@ -221,6 +221,13 @@ def test_more_rays_go_the_fewer_bear_the_light_and_nobody_falls_off_an_edge(monk
     assert (np.abs(np.log2(times / wanted))[free] <= 0.51).all()
 
 
+def test_where_nothing_is_free_nothing_is_received():
+    """An area all of whose floor lies under things has no point of its own."""
+    lit, lamp = solved("box")
+    for parts in (1, 2):
+        assert received(lit, receivers(lit, np.zeros((0, 3)), np.zeros((0, 3)), parts=parts), lamp).shape == (0, 3)
+
+
 def test_a_first_lamp_is_what_rays_are_aimed_by(empty):
     """A scene that was solved before it had a lamp: its first picture was 20 % off behind a doorway, until it was refined."""
     walls = _wall("w", 420, 210, 150, opening=Opening(x=180, width=60, height=90))

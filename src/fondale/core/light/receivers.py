@@ -75,7 +75,7 @@ def receivers(
         towards = around * 2 ** np.clip(np.round(2 * lacking), 0, DOUBLED).astype(np.int64)
     else:
         towards = np.zeros(count, np.int64)
-    kinds = [(np.flatnonzero(towards == k), k) for k in np.unique(towards).tolist()]
+    kinds = [(np.flatnonzero(towards == k), k) for k in np.unique(towards).tolist() or [0]]
     order, found = np.argsort(np.concatenate([which for which, _many in kinds])), []
     for part in range(parts):
         found.append(stacked([sent(which, many, part) for which, many in kinds])[order])
