@@ -5,12 +5,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from fondale.core.light.aim import Aim, Drawn
+from fondale.core.light import loops
+from fondale.core.light.aim import Aim
 from fondale.core.light.desk import LightDesk
 from fondale.core.light.frames import look
 from fondale.core.light.gates import Gates
 from fondale.core.light.matrices import bearing, lit_by, replaced, sparse_of
-from fondale.core.light.odds import arrived, chosen, forms_of, odds_of
+from fondale.core.light.odds import arrived, chosen, odds_of
 from fondale.core.light.picture import Picture
 from fondale.core.light.receivers import received, receivers
 from fondale.core.light.solver import prepare, solve
@@ -38,10 +39,11 @@ def test_points_are_drawn_as_often_as_is_told():
     points, normals = (x[:, 0] for x in patches.samples(np.full((patches.n, 1, 2), 0.5)))
     for low in range(0, patches.n - 2 * GROUP, 8 * GROUP):
         mine = slice(low, low + 2 * GROUP)
-        known = aim.known(points[mine], normals[mine]).reshape(2, GROUP, -1)
-        drawn = aim.drawn(points[mine].reshape(2, GROUP, 3).mean(1), known, 2048, np.random.default_rng(low))
+        known = aim.known(points[mine], normals[mine])
+        drawn = aim.drawn(aim.shares(2, known), 2048, np.random.default_rng(low))
         assert aim.gates is not None
-        assert float((drawn.of_gates * aim.gates.area).sum()) == pytest.approx(drawn.gate.shape[1] / 2)
+        assert float((aim.gates.each(drawn.gate.shape[1] // 2) * aim.gates.area).sum()) == pytest.approx(drawn.gate.shape[1] / 2)
+        assert (drawn.patch == texels.patch[drawn.texel]).all()
         for each, texel, there in zip(drawn.each, drawn.texel, drawn.points, strict=True):
             assert float((each[texels.patch] * aim.dense * texels.area).sum()) == pytest.approx(2048, rel=1e-4)
             found = np.bincount(texels.patch[texel], minlength=patches.n)
@@ -165,9 +167,11 @@ def test_forms_are_cosines_over_the_square_of_the_way():
     k, looks, r = 6, 4, 5
     points, goals = rng.uniform(0, 200, (k, looks, 3)), rng.uniform(0, 200, (r, looks, 3))
     up, out = (x / np.linalg.norm(x, axis=-1, keepdims=True) for x in (rng.normal(size=(k, looks, 3)), rng.normal(size=(r, looks, 3))))
-    none = np.zeros((2, 0), int)  # the same points for either group
-    drawn = Drawn(None, np.zeros((2, 3)), none, none, *(np.tile(x.reshape(1, -1, 3), (2, 1, 1)) for x in (goals, out)), none, none, none)
-    found = forms_of(drawn, points, up).reshape(k, r, looks)
+    to = loops.by_look(*(x.reshape(-1, 3).astype(np.float32) for x in (goals, out)), looks)
+    found = np.empty((k, looks * r), np.float32)
+    for mine, at, way in zip(found, points.astype(np.float32), up.astype(np.float32), strict=True):
+        loops.forms(to, at, way, mine)
+    found = found.reshape(k, looks, r).transpose(0, 2, 1)
     for i in range(k):
         for j in range(r):
             for spot in range(looks):
@@ -259,14 +263,14 @@ def test_hidden_points_are_seldom_asked_for():
     aim, _lit_up = lit.aim()
     points, normals = np.array([[60.0, 40.0, 0.1], [70.0, 40.0, 0.1]]), np.tile([0.0, 0.0, 1.0], (2, 1))
     rng = np.random.default_rng(1)
-    shares, middles = aim.known(points, normals), points.mean(0)[None]
-    drawn, told = (replace(aim, gates=None).drawn(middles, shares[None], count, rng) for count in (4096, 2048))
-    at, up = points[:, None], normals[:, None]
+    shares, blind = aim.known(points, normals), replace(aim, gates=None)
+    drawn, told = (blind.drawn(blind.shares(1, shares), count, rng) for count in (4096, 2048))
+    at, up = points[:, None].astype(np.float32), normals[:, None].astype(np.float32)
     came = []
     for known in (shares, None):
-        odds = odds_of(told, known, drawn, forms_of(told, at, up), 64, 1024)
-        goals = chosen(drawn, forms_of(drawn, at, up), odds, at, up, 64, 2, 0, rng)
-        came.append(len(arrived(lit.texels, goals, np.arange(len(goals.row)))[1]))
+        odds = odds_of(told, known, drawn, at, up, 64, 1024)
+        goals = chosen(drawn, odds, at, up, 64, 2, rng)
+        came.append(sum(len(number) for _found, number in arrived(lit.texels, goals, np.arange(len(goals.row)))))
     assert came[0] > 2 * came[1]
 
 

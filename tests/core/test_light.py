@@ -17,6 +17,7 @@ from fondale.core.light.picture import Picture, develop, exposure_of, work_light
 from fondale.core.light.receivers import gather
 from fondale.core.light.solver import prepare, solve
 from fondale.core.light.strength import LUMINOUS, bands_at_rated, lux
+from fondale.core.light.texels import cut_texels
 from fondale.core.model import AREAS, Area, Case, Lamp, Meter, Moment, Piece, Place
 from fondale.core.model.shapes import Box, Hull, Opening, Room, Wall
 from fondale.core.progress import Cancelled
@@ -279,7 +280,8 @@ def test_patch_samples_lie_on_their_patch_and_hits_find_it(empty):
     assert np.linalg.norm(normals, axis=-1) == pytest.approx(1.0)
     r = np.repeat(np.arange(len(patches.base)), patches.s_count * patches.t_count)
     flat = points[: patches.rect_patches, 1]
-    assert (patches.of_hits((2 * r).astype(np.int32), flat) == np.arange(patches.rect_patches)).all()
+    texels = cut_texels(patches, [])
+    assert (texels.patch[texels.of_hits((2 * r).astype(np.int32), flat)] == np.arange(patches.rect_patches)).all()
     assert patches.area.sum() > 2 * 300 * 200 + 300 * 200 + 2 * 200 * 200
 
 
@@ -404,7 +406,7 @@ def patches_under(lit, points, ways):
     prim, dist = lit.scene.rays.hit(points, ways)
     assert (prim >= 0).all()
     where = points + ways * dist[:, None]
-    return lit.patches.of_hits(prim, where), where
+    return lit.texels.patch[lit.texels.of_hits(prim, where)], where
 
 
 def test_no_light_leaks_under_a_wall_that_stands_on_scenery(empty):

@@ -28,7 +28,7 @@ class Rays(Protocol):
     """Answers for a fixed set of triangles."""
 
     def hit(self, origins: Floats, ways: Floats) -> tuple[Prims, Floats]:
-        """First triangle (-1: none) and distance in units of ``ways``; origins and ways are (n, 3)."""
+        """First triangle (-1: none) and distance in units of ``ways``, as precise as they are; origins and ways are (n, 3)."""
         ...
 
     def blocked(self, origins: Floats, targets: Floats) -> Bools:
@@ -115,7 +115,7 @@ class PlainRays:
             found = t[np.arange(len(t)), best] if t.shape[1] else np.full(len(t), _FAR)
             prim[i : i + block] = np.where(found < _FAR, best, -1)
             dist[i : i + block] = found
-        return prim, dist
+        return prim, dist.astype(np.result_type(origins, ways))
 
     def blocked(self, origins: Floats, targets: Floats) -> Bools:
         _prim, t = self.hit(origins, targets - origins)
@@ -143,7 +143,7 @@ class PartedRays:
             found, far = rays.hit(o, w)  # type: ignore[arg-type]
             nearer = np.flatnonzero(far < dist)
             prim[nearer], dist[nearer] = numbers[found[nearer]], far[nearer]
-        return prim, dist
+        return prim, dist.astype(np.result_type(origins, ways))
 
     def blocked(self, origins: Floats, targets: Floats) -> Bools:
         out = np.zeros(len(origins), bool)

@@ -12,7 +12,6 @@ from fondale.core.arrays import Floats, Ints, folded
 from fondale.core.light.gates import Gates, gates_of
 from fondale.core.light.patches import BESIDE, placed_and_facing
 from fondale.core.light.texels import Texels
-from fondale.core.rays import LIFT_MM
 
 if TYPE_CHECKING:
     from scipy import sparse
@@ -40,27 +39,24 @@ class Aim:
     gates: Gates | None = None
 
     @cached_property
-    def _level(self) -> Floats:
+    def _level(self) -> NDArray[np.float32]:
         """How much reached every patch before (patches,)."""
         assert self.seen is not None
-        level: Floats = np.asarray(self.seen.sum(1)).ravel().astype(float)
-        return np.maximum(level, 1e-30)
+        level: NDArray[np.float32] = np.asarray(self.seen.sum(1)).ravel().astype(np.float32)
+        return np.maximum(level, np.float32(1e-30))
 
     def known(self, points: Floats, normals: Floats) -> NDArray[np.float32] | None:
         """The share of each patch in what reached receivers (k, 3) before (k, patches), as the patches tell it that lie and face nearly as they do; each of these
         counts alike, however bright it is there. None where nothing is known.
         """
-        from scipy import sparse
+        from fondale.core.light import loops
 
         if self.seen is None:
             return None
-        k, n = len(points), self.texels.patches.n
+        n = self.texels.patches.n
         _far, near = self.texels.patches.nearest.query(placed_and_facing(points, normals), min(NEIGHBOURS, n))
-        near = near.reshape(k, -1)
-        some, at = np.unique(near, return_inverse=True)
-        count = near.shape[1]
-        mean = sparse.csr_array(((1 / (count * self._level[near])).ravel(), at.ravel(), np.arange(k + 1) * count), shape=(k, len(some)))
-        out: NDArray[np.float32] = (mean @ self.seen[some]).toarray().astype(np.float32)
+        out = np.empty((len(points), n), np.float32)
+        loops.known(near.reshape(len(points), -1), self.seen.indptr, self.seen.indices, self.seen.data, self._level, out)
         return out
 
     def around(self, share: Floats) -> Floats:
@@ -89,108 +85,67 @@ class Aim:
         return out
 
     @cached_property
-    def _by_patch(self) -> tuple[Ints, Floats]:
-        """The texels (n,) in the order of their patches, and the number of each one's patch plus the share of it that ends with this texel."""
+    def _by_patch(self) -> tuple[Ints, Floats, Ints]:
+        """The texels (n,) in the order of their patches, the share of each one's patch that ends with it, and the number of every patch's first (patches + 1,)."""
         order = np.argsort(self.texels.patch, kind="stable")
-        patch, share = self.texels.patch[order], self.within[order]
-        total = np.cumsum(share)
-        before = total - share
-        ends: Floats = patch.astype(float) + np.clip(total - before[np.searchsorted(patch, patch)], 0, 1)
-        return order, ends
+        first = np.searchsorted(self.texels.patch[order], np.arange(self.texels.patches.n + 1))
+        total = np.concatenate([[0.0], np.cumsum(self.within[order])])
+        ends: Floats = total[1:] - np.repeat(total[first[:-1]], np.diff(first))
+        return order, ends, first
 
     @cached_property
     def dense(self) -> NDArray[np.float32]:
         """How many of the points that are drawn on a patch are drawn on a mm² of each texel (n,)."""
         return (self.within / self.texels.area).astype(np.float32)
 
-    def drawn(self, middles: Floats, known: NDArray[np.float32] | None, count: int, rng: np.random.Generator) -> "Drawn":
-        """So many points for each of the groups of receivers about ``middles`` (g, 3): where there is light, and from where it is ``known`` (g, k, patches) to
-        have reached them.
+    def shares(self, groups: int, known: NDArray[np.float32] | None) -> Floats:
+        """The share of every patch (groups, patches) in the points that are drawn for as many groups of receivers: where there is light, and from where it is ``known``
+        (receivers, patches) to have reached them.
         """
-        groups, n = len(middles), self.texels.patches.n
         share = np.repeat(self.flux[None], groups, axis=0)
         if known is not None:
-            came = known.sum(1, dtype=float)
+            came = known.reshape(groups, -1, len(self.flux)).sum(1, dtype=float)
             total = came.sum(1, keepdims=True)
             share = np.where(total > 0, share * (1 - KNOWN) + KNOWN * came / np.maximum(total, 1e-30), share)
             share[:, self.flux <= 0] = 0.0  # what is asked for no more, however much came from there
-        summed = np.cumsum(share, axis=1)
-        summed /= summed[:, -1:]
-        x = (np.arange(count) + rng.random((groups, count))) / count
-        row = np.arange(groups)[:, None]
-        patch = np.searchsorted((summed + row).ravel(), (x + row).ravel(), side="right").reshape(x.shape) - row * n
-        patch = np.minimum(patch, n - 1)
-        right, left = summed[row, patch], np.where(patch > 0, summed[row, patch - 1], 0.0)
-        order, ends = self._by_patch
-        again = np.clip((x - left) / np.maximum(right - left, 1e-30), 0, 1 - 1e-9)
-        texel = order[np.minimum(np.searchsorted(ends, (patch + again).ravel(), side="right"), len(order) - 1)]
-        there, facing = (p.reshape(groups, count, 3) for p in self.texels.points(texel, rng.random((groups * count, 2))))
-        gate = side = np.zeros((groups, 0), np.int64)
-        of_gates = np.zeros(0, np.float32)
+        return share
+
+    def drawn(self, share: Floats, count: int, rng: np.random.Generator) -> "Drawn":
+        """So many points for each of some groups of receivers, by the ``share`` of every patch (groups, patches)."""
+        from fondale.core.light import loops
+
+        groups, n = share.shape
+        few = gate_points(count // DRAWN) if self.gates is not None else 0
+        (texel, patch), each = np.empty((2, groups, count), np.int64), np.empty((groups, n), np.float32)
+        density, bright = np.empty((2, groups, count + 2 * few), np.float32)
+        loops.draw(
+            share, rng.random((groups, count), np.float32), *self._by_patch, self.dense, self.shine, each, texel, patch, density, bright
+        )
+        there, facing = (
+            p.reshape(groups, count, 3) for p in self.texels.points(texel.ravel(), rng.random((groups * count, 2), np.float32))
+        )
+        gate = np.zeros((groups, 0), np.int64)
         if self.gates is not None:
-            few = gate_points(count // DRAWN)
             gate, at, out, side = self.gates.drawn(groups, few, rng)
-            of_gates = self.gates.each(few)
+            density[:, count:], bright[:, count:] = self.gates.each(few)[gate], self.gates.bright[gate, side]
             there, facing = np.concatenate([there, at], 1), np.concatenate([facing, out], 1)
-        each = (share * (count / share.sum(1, keepdims=True))).astype(np.float32)
-        return Drawn(self, middles, each, texel.reshape(groups, count), there, facing, gate, side, of_gates)
+        return Drawn(each, texel, patch, gate, there, facing, density, bright)
 
 
 @dataclass(frozen=True)
 class Drawn:
-    """Points that groups of receivers about ``middles`` (g, 3) may ask for: on texels (g, t), and after these in gates (g, r - t), seen from one side or the other;
-    where (g, r, 3), with their normals. ``each`` (g, patches) is how many of them are to lie on a patch, ``of_gates`` how many on a mm² of every gate.
+    """Points that groups of receivers may ask for: on texels (g, t), each on a ``patch``, and after these in gates (g, r - t); where (g, r, 3), with their normals, how many are
+    drawn on a mm² there (g, r), and what comes from one, or from beyond it. ``each`` (g, patches) is how many of them are to lie on a patch.
     """
 
-    aim: Aim
-    middles: Floats
     each: NDArray[np.float32]
     texel: Ints
-    points: Floats
-    normals: Floats
+    patch: Ints
     gate: Ints
-    side: Ints
-    of_gates: NDArray[np.float32]
-
-    @cached_property
-    def patch(self) -> Ints:
-        """The patches of those on texels (g, t)."""
-        out: Ints = self.aim.texels.patch[self.texel]
-        return out
-
-    @cached_property
-    def density(self) -> NDArray[np.float32]:
-        """How many are drawn on a mm² where each of them lies (g, r)."""
-        on = np.take_along_axis(self.each, self.patch, 1) * self.aim.dense[self.texel]
-        return np.concatenate([on, self.of_gates[self.gate]], 1)
-
-    @cached_property
-    def bright(self) -> NDArray[np.float32]:
-        """What comes from a mm² where each of them lies (g, r), or from beyond it."""
-        shine = self.aim.shine[self.texel]
-        if self.aim.gates is None:
-            return shine
-        return np.concatenate([shine, self.aim.gates.bright[self.gate, self.side].astype(np.float32)], 1)
-
-    @cached_property
-    def lifted(self) -> NDArray[np.float32]:
-        """Where rays to them end (g, r, 3)."""
-        return (self.points + self.normals * LIFT_MM).astype(np.float32)
-
-    @cached_property
-    def facing(self) -> NDArray[np.float32]:
-        """Their normals in single precision (g, r, 3)."""
-        return self.normals.astype(np.float32)
-
-    def by_look(self, looks: int) -> tuple[NDArray[np.float32], NDArray[np.float32], Floats, Floats]:
-        """Places from the middles and normals (g, looks, 3, r), their products and the places' squares (g, looks, 1, r): those that follow each other lie near
-        each other, and each look gets some from all over.
-        """
-        to, out = (
-            np.ascontiguousarray(x.astype(np.float32).reshape(len(x), -1, looks, 3).transpose(0, 2, 3, 1))
-            for x in (self.points - self.middles[:, None], self.normals)
-        )
-        return to, out, (to * out).sum(2, keepdims=True), (to * to).sum(2, keepdims=True)
+    points: NDArray[np.float32]
+    normals: NDArray[np.float32]
+    density: NDArray[np.float32]
+    bright: NDArray[np.float32]
 
 
 def gate_points(towards: int) -> int:

@@ -1,11 +1,11 @@
 """Values at nodes of patches, blended between them."""
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Floats, Ints, folded, rows
+from fondale.core.arrays import Ints, folded, rows
 from fondale.core.light.patches import Patches
 from fondale.core.rays import Prims
 from fondale.core.side_by_side import in_parts
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from scipy import sparse
 
 
-def blending(patches: Patches, prim: Prims, point: Floats, normal: Floats) -> "sparse.csr_array":
+def blending(patches: Patches, prim: Prims, point: NDArray[Any], normal: NDArray[Any]) -> "sparse.csr_array":
     """Weights (points, nodes): bilinear between nodes of one rectangle; on triangles, between the three groups of their part that face as ``normal`` does, each by its
     square (which add up to one).
     """
@@ -27,7 +27,7 @@ def blending(patches: Patches, prim: Prims, point: Floats, normal: Floats) -> "s
 
 
 def blended_again(
-    before: "sparse.csr_array", known: Ints, patches: Patches, prim: Prims, point: Floats, normal: Floats
+    before: "sparse.csr_array", known: Ints, patches: Patches, prim: Prims, point: NDArray[Any], normal: NDArray[Any]
 ) -> "sparse.csr_array":
     """The same, where some rows are ``known`` (points,) by their numbers among those before (-1: they are not)."""
     index, weight = (rows(x.reshape(-1, 4), np.maximum(known, 0)) for x in (before.indices, before.data))
@@ -43,7 +43,7 @@ def _four_each(index: NDArray[np.int32], weight: NDArray[np.float32], patches: P
     return sparse.csr_array((weight.ravel(), index.ravel(), np.arange(k + 1, dtype=np.int32) * 4), shape=(k, nodes))
 
 
-def _blended(patches: Patches, prim: Prims, point: Floats, normal: Floats) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
+def _blended(patches: Patches, prim: Prims, point: NDArray[Any], normal: NDArray[Any]) -> tuple[NDArray[np.int32], NDArray[np.float32]]:
     """Nodes (k, 4) and their weights."""
     k = len(prim)
     index, weight = np.zeros((k, 4), np.int32), np.zeros((k, 4), np.float32)

@@ -9,9 +9,8 @@ from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Ints, rows
 from fondale.core.light.aim import Aim
-from fondale.core.light.gates import rays_between
 from fondale.core.light.matrices import sparse_of
-from fondale.core.light.odds import Found, Goals, Odds, Vectors, arrived, balanced, joined
+from fondale.core.light.odds import Found, Goals, Odds, Vectors, arrived, balanced
 from fondale.core.light.patches import trace
 from fondale.core.light.texels import Texels
 from fondale.core.stage.moved import Moved
@@ -55,20 +54,18 @@ class Cast:
 
     def found(self, met: Met, ray: Ints, asked: Ints | None) -> "Cast":
         """The same with what rays that ``met`` something brought, of which ``ray`` (n,) are the numbers, and what was ``asked`` for of its goals (a,)."""
-        texels = self.aim.texels
-        ray, straight = ray[met.ray], met.first
-        begin, up = rows(self.start, ray), rows(self.facing, ray)
-        rays = rays_between(begin, up, met.where, rows(texels.patches.scene.normal32, met.prim))
-        found = Found(ray // self.around, texels.of_hits(met.prim, met.where), rays, met.share)
-        value: Any = found.share / self.around
-        row, texel = found.row, found.texel
+        texels, ray = self.aim.texels, ray[met.ray]
+        row, texel, ends = ray // self.around, texels.of_hits(met.prim, met.where), np.arange(len(ray))
+        value: Any = met.share / np.float32(self.around)
         if self.goals is not None and self.odds is not None and asked is not None:
-            straight_on, (some, goal) = np.flatnonzero(straight), arrived(texels, self.goals, asked)
+            normal = texels.patches.scene.normal32
+            whole = Found(row, texel, met.share, ray, self.start, self.facing, ends, met.where, met.prim.astype(np.int64), normal)
             # Light that a pane threw back on its way is found by rays by the cosine alone.
-            weighed = balanced(self.aim, joined(found.of(straight_on), some), self.odds, self.around, self.towards)
-            value[straight_on] = weighed[: len(straight_on)]
-            value = np.concatenate([value, weighed[len(straight_on) :]])
-            row, texel, ray = (np.concatenate(x) for x in ((row, some.row), (texel, some.texel), (ray, -1 - goal)))
+            value = np.where(met.first, balanced(self.aim, whole, self.odds, self.around, self.towards), value)
+            for found, goal in arrived(texels, self.goals, asked):
+                weighed = balanced(self.aim, found, self.odds, self.around, self.towards)
+                parts = (row, found.row), (texel, found.texel), (ray, -1 - goal), (value, weighed)
+                row, texel, ray, value = (np.concatenate(x) for x in parts)
         # What begins inside a body is not there.
         value = value.astype(np.float32) / self.good[row]
         return replace(self, entries=Entries(row, texel, value, ray))

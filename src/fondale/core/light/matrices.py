@@ -33,8 +33,12 @@ def lit_by(found: "sparse.csr_array", light: NDArray[Any]) -> "sparse.csr_array"
 
 
 def by_patch(found: "sparse.csr_array", texels: Texels) -> "sparse.csr_array":
-    """Weights (k, n) of texels as those of their patches (k, patches), several of one patch left apart."""
-    return sparse_of((found.data, texels.patch[found.indices], found.indptr), (found.shape[0], texels.patches.n))
+    """Weights (k, n) of texels as those of their patches (k, patches)."""
+    from fondale.core.light import loops
+
+    begins, texel = (x.astype(np.int32, copy=False) for x in (found.indptr, found.indices))
+    first, patch, total = loops.by_patch(begins, texel, found.data, texels.patch, texels.patches.n)
+    return sparse_of((total, patch, first), (found.shape[0], texels.patches.n))
 
 
 def at_most(found: "sparse.csr_array", most: float) -> "sparse.csr_array":

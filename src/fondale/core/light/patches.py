@@ -20,6 +20,9 @@ BESIDE = 8  # patches nearest to a place tell of it
 FACING_MM = 60.0  # among the nearest, one that faces the other way counts as twice so far off
 
 
+Grids = tuple[Ints, Ints, Ints, Ints, Floats, Floats, Floats, Floats]
+
+
 @dataclass(frozen=True)
 class Patches:
     """``n`` patches: first those of the rectangles, rectangle by rectangle, then one a triangle group.
@@ -54,6 +57,12 @@ class Patches:
         corner = self.scene.rects[:, 0]
         edges = (self.scene.rects[:, axis] / dot(self.scene.rects[:, axis], self.scene.rects[:, axis])[:, None] for axis in (1, 2))
         return tuple((edge, dot(edge, corner)) for edge in edges)
+
+    @cached_property
+    def grids(self) -> "Grids":
+        """How patches lie on every rectangle: where edges begin, how many patches lie along t, the first, the edges, and what makes shares of points."""
+        (s, off_s), (t, off_t) = self._onto
+        return self.s_start, self.t_start, self.t_count, self.base, self.s_key, self.t_key, np.stack([s, t], 1), np.stack([off_s, off_t], 1)
 
     def shares(self, prim: Prims, points: Floats) -> tuple[Ints, Floats, Floats]:
         """Rectangle and shares (s, t) in 0..1 of points on rectangles."""
@@ -92,34 +101,6 @@ class Patches:
         key, start = (self.t_key, self.t_start) if axis else (self.s_key, self.s_start)
         out: Floats = (key[start[rect] + at] + key[start[rect] + at + 1]) / 2 - 2 * rect
         return out
-
-    def of_shares(self, r: Ints, s: Floats, t: Floats) -> Ints:
-        """The patch (k,) at shares (s, t) of rectangles."""
-        return self._cell(r, s, t)[0]
-
-    def of_hits(self, prim: Prims, points: Floats) -> Ints:
-        """The patch (k,) at each hit; prim must be 0 or more."""
-        out = np.empty(len(prim), np.int64)
-        flat = prim < 2 * len(self.scene.rects)
-        if flat.any():
-            r, s, t = self.shares(prim[flat], points[flat])
-            out[flat] = self._cell(r, s, t)[0]
-        loose = ~flat
-        out[loose] = self.rect_patches + self.scene.group[prim[loose] - 2 * len(self.scene.rects)]
-        return out
-
-    def _cell(self, r: Ints, s: Floats, t: Floats) -> tuple[Ints, Ints, Ints]:
-        """The patch at shares of rectangles, and where its edges begin among all."""
-        i = np.searchsorted(self.s_key, 2 * r + s, side="right") - 1
-        j = np.searchsorted(self.t_key, 2 * r + t, side="right") - 1
-        return self.base[r] + (i - self.s_start[r]) * self.t_count[r] + j - self.t_start[r], i, j
-
-    def within(self, prim: Prims, points: Floats) -> tuple[Ints, Floats, Floats]:
-        """The patch (k,) at hits on rectangles, and the shares (s, t) of it in 0..1."""
-        r, s, t = self.shares(prim, points)
-        patch, i, j = self._cell(r, s, t)
-        s0, s1, t0, t1 = self.s_key[i], self.s_key[i + 1], self.t_key[j], self.t_key[j + 1]
-        return patch, (2 * r + s - s0) / (s1 - s0), (2 * r + t - t0) / (t1 - t0)
 
     @cached_property
     def rect_of(self) -> Ints:

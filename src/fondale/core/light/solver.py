@@ -196,7 +196,9 @@ def prepare(
     )
     found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing, casts)
     if before is None:
-        among = at_most(found @ onto, 1.0)  # no surface sees more than all round it; a few rays may say so, and bounces would grow
+        among = at_most(
+            by_patch(found, texels), 1.0
+        )  # no surface sees more than all round it; a few rays may say so, and bounces would grow
         return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears, rays, casts or [])
     spread = texels.sharing(shut, all_alike([before.bases[e].bounced for e in ready], patches.n)) if ready else onto
     return Lit(scene, patches, texels, found, at_most(found @ spread, 1.0), shut, spread, ready, tuple(emitters), bears, rays)

@@ -178,27 +178,24 @@ class Texels:
         out: sparse.csr_array = (onto + off * bends[self.patch][:, None]).tocsr().astype(np.float32)
         return out
 
-    def of_hits(self, prim: Prims, points: Floats) -> Ints:
+    def of_hits(self, prim: Prims, points: NDArray[Any]) -> Ints:
         """The texel (k,) at each hit; prim must be 0 or more."""
-        flat = np.flatnonzero(prim < 2 * len(self.patches.scene.rects))
+        from fondale.core.light import loops
+
         out = prim.astype(np.int64) - 2 * len(self.patches.scene.rects)
         if self.whole and len(self.patches.scene.group):
             out = self.patches.scene.group[np.maximum(out, 0)]
         out += self.flat
-        patch, s, t = self.patches.within(prim[flat], rows(points, flat))
-        side = self.side[patch]
-        across, along = np.minimum((s * side).astype(np.int64), side - 1), np.minimum((t * side).astype(np.int64), side - 1)
-        out[flat] = self.first[patch] + across * side + along
+        loops.texels_at(prim, np.ascontiguousarray(points, np.float32), *self.patches.grids, self.side, self.first, out)
         return out
 
-    def points(self, texel: Ints, x: Floats) -> tuple[Floats, Floats]:
+    def points(self, texel: Ints, x: NDArray[Any]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Points and unit normals (k, 3) on texels (k,) from uniform numbers ``x`` (k, 2)."""
-        points, normals, scene = np.empty((len(texel), 3)), np.empty((len(texel), 3)), self.patches.scene
-        flat, loose = np.flatnonzero(texel < self.flat), np.flatnonzero(texel >= self.flat)
-        on, at = texel[flat], rows(x, flat)
-        corner, right, up = (rows(frame, on) for frame in self._frames)
-        points[flat] = corner + scaled(right, at[:, 0]) + scaled(up, at[:, 1])
-        normals[flat] = rows(scene.normal, rows(self.prim, on))
+        from fondale.core.light import loops
+
+        points, normals, scene = np.empty((len(texel), 3), np.float32), np.empty((len(texel), 3), np.float32), self.patches.scene
+        loops.points_on(texel, np.ascontiguousarray(x, np.float32), *self._frames, self.prim, scene.normal32, points, normals)
+        loose = np.flatnonzero(texel >= self.flat)
         on, at = texel[loose] - self.flat, rows(x, loose)
         if self.whole:
             where, facing = self.patches.on_groups(on, at[:, None])

@@ -8,7 +8,7 @@ between, and by how much did come to patches nearby [talbot2005].
 
 import math
 from collections.abc import Callable
-from dataclasses import fields, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -17,7 +17,7 @@ from fondale.core.arrays import Floats, Ints
 from fondale.core.light.aim import DRAWN, Aim
 from fondale.core.light.casts import Cast, matrix_of
 from fondale.core.light.matrices import sparse_of, stacked
-from fondale.core.light.odds import TOLD_BY, Goals, Odds, chosen, forms_of, odds_of, together
+from fondale.core.light.odds import TOLD_BY, Goals, Odds, chosen, odds_of
 from fondale.core.light.patches import Scrambled, cosine_ways, trace
 from fondale.core.side_by_side import AT_ONCE, in_parts
 from fondale.core.stage.paths import Leg
@@ -26,8 +26,8 @@ if TYPE_CHECKING:
     from scipy import sparse
 
 FEW, MORE = 0.28, 8  # patches send so many times as many rays towards light where fewer than this share of rays bears it
-PAIRS = 131_072  # of receivers and points at once, so that they stay in the cache
 GROUP, GROUP_LEAST = 64, 8  # receivers share the points that are drawn; their errors must not be alike where they lie next to each other:
+DRAWN_MOST = 131_072  # points by receivers: where many are drawn, groups are smaller
 REGION, REGION_MM = 256, 60.0  # from so many a group is taken by chance
 Points = Callable[[Ints, Floats], tuple[Floats, Floats]]
 Told = Callable[[float], object]
@@ -56,7 +56,7 @@ def weights(
         towards = max(towards, looks * 2 // DRAWN)  # at each look there are some
         # What all parts look at is there before they begin.
         known = aim.known(points[:1], normals[:1])
-        aim.drawn(points[:1], known[None] if known is not None else None, looks, np.random.default_rng(seed))
+        aim.drawn(aim.shares(1, known), looks, np.random.default_rng(seed))
 
     def some(lo: int, hi: int) -> "tuple[Cast | None, sparse.csr_array]":
         cast = _cast(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
@@ -89,7 +89,7 @@ def _cast(aim: Aim, where: Points, which: Ints, spread: Scrambled, towards: int,
     """Send the rays of some receivers (k,)."""
     scene, around, numbers = aim.texels.patches.scene, spread.each, spread.of(which)
     # As precise as the rays are.
-    start, facing = (x.reshape(-1, 3).astype(np.float32) for x in where(which, numbers[..., :2]))
+    start, facing = (np.array(x, np.float32, order="C").reshape(-1, 3) for x in where(which, numbers[..., :2]))
     ways: Any = cosine_ways(numbers[..., 2:].reshape(-1, 2).astype(np.float32), facing)
     legs = list[Leg]()
     met = trace(scene, start, facing, ways, legs)
@@ -103,23 +103,16 @@ def _asked_by_all(
     aim: Aim, where: Points, which: Ints, around: int, towards: int, looks: int, rng: np.random.Generator
 ) -> tuple[Goals, Odds]:
     """What receivers (k,) ask for of the points that are drawn for their groups, and by which odds."""
-    (points, normals), odds, goals = _middles(where, which), list[Odds](), list[Goals]()
-    side, drawn = math.isqrt(looks), towards * DRAWN
-    share = min(GROUP, max(GROUP_LEAST, PAIRS // drawn))
-    at_once = share * max(1, PAIRS // (drawn * share))
-    for low in range(0, len(which), at_once):
-        count = min(at_once, len(which) - low)
-        groups = -(-count // share)
-        size = -(-count // groups)
-        # The last of a group that is not full is there several times, and asks once.
-        mine = low + np.minimum(np.arange(groups * size), count - 1)
-        known = aim.known(points[mine], normals[mine])
-        by_group = known.reshape(groups, size, -1) if known is not None else None
-        middles = points[mine].reshape(groups, size, 3).mean(1)
-        asked, others = (aim.drawn(middles, by_group, n, rng) for n in (drawn, min(drawn // 2, TOLD_BY)))
-        numbers = (np.indices((side, side)).reshape(2, -1).T + rng.random((len(mine), looks, 2))) / side
-        at, up = where(which[mine], numbers)
-        theirs = odds_of(others, known, asked, forms_of(others, at, up), around, towards)
-        goals.append(chosen(asked, forms_of(asked, at, up), theirs, at, up, around, count, low, rng))
-        odds.append(theirs if len(mine) == count else theirs.of_first(count))
-    return Goals(*(np.concatenate([getattr(g, f.name) for g in goals]) for f in fields(Goals))), together(odds)
+    side, drawn, count = math.isqrt(looks), towards * DRAWN, len(which)
+    groups = -(-count // min(GROUP, max(GROUP_LEAST, DRAWN_MOST // drawn)))
+    size = -(-count // groups)
+    # The last of a group that is not full is there several times, and asks once.
+    mine = np.minimum(np.arange(groups * size), count - 1)
+    points, normals = _middles(where, which)
+    known = aim.known(points[mine], normals[mine])
+    share = aim.shares(groups, known)
+    asked, others = (aim.drawn(share, n, rng) for n in (drawn, min(drawn // 2, TOLD_BY)))
+    numbers = (np.indices((side, side)).reshape(2, -1).T + rng.random((len(mine), looks, 2))) / side
+    at, up = (np.array(x, np.float32, order="C") for x in where(which[mine], numbers))
+    odds = odds_of(others, known, asked, at, up, around, towards)
+    return chosen(asked, odds, at, up, around, count, rng), odds

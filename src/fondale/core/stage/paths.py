@@ -60,7 +60,7 @@ def follow(scene: Scene, starts: NDArray[Any], ways: NDArray[Any], panes: Panes 
         met = rows(ways, on)
         normal = panes.normal.astype(met.dtype)[which[on]]
         cos = dot(met, normal)
-        throws, passes = panes.shares(which[on], cos)
+        throws, passes = (x.astype(met.dtype) for x in panes.shares(which[on], cos))
         crossing = rows(starts, on) + scaled(met, at[on])
         on_through = np.flatnonzero((share[on] * passes > LEAST) & (prim[on] >= 0))
         back = np.flatnonzero(share[on] * throws > LEAST)
