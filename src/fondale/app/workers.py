@@ -198,7 +198,9 @@ def _end_with(window: BaseProcess) -> None:
 def _processes() -> Any:
     """How processes are made: each is split off one that has all of them loaded already, which costs a quarter of loading it anew."""
     made = mp.get_context("forkserver")
-    made.set_forkserver_preload(["fondale.app.workers", "fondale.core.light.loops", "scipy.optimize", "scipy.sparse", "scipy.spatial"])
+    made.set_forkserver_preload(
+        ["fondale.app.workers", "fondale.core.light.loops", "fondale.core.stage.loops", "scipy.optimize", "scipy.sparse", "scipy.spatial"]
+    )
     return made
 
 

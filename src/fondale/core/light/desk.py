@@ -109,9 +109,8 @@ class LightDesk:
         self._lit: Lit | None = None
         self._pictures: dict[tuple[Any, ...], Picture] = {}
         self._receivers: dict[tuple[Any, ...], Receivers] = {}
-        self._meters: dict[tuple[Any, ...], Floats] = {}
-        self._areas_of: tuple[Scene, tuple[Any, ...], tuple[Grid, ...], tuple[Receivers, ...]] | None = None
-        self._on_areas: dict[tuple[int, Emitter], Floats] = {}
+        self._gathered: dict[tuple[Any, Emitter], Floats] = {}  # by meter, or number of an area's grid
+        self._areas_of: tuple[Scene, tuple[Any, ...], tuple[tuple[Grid, Receivers], ...]] | None = None
         self._moved: dict[int, tuple[Scene, Moved | None]] = {}
 
     def _depends(self, project: Project) -> tuple[Any, ...]:
@@ -139,8 +138,7 @@ class LightDesk:
                 self._receivers.clear()
             else:
                 before.casts.clear()  # pictures may still hold it
-            self._meters.clear()
-            self._on_areas.clear()
+            self._gathered.clear()
             self._moved.clear()
             self._lit = lit or self._prepared(project, progress or Quiet())
             self._key = key
@@ -165,38 +163,39 @@ class LightDesk:
         lit = self.lit(project, progress)
         emitters = [emitter_of(m) for m in project.lamps]
         power = strengths(project, moment, amps)
-        found = []
+        found, areas = [], []
         keys = [(meter.x, meter.y, meter.z, meter.nx, meter.ny, meter.nz) for meter in project.meters]
-        self._meters = _by_lamp(lit, {key: self._receiver(lit, key) for key in keys}, emitters, self._meters)
+        grids = self._grids(project, lit, plain)
+        stand: dict[Any, Receivers] = {key: self._receiver(lit, key) for key in keys}
+        stand.update(enumerate(at for _grid, at in grids))
+        self._gathered = _by_lamp(lit, stand, emitters, self._gathered)
         for meter, key in zip(project.meters, keys, strict=True):
-            parts = np.array([self._meters[key, e] for e in emitters]).reshape(-1, PARTS, 3) * power[:, None]
+            parts = np.array([self._gathered[key, e] for e in emitters]).reshape(-1, PARTS, 3) * power[:, None]
             each, bands = parts.mean(1), parts.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
             mean, error = bands.mean(0), float(lux(bands).std(ddof=1)) / math.sqrt(PARTS)
             found.append(MeterLight(meter.id, (float(mean[0]), float(mean[1]), float(mean[2])), float(lux(mean)), by_lamp, error))
-        return LightResult(moment or project.moment, tuple(found), self._areas(project, lit, emitters, power, plain))
+        for number, (grid, at) in enumerate(grids):
+            total = np.zeros((len(at.points), 3))
+            for emitter, bands in zip(emitters, power, strict=True):
+                total += self._gathered[number, emitter] * bands
+            areas.append(area_light(grid, total.reshape(HALVES, -1, 3)))
+        return LightResult(moment or project.moment, tuple(found), tuple(areas))
 
-    def _areas(self, project: Project, lit: Lit, emitters: list[Emitter], power: Floats, plain: bool) -> tuple[AreaLight, ...]:
-        """How areas are lit, each by its grid of meters."""
+    def _grids(self, project: Project, lit: Lit, plain: bool) -> tuple[tuple[Grid, Receivers], ...]:
+        """The grids of areas, and what each receives from where."""
         named = tuple((a.id, a.x, a.y, a.z, a.width, a.depth) for a in project.areas)
         key = project.brief.house_n, tuple(p.role for p in project.pieces), named or plain
         if self._areas_of is None or self._areas_of[0] is not lit.scene or self._areas_of[1] != key:
             grids = named_grids(project, lit.scene) if named else plain_grids(project, lit.scene) if plain else ()
-            before = {(g.area, g.piece): at for g, at in zip(*self._areas_of[2:], strict=True)} if self._areas_of is not None else {}
-            stand = tuple(
+            before = {(g.area, g.piece): at for g, at in self._areas_of[2]} if self._areas_of is not None else {}
+            stand = (
                 self._received(lit, before.get((g.area, g.piece)), g.points, np.tile(UP, (len(g.points), 1)), self.area_rays, HALVES)
                 for g in grids
             )
-            self._areas_of = lit.scene, key, grids, stand
-            self._on_areas.clear()
-        _scene, _key, grids, points = self._areas_of
-        out, self._on_areas = [], _by_lamp(lit, dict(enumerate(points)), emitters, self._on_areas)
-        for k, (grid, at) in enumerate(zip(grids, points, strict=True)):
-            total = np.zeros((len(at.points), 3))
-            for emitter, bands in zip(emitters, power, strict=True):
-                total += self._on_areas[k, emitter] * bands
-            out.append(area_light(grid, total.reshape(HALVES, -1, 3)))
-        return tuple(out)
+            self._areas_of = lit.scene, key, tuple(zip(grids, stand, strict=True))
+            self._gathered = {k: light for k, light in self._gathered.items() if not isinstance(k[0], int)}
+        return self._areas_of[2]
 
     def _receiver(self, lit: Lit, key: tuple[float, ...]) -> Receivers:
         """What a meter receives from where, found out in parts that tell how far they agree: once, whatever lamps there are."""

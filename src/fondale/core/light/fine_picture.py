@@ -18,11 +18,11 @@ from fondale.core.progress import Progress, Quiet
 if TYPE_CHECKING:
     from scipy import sparse
 
-RAYS = 1024  # of a receiver
+RAYS, ENOUGH = 1024, 0.8  # of a receiver, and more where fewer of them than this share bear the light
 ACROSS = 48  # receivers across a picture to begin with
 MOST = 3000
 APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between
-ENOUGH = 0.5  # of the neighbours: with fewer on its surface, a pixel has a receiver of its own
+ALIKE = 0.5  # of the neighbours: with fewer on its surface, a pixel has a receiver of its own
 _SLOPE = 0.3
 _AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (-1, -1)]
 
@@ -105,7 +105,7 @@ class FinePicture(Picture):
             total = np.abs(off) + (blend[ray[at]] @ self.lit.at_nodes(alike)).mean(1)
             guess, square = near @ off, near @ off**2
             apart = np.sqrt(np.maximum(square - guess**2, 0.0)) / np.maximum(near @ total, 1e-30)
-            apart[there < ENOUGH] = np.inf
+            apart[there < ALIKE] = np.inf
             # The worst first, and some are left for what shows only closer by.
             room = MOST - spread.shape[1]
             worst = np.argsort(-apart, kind="stable")[: room // 2 if step > 1 else room]
@@ -129,7 +129,7 @@ class FinePicture(Picture):
         frame, seen, k = self.frame, self._seen[rays], len(rays)
         self._progress.step(0.95, "refining the picture")
         self._asked = np.concatenate([self._asked, rays])
-        found = receivers(self.lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2).weights
+        found = receivers(self.lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2, enough=ENOUGH).weights
         halves = [found[:k], found[k:]]
         self._received = (
             [sparse.vstack(both, format="csr") for both in zip(self._received, halves, strict=True)] if self._received else halves

@@ -1,24 +1,12 @@
-"""The loops of light, compiled: over pairs of receivers and points, and over rays. In arrays they took seven times as long as the rays themselves.
-
-All of them stand in this file, so that none is kept that calls an older one. They are compiled once on a machine, where this is loaded first, and give way to
-other threads while they run.
-"""
+"""The loops of light: over pairs of receivers and points, and over rays. In arrays they took seven times as long as the rays themselves."""
 
 import math
-from collections.abc import Callable
-from typing import Any, TypeVar
 
 import numpy as np
-from numba import njit
-from numpy.typing import NDArray
 
+from fondale.core.compiled import Doubles, Numbers, Short, Singles, compiled
 from fondale.core.rays import LIFT_MM
 
-Singles = NDArray[np.float32]
-Short = NDArray[np.int32]
-Doubles = NDArray[np.float64]
-Numbers = NDArray[np.int64]
-F = TypeVar("F", bound=Callable[..., Any])
 _LEAST, _NONE, _ONE = np.float32(1e-30), np.float32(0), np.float32(1)
 _PI = np.float32(math.pi)
 NEAREST = np.float32(0.05**2)  # mm², between two points that shine on each other
@@ -28,18 +16,7 @@ _LAST = 1 - 1e-9  # of the curve that fills it
 _ALONG = np.float32(1e-9)  # a way so much along a gate never meets it
 
 
-def _compiled(types: str = "") -> Callable[[F], F]:
-    """A function for arrays of these types, whose rows lie one after the other."""
-    how: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "reassoc", "nsz", "arcp"}}
-
-    def made(function: F) -> F:
-        out: F = njit(types, **how)(function) if types else njit(**how)(function)
-        return out
-
-    return made
-
-
-@_compiled()
+@compiled()
 def _place(ends: Doubles, low: int, high: int, share: float) -> int:
     """The first of ``ends`` from ``low`` to before ``high`` that is more than the share, or the last."""
     last = high - 1
@@ -52,7 +29,7 @@ def _place(ends: Doubles, low: int, high: int, share: float) -> int:
     return low
 
 
-@_compiled("void(f8[:,::1], f4[:,::1], i8[::1], f8[::1], i8[::1], f4[::1], f4[::1], f4[:,::1], i8[:,::1], i8[:,::1], f4[:,::1], f4[:,::1])")
+@compiled("void(f8[:,::1], f4[:,::1], i8[::1], f8[::1], i8[::1], f4[::1], f4[::1], f4[:,::1], i8[:,::1], i8[:,::1], f4[:,::1], f4[:,::1])")
 def draw(
     share: Doubles,
     x: Singles,
@@ -93,7 +70,7 @@ def draw(
             texel[g, q], patch[g, q], density[g, q], bright[g, q] = on, p, each[g, p] * dense[on], shine[on]
 
 
-@_compiled("void(f4[:,:,::1], f8[::1], f8[:,:,::1], f8[:,::1], i8[:,:,::1], f4[:,:,:,::1], f4[:,:,:,::1])")
+@compiled("void(f4[:,:,::1], f8[::1], f8[:,:,::1], f8[:,::1], i8[:,:,::1], f4[:,:,:,::1], f4[:,:,:,::1])")
 def draw_in_gates(x: Singles, ends: Doubles, rects: Doubles, normal: Doubles, gate: Numbers, points: Singles, facing: Singles) -> None:
     """Fill ``gate`` (g, 2, t) with gates that are drawn for groups, for either side, by the ``ends`` (gates,) of their shares and numbers ``x`` (g, 2, t) in 0..1; and ``points`` and
     ``facing`` (g, 2, t, 3) with a place in each, along a curve that fills it: each fourth of its length fills a quarter, and so on [morton1966].
@@ -122,7 +99,7 @@ def draw_in_gates(x: Singles, ends: Doubles, rects: Doubles, normal: Doubles, ga
                     facing[g, side, q, axis] = (1 - 2 * side) * normal[n, axis]
 
 
-@_compiled("Tuple((i4[::1], i4[::1], f4[::1]))(i4[::1], i4[::1], f4[::1], i8[::1], i8)")
+@compiled("Tuple((i4[::1], i4[::1], f4[::1]))(i4[::1], i4[::1], f4[::1], i8[::1], i8)")
 def by_patch(begins: Short, texel: Short, value: Singles, patch: Numbers, patches: int) -> tuple[Short, Short, Singles]:
     """Sparse rows of ``value``s of texels, those of one row from the number ``begins`` (k + 1,) on, as rows of their patches: where they begin, patches, and sums."""
     total, place = np.zeros(patches, np.float32), np.full(patches, -1, np.int64)
@@ -141,7 +118,7 @@ def by_patch(begins: Short, texel: Short, value: Singles, patch: Numbers, patche
     return first, on[:found].copy(), out[:found].copy()
 
 
-@_compiled("void(i8[:,::1], i4[::1], i4[::1], f4[::1], f4[::1], f4[:,::1])")
+@compiled("void(i8[:,::1], i4[::1], i4[::1], f4[::1], f4[::1], f4[:,::1])")
 def known(near: Numbers, begins: Short, patch: Short, value: Singles, level: Singles, out: Singles) -> None:
     """Fill ``out`` (k, patches) with the share of each patch in what reached those ``near`` receivers (k, m), each of which counts alike: ``value``s from each ``patch``, those of
     one from the number ``begins`` (patches + 1,) on, and the ``level`` (patches,) of all that reached it.
@@ -157,7 +134,7 @@ def known(near: Numbers, begins: Short, patch: Short, value: Singles, level: Sin
                 mine[whence[e]] += came[e] * share
 
 
-@_compiled("void(i8[::1], f4[:,::1], f4[:,::1], f4[:,::1], f4[:,::1], i4[::1], f4[:,::1], f4[:,::1], f4[:,::1])")
+@compiled("void(i8[::1], f4[:,::1], f4[:,::1], f4[:,::1], f4[:,::1], i4[::1], f4[:,::1], f4[:,::1], f4[:,::1])")
 def points_on(
     texel: Numbers, x: Singles, corner: Singles, right: Singles, up: Singles, prim: Short, normal: Singles, out: Singles, facing: Singles
 ) -> None:
@@ -172,7 +149,7 @@ def points_on(
                 facing[k, axis] = normal[prim[t], axis]
 
 
-@_compiled()
+@compiled()
 def by_look(points: Singles, normals: Singles, looks: int) -> Singles:
     """Points and normals (r, 3) number by number and look by look (6, r): those that follow each other go to one look after the other."""
     each = len(points) // looks
@@ -185,7 +162,7 @@ def by_look(points: Singles, normals: Singles, looks: int) -> Singles:
     return out
 
 
-@_compiled()
+@compiled()
 def forms(to: Singles, start: Singles, up: Singles, out: Singles) -> None:
     """Fill ``out`` (r,) with how much of what comes to where a receiver looks from, ``start`` (looks, 3), facing ``up``, would come from a mm² at points ``to`` (6, r), as they
     lie by looks, were nothing between.
@@ -215,7 +192,7 @@ def forms(to: Singles, start: Singles, up: Singles, out: Singles) -> None:
             mine[k] = rising * facing / (_PI * d2 * d2)
 
 
-@_compiled()
+@compiled()
 def laid_by_look(bright: Singles, density: Singles, patch: Numbers, looks: int, shone: Singles, dense: Singles, of_patch: Numbers) -> None:
     """What there is to know of points (r,) of a group, look by look; those that are on no patch (t,) get the first."""
     each, t = len(bright) // looks, len(patch)
@@ -226,7 +203,7 @@ def laid_by_look(bright: Singles, density: Singles, patch: Numbers, looks: int, 
             of_patch[at] = patch[q] if q < t else 0
 
 
-@_compiled(
+@compiled(
     "void(f4[:,:,::1], f4[:,:,::1], f4[:,:,::1], f4[:,:,::1], f4[:,::1], f4[:,::1], i8[:,::1], f4[:,::1], f4, f4, f4,"
     " f4[::1], f4[::1], f4[::1], f4[::1])"
 )
@@ -300,7 +277,7 @@ def told(
             did[receiver] = came
 
 
-@_compiled(
+@compiled(
     "Tuple((i8[::1], f4[:,::1], f4[:,::1], f4[:,::1], f4[:,::1], i8[::1]))(f4[:,:,::1], f4[:,:,::1], f4[:,:,::1], f4[:,:,::1], f4[:,::1], f4[:,::1],"
     " i8[:,::1], i8[:,::1], f4, f4[::1], f4[::1], f4[::1], f4[::1], f4[:,::1], f4[::1], i8)"
 )
@@ -379,7 +356,7 @@ def choose(
     return whose, begin, faces, end, normal, on_texel
 
 
-@_compiled(
+@compiled(
     "void(i8[::1], f4[:,::1], f4[:,::1], i8[::1], f4[:,::1], i8[::1], f4[:,::1], i8[::1], f4[::1], i8[::1], f4, i8[::1], f4[::1], f4[::1], f4[::1], f4[::1], f4[::1], f4[::1],"
     " f4[:,::1], i8[::1], f4[:,::1], f4[:,:,::1], f4[:,::1], f4[:,::1], f4[::1], f4[::1])"
 )
@@ -451,7 +428,7 @@ def weigh(
         out[k] = form / max(total, _LEAST) * share[k]
 
 
-@_compiled(
+@compiled(
     "void(i4[::1], f4[:,::1], i8[::1], i8[::1], i8[::1], i8[::1], f8[::1], f8[::1], f8[:,:,::1], f8[:,::1], i8[::1], i8[::1], i8[::1])"
 )
 def texels_at(

@@ -20,7 +20,7 @@ from fondale.core.light.matrices import at_most, bearing, by_patch, lit_by, repl
 from fondale.core.light.nodes import Bent, Nodes
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Direct, Texels, cut_texels, direct_on
-from fondale.core.light.weights import FEW, MORE, Told, weights
+from fondale.core.light.weights import FEW, FINE_MORE, MORE, Told, weights
 from fondale.core.progress import Progress, Quiet
 from fondale.core.side_by_side import THREADS, in_parts
 from fondale.core.stage.scene import Scene
@@ -259,7 +259,8 @@ def _asked_again(
     (n,). ``shine`` (m,) is what texels send back, of all light if it is ``whole``, else of direct light; ``each`` (n,) how many rays patches have sent;
     they send again so many times at ``most``.
     """
-    first, tried = np.ones(len(each)), (1 + (FINE_TOWARDS if whole else TOWARDS)) * np.maximum(each, 1)
+    towards, more = (FINE_TOWARDS, FINE_MORE) if whole else (TOWARDS, MORE)
+    first, tried = np.ones(len(each)), (1 + towards) * np.maximum(each, 1)
     if not shine.any():
         return found, first
     paint = texels.patches.paint.astype(np.float32)
@@ -275,8 +276,8 @@ def _asked_again(
         again = np.flatnonzero((bears < FEW) & (each > 0))
         if len(again) < (HARD * len(each) if times else 1):
             break
-        tried[again] = each[again] // 2 * (1 + 2 * MORE)
-        found = replaced(found, again, sent(aim, again, each[again] // 2, 2 * MORE, seed + 1 + times, _between(told, 0.6, 0.8), casts))
+        tried[again] = each[again] // 2 * (1 + 2 * more)
+        found = replaced(found, again, sent(aim, again, each[again] // 2, 2 * more, seed + 1 + times, _between(told, 0.6, 0.8), casts))
     return found, first
 
 

@@ -25,7 +25,8 @@ from fondale.core.stage.paths import Leg
 if TYPE_CHECKING:
     from scipy import sparse
 
-FEW, MORE = 0.28, 8  # patches send so many times as many rays towards light where fewer than this share of rays bears it
+FEW = 0.33  # where fewer of its rays than such a share bear the light, a patch sends many more towards it:
+MORE, FINE_MORE = 12, 6  # times as many, when light is solved first, and when it is solved again
 GROUP, GROUP_LEAST = 64, 8  # receivers share the points that are drawn; their errors must not be alike where they lie next to each other:
 DRAWN_MOST = 131_072  # points by receivers: where many are drawn, groups are smaller
 REGION, REGION_MM = 256, 60.0  # from so many a group is taken by chance

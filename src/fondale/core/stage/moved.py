@@ -14,8 +14,6 @@ from fondale.core.stage.scene import Scene
 
 MOST = 3  # bodies that move at once; more change so much that all is looked at anew
 _ONE_BOX = 0.8  # of the size of both
-_AT_ONCE = 32_768  # rays, so that they stay in the cache
-_ALONG = 1e-20  # mm: what goes along no axis but another goes so far along it; of what goes any way it changes nothing
 _SAME_AREA = 1e-3  # of a triangle's: a body that moves keeps it
 
 
@@ -35,23 +33,12 @@ class Moved:
 
     def crossed(self, begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
         """Which rays (k, 3) lead through one of the boxes within so many lengths of their ways (k,)."""
-        out = np.zeros(len(begin), bool)
-        for lo in range(0, len(begin), _AT_ONCE):
-            some = slice(lo, lo + _AT_ONCE)
-            out[some] = _through(self.boxes, _by_axis(begin[some]), _by_axis(way[some]), far[some])
-        return out
+        return _through(self.boxes, begin, way, far)
 
     def between(self, at: Floats, points: NDArray[Any], by: float = 0.0) -> Bools:
         """Whether the straight way from one place (3,) to each of ``points`` (k, 3) leads through one of the boxes, ``by`` so many mm too near."""
-        boxes, start = self.boxes + np.array([[-by], [by]]), np.asarray(at).astype(points.dtype)
-        out = np.zeros(len(points), bool)
-        for lo in range(0, len(points), _AT_ONCE):
-            some = slice(lo, lo + _AT_ONCE)
-            ways = _by_axis(points[some])
-            for way, place in zip(ways, start, strict=True):
-                way -= place
-            out[some] = _through(boxes, start, ways, np.ones(len(ways[0]), points.dtype))
-        return out
+        start = np.asarray(at)[None]
+        return _through(self.boxes + np.array([[-by], [by]]), start, points - start.astype(points.dtype), np.ones(len(points)))
 
     def unfolded(self, panes: Panes, met: tuple[int, ...]) -> "Moved":
         """The same with the boxes as they show to who looks at the image of a lamp in the panes ``met``, in the order in which its light meets them."""
@@ -66,22 +53,12 @@ class Moved:
         return Moved(np.concatenate(boxes), self.tris)
 
 
-def _by_axis(vectors: NDArray[Any]) -> list[NDArray[Any]]:
-    """Their numbers along each axis in one piece: so all that is done with them takes a fraction of the time."""
-    return [vectors[:, axis].copy() for axis in range(3)]
+def _through(boxes: NDArray[Any], begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
+    from fondale.core.stage import loops
 
-
-def _through(boxes: Floats, starts: Any, ways: list[NDArray[Any]], far: NDArray[Any]) -> Bools:
-    """Which ways (k,) along each axis lead from their starts through one of the boxes (b, 2, 3) within so many of their lengths (k,)."""
-    out = np.zeros(len(far), bool)
-    rates = [1 / (way + way.dtype.type(_ALONG)) for way in ways]
-    for low, high in boxes.astype(far.dtype):
-        enters, leaves = np.zeros(len(far), far.dtype), far.copy()
-        for least, most, start, rate in zip(low, high, starts, rates, strict=True):
-            one, other = (least - start) * rate, (most - start) * rate
-            np.maximum(enters, np.minimum(one, other), out=enters)
-            np.minimum(leaves, np.maximum(one, other), out=leaves)
-        out |= enters <= leaves
+    out = np.empty(len(way), bool)
+    boxes, begin, way, far = (np.array(x, np.float32, order="C", copy=None) for x in (boxes, begin, way, far))
+    loops.through(boxes, begin, way, far, out)
     return out
 
 
