@@ -375,12 +375,12 @@ vectors = st.tuples(numbers, numbers, numbers)
 @given(low=vectors, size=st.tuples(*[st.floats(1, 150)] * 3), begin=vectors, end=vectors)
 @settings(max_examples=200, deadline=None)
 def test_a_way_crosses_a_box_where_points_of_it_lie_inside(low, size, begin, end):
-    low, size, begin, end = (np.array(x) for x in (low, size, begin, end))
+    low, size, begin, end = (np.array(x, np.float32) for x in (low, size, begin, end))
     points = begin + np.linspace(0, 1, 4001)[:, None] * (end - begin)
     deep = ((points > low + 0.2) & (points < low + size - 0.2)).all(1).any()
     outside = ~((points > low - 0.2) & (points < low + size + 0.2)).all(1).any()
     moved = Moved(np.stack([low, low + size])[None], np.zeros(0, bool))
-    found = bool(moved.crossed(begin[None].astype(np.float32), (end - begin)[None].astype(np.float32), np.ones(1, np.float32))[0])
+    found = bool(moved.crossed(begin[None], (end - begin)[None], np.ones(1))[0])
     if deep:
         assert found
     if outside:

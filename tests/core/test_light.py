@@ -285,6 +285,22 @@ def test_patch_samples_lie_on_their_patch_and_hits_find_it(empty):
     assert patches.area.sum() > 2 * 300 * 200 + 300 * 200 + 2 * 200 * 200
 
 
+def test_a_face_narrower_than_what_counts_as_touching_has_a_patch_of_its_own(empty):
+    """The edge of a thin sheet had none: light that met it was counted for another face."""
+    scene = build_scene(
+        boxed(empty, figure("a", 150, 120)).but(pieces=(solid_piece("sheet", Box(width=60, depth=0.1, height=40), 150, 100, 10.0),))
+    )
+    patches = cut_patches(scene, 24.0)
+    narrow = np.linalg.norm(scene.rects[:, 1:], axis=2).min(1) < 0.2
+    assert narrow.sum() >= 2
+    assert (patches.s_count * patches.t_count > 0).all()
+    rect = np.flatnonzero(narrow)
+    texels = cut_texels(patches, [])
+    middles = scene.rects[rect, 0] + scene.rects[rect, 1:].sum(1) / 2
+    found = texels.patch[texels.of_hits((2 * rect).astype(np.int32), middles)]
+    assert (patches.rect_of[found] == rect).all()
+
+
 def test_a_picture_shows_the_lamp_light_and_exposure_makes_dim_look_dim(empty):
     project = boxed(empty, figure("a", 150, 120)).model_copy(update={"lamps": (Lamp(id="l", name="L", x=150, y=60, z=190),)})
     lit = prepare(build_scene(project))

@@ -12,7 +12,8 @@ Numbers = NDArray[np.int64]
 Singles = NDArray[np.float32]
 Doubles = NDArray[np.float64]
 F = TypeVar("F", bound=Callable[..., Any])
-_HOW: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "reassoc", "nsz", "arcp"}}
+# What was compiled before stays as it was when this changes, until the files that hold it change.
+_HOW: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}
 
 
 def compiled(types: str = "") -> Callable[[F], F]:

@@ -86,13 +86,15 @@ def geometry_key(project: Project) -> tuple[Any, ...]:
 def _by_lamp(
     lit: Lit, stand: Mapping[K, Receivers], emitters: Sequence[Emitter], kept: Mapping[tuple[K, Emitter], Floats]
 ) -> dict[tuple[K, Emitter], Floats]:
-    """What those that ``stand`` somewhere receive of 1 cd of every lamp: as it was ``kept`` where it was, all others of a lamp at once."""
-    out = {}
+    """What those that ``stand`` somewhere receive of 1 cd of every lamp: as it was ``kept`` where it was, all others at once."""
+    out, news = {}, dict[tuple[K, ...], list[Emitter]]()
     for emitter in dict.fromkeys(emitters):
-        new = [k for k in stand if (k, emitter) not in kept]
+        new = tuple(k for k in stand if (k, emitter) not in kept)
         out.update({(k, emitter): kept[k, emitter] for k in stand if (k, emitter) in kept})
-        if new:
-            out.update(zip(((k, emitter) for k in new), received_by(lit, [stand[k] for k in new], emitter), strict=True))
+        news.setdefault(new, []).append(emitter)
+    for new, some in news.items():
+        found = received_by(lit, [stand[k] for k in new], some) if new else [[] for _ in some]
+        out.update({(k, emitter): light for emitter, lights in zip(some, found, strict=True) for k, light in zip(new, lights, strict=True)})
     return out
 
 

@@ -23,6 +23,7 @@ GATHER_RAYS = 4096
 # Where fewer rays than so many bear the light there go as many times more towards it as the square of that, doubled so often at most.
 ENOUGH, AT_FIRST, DOUBLED = 0.55, 0.35, 3
 METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
+TOGETHER = 8  # lamps whose light is received in one product
 MOST_CASTS = 60  # of receivers that follow what moves, each a little work; with more it is less to begin anew
 _SEED = 11
 
@@ -119,20 +120,27 @@ def receivers_again(
 
 def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
     """Illuminance (k, 3) in lux at the receivers for 1 cd of an emitter: exact direct light, and what has bounced."""
-    return received_by(lit, [at], emitter)[0]
+    return received_by(lit, [at], [emitter])[0][0]
 
 
-def received_by(lit: Lit, every: Sequence[Receivers], emitter: Emitter) -> list[Floats]:
-    """The same of several at once: what comes straight takes as long for a few points as for many."""
-    solve(lit, [emitter])
+def received_by(lit: Lit, every: Sequence[Receivers], emitters: Sequence[Emitter]) -> list[list[Floats]]:
+    """The same of several, by several lamps, lamp by lamp: light of many takes little longer than that of one."""
+    solve(lit, emitters)
     points, normals = (np.concatenate([getattr(at, name) for at in every]) for name in ("points", "normals"))
-    straight = emitter.direct(lit.scene, points, normals) + emitter.thrown(lit.scene, points, normals)
-    ends, back = np.cumsum([len(at.points) for at in every])[:-1], lit.shine({emitter: np.ones(3)})
-    return [direct[:, None] + at.weights @ back for at, direct in zip(every, np.split(straight, ends), strict=True)]
+    ends, out = np.cumsum([len(at.points) for at in every])[:-1], list[list[Floats]]()
+    for low in range(0, len(emitters), TOGETHER):
+        some = emitters[low : low + TOGETHER]
+        back = np.concatenate([lit.shine({e: np.ones(3)}) for e in some], axis=1)
+        bounced = [at.weights @ back for at in every]
+        for number, emitter in enumerate(some):
+            straight = np.split(emitter.direct(lit.scene, points, normals) + emitter.thrown(lit.scene, points, normals), ends)
+            mine = slice(3 * number, 3 * number + 3)
+            out.append([direct[:, None] + light[:, mine] for direct, light in zip(straight, bounced, strict=True)])
+    return out
 
 
 def gather(lit: Lit, emitters: Sequence[Emitter], points: Floats, normals: Floats, rays: int = GATHER_RAYS, seed: int = _SEED) -> Floats:
     """Illuminance (points, lamps, 3) in lux for 1 cd of each emitter, by a final gather."""
     solve(lit, emitters)
     at = receivers(lit, points, normals, rays, seed)
-    return np.stack([received(lit, at, e) for e in emitters], 1) if emitters else np.zeros((len(points), 0, 3))
+    return np.stack([light for (light,) in received_by(lit, [at], emitters)], 1) if emitters else np.zeros((len(points), 0, 3))

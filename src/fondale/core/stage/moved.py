@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fondale.core.arrays import Bools, Floats, folded
+from fondale.core.compiled import Singles
 from fondale.core.rays import LIFT_MM
 from fondale.core.stage.glass import Panes
 from fondale.core.stage.paths import mirrored
@@ -33,12 +34,19 @@ class Moved:
 
     def crossed(self, begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
         """Which rays (k, 3) lead through one of the boxes within so many lengths of their ways (k,)."""
-        return _through(self.boxes, begin, way, far)
+        from fondale.core.stage import loops
+
+        out = np.empty(len(way), bool)
+        loops.crossed(_single(self.boxes), _single(begin), _single(way), _single(far), out)
+        return out
 
     def between(self, at: Floats, points: NDArray[Any], by: float = 0.0) -> Bools:
         """Whether the straight way from one place (3,) to each of ``points`` (k, 3) leads through one of the boxes, ``by`` so many mm too near."""
-        start = np.asarray(at)[None]
-        return _through(self.boxes + np.array([[-by], [by]]), start, points - start.astype(points.dtype), np.ones(len(points)))
+        from fondale.core.stage import loops
+
+        out = np.empty(len(points), bool)
+        loops.between(_single(self.boxes + np.array([[-by], [by]])), _single(np.asarray(at)), _single(points), out)
+        return out
 
     def unfolded(self, panes: Panes, met: tuple[int, ...]) -> "Moved":
         """The same with the boxes as they show to who looks at the image of a lamp in the panes ``met``, in the order in which its light meets them."""
@@ -53,13 +61,9 @@ class Moved:
         return Moved(np.concatenate(boxes), self.tris)
 
 
-def _through(boxes: NDArray[Any], begin: NDArray[Any], way: NDArray[Any], far: NDArray[Any]) -> Bools:
-    from fondale.core.stage import loops
-
-    out = np.empty(len(way), bool)
-    boxes, begin, way, far = (np.array(x, np.float32, order="C", copy=None) for x in (boxes, begin, way, far))
-    loops.through(boxes, begin, way, far, out)
-    return out
+def _single(x: NDArray[Any]) -> Singles:
+    """As the loops take it."""
+    return np.ascontiguousarray(x, np.float32)
 
 
 def moved_between(before: Scene, after: Scene) -> Moved | None:

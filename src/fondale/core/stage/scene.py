@@ -278,9 +278,7 @@ def _merged(shares: Floats, length: float) -> Floats:
     """Sorted shares with 0 and 1; neighbours closer than the touch distance become one."""
     values = np.unique(np.clip(np.concatenate([[0.0, 1.0], shares]), 0, 1))
     keep: Bools = np.concatenate([[True], np.diff(values) * length > _TOUCH_MM])
-    values = values[keep]
-    values[-1] = 1.0
-    return values
+    return np.concatenate([[0.0], values[keep][1:-1], [1.0]])  # a face that is narrower than that is one piece
 
 
 def _inset(solid: Solid, place: Place) -> Solid:
