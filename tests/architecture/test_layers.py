@@ -88,6 +88,6 @@ def test_each_folder_says_what_it_is_for():
 
 def test_the_window_opens_without_what_is_slow_to_load():
     """One import of a hull at the top of a module cost a third of the start once."""
-    code = "import sys, fondale.qt.application; print({'scipy', 'skimage', 'trimesh', 'ortools', 'reportlab', 'manifold3d'} & set(sys.modules))"
+    code = "import sys, fondale.qt.application; print({'scipy', 'numba', 'skimage', 'trimesh', 'ortools', 'reportlab', 'manifold3d'} & set(sys.modules))"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=ROOT, check=False)
     assert done.stdout.strip() == "set()", done.stdout + done.stderr

@@ -8,6 +8,8 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
+Singles = NDArray[np.float32]
+Shorts = NDArray[np.int32]
 
 
 def folded(with_: np.ufunc, a: NDArray[Any]) -> NDArray[Any]:

@@ -3,14 +3,8 @@
 from collections.abc import Callable
 from typing import Any, TypeVar
 
-import numpy as np
 from numba import njit
-from numpy.typing import NDArray
 
-Short = NDArray[np.int32]
-Numbers = NDArray[np.int64]
-Singles = NDArray[np.float32]
-Doubles = NDArray[np.float64]
 F = TypeVar("F", bound=Callable[..., Any])
 # What was compiled before stays as it was when this changes, until the files that hold it change.
 _HOW: dict[str, Any] = {"cache": True, "nogil": True, "error_model": "numpy", "fastmath": {"contract", "nsz"}}

@@ -4,7 +4,8 @@ import math
 
 import numpy as np
 
-from fondale.core.compiled import Doubles, Numbers, Short, Singles, compiled
+from fondale.core.arrays import Floats, Ints, Shorts, Singles
+from fondale.core.compiled import compiled
 from fondale.core.rays import LIFT_MM
 
 _LEAST, _NONE, _ONE = np.float32(1e-30), np.float32(0), np.float32(1)
@@ -17,7 +18,7 @@ _ALONG = np.float32(1e-9)  # a way so much along a gate never meets it
 
 
 @compiled()
-def _place(ends: Doubles, low: int, high: int, share: float) -> int:
+def _place(ends: Floats, low: int, high: int, share: float) -> int:
     """The first of ``ends`` from ``low`` to before ``high`` that is more than the share, or the last."""
     last = high - 1
     while low < last:
@@ -31,16 +32,16 @@ def _place(ends: Doubles, low: int, high: int, share: float) -> int:
 
 @compiled("void(f8[:,::1], f4[:,::1], i8[::1], f8[::1], i8[::1], f4[::1], f4[::1], f4[:,::1], i8[:,::1], i8[:,::1], f4[:,::1], f4[:,::1])")
 def draw(
-    share: Doubles,
+    share: Floats,
     x: Singles,
-    order: Numbers,
-    ends: Doubles,
-    first: Numbers,
+    order: Ints,
+    ends: Floats,
+    first: Ints,
     dense: Singles,
     shine: Singles,
     each: Singles,
-    texel: Numbers,
-    patch: Numbers,
+    texel: Ints,
+    patch: Ints,
     density: Singles,
     bright: Singles,
 ) -> None:
@@ -71,7 +72,7 @@ def draw(
 
 
 @compiled("void(f4[:,:,::1], f8[::1], f8[:,:,::1], f8[:,::1], i8[:,:,::1], f4[:,:,:,::1], f4[:,:,:,::1])")
-def draw_in_gates(x: Singles, ends: Doubles, rects: Doubles, normal: Doubles, gate: Numbers, points: Singles, facing: Singles) -> None:
+def draw_in_gates(x: Singles, ends: Floats, rects: Floats, normal: Floats, gate: Ints, points: Singles, facing: Singles) -> None:
     """Fill ``gate`` (g, 2, t) with gates that are drawn for groups, for either side, by the ``ends`` (gates,) of their shares and numbers ``x`` (g, 2, t) in 0..1; and ``points`` and
     ``facing`` (g, 2, t, 3) with a place in each, along a curve that fills it: each fourth of its length fills a quarter, and so on [morton1966].
     """
@@ -100,7 +101,7 @@ def draw_in_gates(x: Singles, ends: Doubles, rects: Doubles, normal: Doubles, ga
 
 
 @compiled("Tuple((i4[::1], i4[::1], f4[::1]))(i4[::1], i4[::1], f4[::1], i8[::1], i8)")
-def by_patch(begins: Short, texel: Short, value: Singles, patch: Numbers, patches: int) -> tuple[Short, Short, Singles]:
+def by_patch(begins: Shorts, texel: Shorts, value: Singles, patch: Ints, patches: int) -> tuple[Shorts, Shorts, Singles]:
     """Sparse rows of ``value``s of texels, those of one row from the number ``begins`` (k + 1,) on, as rows of their patches: where they begin, patches, and sums."""
     total, place = np.zeros(patches, np.float32), np.full(patches, -1, np.int64)
     first, on, out, found = np.zeros(len(begins), np.int32), np.empty(len(texel), np.int32), np.empty(len(texel), np.float32), 0
@@ -119,7 +120,7 @@ def by_patch(begins: Short, texel: Short, value: Singles, patch: Numbers, patche
 
 
 @compiled("void(i8[:,::1], i4[::1], i4[::1], f4[::1], f4[::1], f4[:,::1])")
-def known(near: Numbers, begins: Short, patch: Short, value: Singles, level: Singles, out: Singles) -> None:
+def known(near: Ints, begins: Shorts, patch: Shorts, value: Singles, level: Singles, out: Singles) -> None:
     """Fill ``out`` (k, patches) with the share of each patch in what reached those ``near`` receivers (k, m), each of which counts alike: ``value``s from each ``patch``, those of
     one from the number ``begins`` (patches + 1,) on, and the ``level`` (patches,) of all that reached it.
     """
@@ -136,7 +137,7 @@ def known(near: Numbers, begins: Short, patch: Short, value: Singles, level: Sin
 
 @compiled("void(i8[::1], f4[:,::1], f4[:,::1], f4[:,::1], f4[:,::1], i4[::1], f4[:,::1], f4[:,::1], f4[:,::1])")
 def points_on(
-    texel: Numbers, x: Singles, corner: Singles, right: Singles, up: Singles, prim: Short, normal: Singles, out: Singles, facing: Singles
+    texel: Ints, x: Singles, corner: Singles, right: Singles, up: Singles, prim: Shorts, normal: Singles, out: Singles, facing: Singles
 ) -> None:
     """Fill ``out`` (k, 3) with points on the texels that lie on rectangles, of which each has a ``corner`` (flat, 3) and edges, by numbers ``x`` (k, 2) in 0..1, and ``facing``
     with their normals.
@@ -193,7 +194,7 @@ def forms(to: Singles, start: Singles, up: Singles, out: Singles) -> None:
 
 
 @compiled()
-def laid_by_look(bright: Singles, density: Singles, patch: Numbers, looks: int, shone: Singles, dense: Singles, of_patch: Numbers) -> None:
+def laid_by_look(bright: Singles, density: Singles, patch: Ints, looks: int, shone: Singles, dense: Singles, of_patch: Ints) -> None:
     """What there is to know of points (r,) of a group, look by look; those that are on no patch (t,) get the first."""
     each, t = len(bright) // looks, len(patch)
     for k in range(each):
@@ -214,7 +215,7 @@ def told(
     up: Singles,
     bright: Singles,
     density: Singles,
-    patch: Numbers,
+    patch: Ints,
     known: Singles,
     around: float,
     times: float,
@@ -288,8 +289,8 @@ def choose(
     up: Singles,
     bright: Singles,
     density: Singles,
-    patch: Numbers,
-    texel: Numbers,
+    patch: Ints,
+    texel: Ints,
     around: float,
     lit: Singles,
     known: Singles,
@@ -298,7 +299,7 @@ def choose(
     open_: Singles,
     x: Singles,
     count: int,
-) -> tuple[Numbers, Singles, Singles, Singles, Singles, Numbers]:
+) -> tuple[Ints, Singles, Singles, Singles, Singles, Ints]:
     """Of the points (g, r, 3) drawn for their groups, the first of which are on texels (g, t), those that the first ``count`` of receivers (k, looks, 3) ask for by their odds, each
     begun by a number ``x`` (k,) in 0..1: whose each is, from where and facing which way, to where and facing which way (n, 3), and on which texel (-1: in a gate).
     """
@@ -361,18 +362,18 @@ def choose(
     " f4[:,::1], i8[::1], f4[:,::1], f4[:,:,::1], f4[:,::1], f4[:,::1], f4[::1], f4[::1])"
 )
 def weigh(
-    begins: Numbers,
+    begins: Ints,
     begin: Singles,
     up: Singles,
-    ends: Numbers,
+    ends: Ints,
     end: Singles,
-    faces: Numbers,
+    faces: Ints,
     normal: Singles,
-    row: Numbers,
+    row: Ints,
     share: Singles,
-    texel: Numbers,
+    texel: Ints,
     around: float,
-    patch: Numbers,
+    patch: Ints,
     dense: Singles,
     shine: Singles,
     lit: Singles,
@@ -380,7 +381,7 @@ def weigh(
     beyond: Singles,
     any_: Singles,
     open_: Singles,
-    group: Numbers,
+    group: Ints,
     each: Singles,
     gates: Singles,
     gate_normal: Singles,
@@ -432,19 +433,19 @@ def weigh(
     "void(i4[::1], f4[:,::1], i8[::1], i8[::1], i8[::1], i8[::1], f8[::1], f8[::1], f8[:,:,::1], f8[:,::1], i8[::1], i8[::1], i8[::1])"
 )
 def texels_at(
-    prim: Short,
+    prim: Shorts,
     where: Singles,
-    s_start: Numbers,
-    t_start: Numbers,
-    t_count: Numbers,
-    base: Numbers,
-    s_key: Doubles,
-    t_key: Doubles,
-    edge: Doubles,
-    level: Doubles,
-    side: Numbers,
-    first: Numbers,
-    out: Numbers,
+    s_start: Ints,
+    t_start: Ints,
+    t_count: Ints,
+    base: Ints,
+    s_key: Floats,
+    t_key: Floats,
+    edge: Floats,
+    level: Floats,
+    side: Ints,
+    first: Ints,
+    out: Ints,
 ) -> None:
     """Fill ``out`` (k,) with the texels of hits on rectangles, whose triangles have numbers below twice as many as there are of them."""
     count = len(base)

@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from fondale.core.arrays import Bools
-from fondale.core.compiled import Singles, compiled
+from fondale.core.arrays import Bools, Singles
+from fondale.core.compiled import compiled
 
 _ALONG = np.float32(1e-20)  # mm: what goes along no axis but another goes so far along it; of what goes any way it changes nothing
 _NONE, _ONE = np.float32(0), np.float32(1)

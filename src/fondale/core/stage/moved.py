@@ -6,8 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Floats, folded
-from fondale.core.compiled import Singles
+from fondale.core.arrays import Bools, Floats, Singles, folded
 from fondale.core.rays import LIFT_MM
 from fondale.core.stage.glass import Panes
 from fondale.core.stage.paths import mirrored
