@@ -57,6 +57,8 @@ FAULTS = (
           "asked * t * facing / across", "asked * t * facing", ("tests/core/test_aim.py::test_rays_of_all_kinds_find_what_those_by_the_cosine_find",)),
     Fault("points in gates lie by chance", "core/light/loops.py",
           "bits = (number >> (1 - axis)) & 0x55555555", "bits = (number * 2654435761 >> (1 - axis)) & 0x55555555", ("tests/core/test_aim.py::test_points_in_gates_lie_as_evenly_as_they_can",)),
+    Fault("a narrow face has no patch", "core/stage/scene.py",
+          "np.concatenate([[0.0], values[keep][1:-1], [1.0]])", "values[keep]", ("tests/core/test_light.py::test_a_face_narrower_than_what_counts_as_touching_has_a_patch_of_its_own",)),
     Fault("edges of light are looked at no better", "core/light/texels.py",
           "edge = some[texels.at_edges(seen[some], seen[rows(texels.beside, some)])]", "edge = some[:0]", ("tests/core/test_aim.py::test_strips_of_light_are_measured_at_their_edges",)),
     Fault("what has moved is asked for where it was", "core/light/casts.py",
