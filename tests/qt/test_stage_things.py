@@ -2,7 +2,8 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QInputDialog, QLabel
 
@@ -10,6 +11,7 @@ from fondale.core.derived import STAGE, VIEWS
 from fondale.core.model import AREAS, LAMPS, METERS, PIECES
 from fondale.core.shapes.grounds import relief
 from fondale.qt.stations.stage.ground_lines import DEEDS
+from fondale.qt.stations.stage.stage_page import DRAWN_LEAST
 from tests.qt.test_stage_by_hand import choose, field, fill, kind
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -263,6 +265,41 @@ def test_what_is_seen_of_its_face_or_from_above_leaves_the_page_as_wide_as_the_w
     assert frame.horizontalScrollBar().maximum() == 0
     page._show_drawing(0)
     assert page._section_note.text() == "front on the left"
+
+
+def test_the_scene_is_folded_where_plan_and_view_have_no_room_side_by_side(desk, heron):
+    """With large type the page was wider than the window once a piece with openings was chosen, and the end of its ticket was cut."""
+    d = desk(heron, width=1280, height=800, scale=1.5)
+    station = d.station("stage")
+    station.turn_to("The scene")
+    page, frame = station.page, station.parentWidget().parentWidget()
+    for piece in d.project.pieces:
+        if piece.place is not None:
+            d.session.select(PIECES, piece.id)
+            d.settle("quick", "stage")
+            assert frame.horizontalScrollBar().maximum() == 0, piece.name
+            assert page.ticket.remove.mapTo(page, page.ticket.remove.rect().topRight()).x() <= page.width(), piece.name
+    d.session.select(PIECES, next(p.id for p in d.project.pieces if p.name == "Ticket kiosk"))
+    d.settle("quick", "stage")
+    assert page.view.mapTo(page, QPoint()).y() > page.section.mapTo(page, QPoint()).y()
+    assert min(page.plan.height(), page.section.height()) >= d.session.theme.px(DRAWN_LEAST)
+
+
+def test_the_name_of_a_lamp_keeps_clear_of_that_of_a_piece(desk, heron):
+    d = desk(heron, width=1280, height=800)
+    piece = next(p for p in heron.pieces if p.name == "Ticket kiosk")
+    page = d.station("stage").page
+    d.session.select(PIECES, piece.id)
+    d.session.selected[LAMPS] = next(m.id for m in heron.lamps if m.name == "Kiosk")
+    d.settle("quick", "stage")
+    for drawing in (page.plan, page.section):
+        sheet = QPixmap(drawing.size())
+        with QPainter(sheet) as painter:
+            ring = next(ring for one, ring in drawing._outlines() if one.id == piece.id)
+            taken = drawing._name(painter, piece, ring)
+            mine = drawing._lamps.name(painter, taken)
+        assert mine.width() > 10
+        assert not mine.intersects(taken)
 
 
 def test_an_area_lies_on_what_is_there_and_says_when_it_is_covered(desk, heron):

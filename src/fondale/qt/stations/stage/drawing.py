@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -100,7 +100,6 @@ class Drawing(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Plan" if axis == "plan" else "Section")
-        self.setMinimumSize(QSize(200, 130))
 
     def show_sight(self, found: Found | None) -> None:
         """Show from where something is seen, or nothing of the kind."""
@@ -182,9 +181,11 @@ class Drawing(QWidget):
         if results.fresh(SEAMS):
             draw_seams(p, theme, self._axis, self._frame(), [s for s in results[SEAMS] or () if s.piece == chosen])
         self._lamps.draw(p)
+        taken = QRectF()
         for piece, ring in outlines:
             if piece.id == chosen:
-                self._name(p, piece, ring)
+                taken = self._name(p, piece, ring)
+        self._lamps.name(p, taken)
         signs.dimension(p, theme, box.bottomLeft() + QPointF(0, 12), box.bottomRight() + QPointF(0, 12), f"{digits(x1 - x0, 0)} mm", False)
         if self._grip and self._grip.moved:
             self._live(p)
@@ -219,8 +220,8 @@ class Drawing(QWidget):
             p.setPen(QPen(theme.color("curtain" if chosen else "ink"), 2.2 if chosen else 1))
         p.drawPolygon(shape)
 
-    def _name(self, p: QPainter, piece: Piece, ring: np.ndarray) -> None:
-        """The name of the chosen piece, over everything else."""
+    def _name(self, p: QPainter, piece: Piece, ring: np.ndarray) -> QRectF:
+        """The name of the chosen piece, over everything else; what room it takes."""
         theme = self._session.theme
         bounds = self._polygon(ring).boundingRect()
         p.setFont(theme.font(11.5, 600))
@@ -231,6 +232,7 @@ class Drawing(QWidget):
         p.fillRect(box, theme.color("card", 0.85))
         p.setPen(theme.text("curtain"))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
+        return box
 
     def _hidden(self, p: QPainter) -> None:
         """The hatch over floor that the seat does not see, kept as a picture while neither it nor the frame changes."""

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -36,7 +36,7 @@ class Face(QWidget):
         self._hold: _Hold | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Face with its openings")
-        self.setMinimumSize(QSize(200, 130))
+        self.setMinimumSize(200, 130)
 
     def _frame(self, wide: float, high: float) -> tuple[float, float, float]:
         pad, foot = self._session.theme.px(24), self._session.theme.px(34)  # below stands how wide it is

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QPainter, QPen, QPolygonF
 
 from fondale.core.edits import put
@@ -96,9 +96,21 @@ class LampHandles:
             p.drawLine(at, handle)
             p.setBrush(theme.color("card"))
             p.drawEllipse(handle, 4.5, 4.5)
-            p.setFont(theme.font(11.5, 600))
-            p.setPen(theme.text("curtain"))
-            p.drawText(at + QPointF(8, -6), clipped(found.name, 26))
+
+    def name(self, p: QPainter, taken: QRectF) -> QRectF:
+        """The name of the chosen lamp beside it, below what is ``taken`` by another; what room it takes itself."""
+        theme, found = self._session.theme, self._session.project.find(LAMPS, self._session.selected.get(LAMPS, ""))
+        if found is None:
+            return QRectF()
+        p.setFont(theme.font(11.5, 600))
+        p.setPen(theme.text("curtain"))
+        name, at = clipped(found.name, 26), self._lamp_spot(found) + QPointF(8, -6)
+        box = QRectF(p.fontMetrics().boundingRect(name)).translated(at)
+        if box.intersects(taken):
+            at.setY(taken.bottom() + p.fontMetrics().ascent())
+            box.moveTop(taken.bottom())
+        p.drawText(at, name)
+        return box
 
     def _flat(self, x: float, y: float, z: float) -> tuple[float, float]:
         return (x, y) if self._axis == "plan" else (y, z)

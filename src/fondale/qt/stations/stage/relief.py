@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -46,7 +46,6 @@ class Relief(QWidget):
         self._shade: tuple[object, QImage] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Ground from above")
-        self.setMinimumSize(QSize(200, 130))
         self.setCursor(Qt.CursorShape.CrossCursor)
 
     def _frame(self) -> tuple[float, float, float]:

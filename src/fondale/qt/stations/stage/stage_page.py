@@ -44,6 +44,7 @@ from fondale.qt.stations.stage.seen import SeenTable
 from fondale.qt.stations.stage.seen_from import SeenFrom
 
 SEEN_LEAST = 96  # the table's head and some rows, at 100 %
+DRAWN_LEAST = 200  # of each drawing either way
 
 
 class StagePage(Page):
@@ -54,9 +55,6 @@ class StagePage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._rows = StageRows(session)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(16)
         left = QVBoxLayout()
         left.setSpacing(4)
         head, _note = heading("Plan")
@@ -86,7 +84,6 @@ class StagePage(Page):
         self.seen_from = SeenFrom(session)
         self.seen_from.found.connect(self._show_sight)
         left.addWidget(self.seen_from)
-        row.addLayout(left, 9)
         right = QVBoxLayout()
         right.setSpacing(6)
         right.addWidget(self._seat_bar())
@@ -114,7 +111,7 @@ class StagePage(Page):
         hold(scroll, self.seen_table)
         self._seen_scroll = scroll
         right.addWidget(scroll, 1)
-        row.addLayout(right, 11)
+        self.lay_out(Columns(16, (left, 9), (right, 11)))
 
     def _seat_bar(self) -> Columns:
         bar = QHBoxLayout()
@@ -239,6 +236,8 @@ class StagePage(Page):
         self.seen_table.updateGeometry()
         self.seen_table.update()
         self._seen_scroll.setMinimumHeight(self.session.theme.px(SEEN_LEAST))
+        for drawing in (self.plan, self._drawings):
+            drawing.setMinimumSize(self.session.theme.px(DRAWN_LEAST), self.session.theme.px(DRAWN_LEAST))
         self._fill_ticket()
 
     def _to_storey_of(self, ident: str) -> None:
