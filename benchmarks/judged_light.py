@@ -19,8 +19,11 @@ from fondale.core.light.receivers import GATHER_RAYS, gather
 from fondale.core.light.solver import FINE_RAYS, Lit, prepare, solve
 from fondale.core.stage.scene import Scene
 
-WIDTH, PLACES = 480, 160
+WIDTH, PLACES = 480, 400
+BY_PATHS = 160  # of these places plain paths and [radiance] are asked as well
+SEEDS, FINE_SEEDS = 30, 2
 RAYS_SOLVED, RAYS_OF_OURS, FINEST_MM = 1024, 65_536, 12.0
+LEAST_LX = 0.1
 PATHS = {**dict.fromkeys(PLAIN, 100_000), **dict.fromkeys(HARD, 80_000), **dict.fromkeys(HARDEST, 150_000)}
 ONE = np.ones((1, 3))
 
@@ -31,9 +34,10 @@ def timed(work: object) -> tuple[object, float]:
     return found, time.perf_counter() - begun
 
 
-def said(values: np.ndarray, truth: np.ndarray) -> str:
+def off(values: np.ndarray, truth: np.ndarray) -> str:
+    """Mean and 95th percentile of the error in per cent."""
     error = np.abs(values / truth - 1) * 100
-    return f"{error.mean():5.2f} {np.percentile(error, 95):5.2f}"
+    return f"{error.mean():5.2f} / {np.percentile(error, 95):5.2f}"
 
 
 def by_radiance(scene: Scene, lamp: Point, points: np.ndarray, normals: np.ndarray) -> tuple[np.ndarray, float]:
@@ -45,48 +49,65 @@ def by_radiance(scene: Scene, lamp: Point, points: np.ndarray, normals: np.ndarr
     return found, seconds  # type: ignore[return-value]
 
 
-def judged_light() -> None:
-    """For every scene: mean and 95th percentile of the error in per cent of pictures and meters, first and refined, and how sure the judge is. Where it
-    is not, pictures are told against meters of our own as well, which took RAYS_OF_OURS rays a place, on patches of FINEST_MM.
-    """
+def judges(name: str, scene: Scene, lamp: Point, points: np.ndarray, normals: np.ndarray) -> np.ndarray:
+    """What meters of ours say that take their time; how far two of them are apart, and how far plain paths and [radiance] are off them."""
+    finest = prepare(scene, [lamp], rays=RAYS_SOLVED, before=prepare(scene, [lamp], patch_mm=FINEST_MM))
+    one, other = (gather(finest, [lamp], points, normals, RAYS_OF_OURS, seed)[:, 0, 1] for seed in (11, 511))
+    ours: np.ndarray = (one + other) / 2
+    few = slice(BY_PATHS)
+    truth, sure = judged(name, points[few], normals[few], PATHS[name])
     print(
-        f"{'':10} judge   picture       meters        refined       meters        | s: first picture  refined picture | Radiance: error, s; ours, s"
-        " | picture, refined against ours"
+        f"{name:10} judge: two of ours {off(one, other)} apart; paths, sure to {100 * float((sure / truth).mean()):.2f}, are {off(truth, ours[few])} off them, "
+        f"{100 * float((truth / ours[few] - 1).mean()):+.2f} on an average",
+        flush=True,
     )
+    if lamp.m == 1.0 and lamp.axis == (0.0, 0.0, -1.0):
+        theirs, seconds = by_radiance(scene, lamp, points[few], normals[few])
+        print(f"{'':10} Radiance {off(theirs, ours[few])} in {seconds:.1f} s for {BY_PATHS} places", flush=True)
+    return ours
+
+
+def judged_light() -> None:
+    """For every scene: the judge and its judges, and mean and 95th percentile of the error in per cent of pictures and meters; first ones by SEEDS seeds, and how many
+    times too bright any place was above LEAST_LX from a lamp of 1 cd, refined ones by FINE_SEEDS.
+    """
     for name, make in SCENES.items():
         scene, lamp = make()
         _engine = scene.rays
+        frame: Frame = look(scene, eye(name), WIDTH)
+        alone = np.flatnonzero((frame.prim[: frame.width * frame.height] >= 0) & (frame.share[: frame.width * frame.height] > 0.99))
+        pixels = np.random.default_rng(3).choice(alone, PLACES, replace=False)
+        points, normals, rho = frame.point[pixels], frame.normal[pixels], scene.paint[frame.prim[pixels], 1] / np.pi
+        truth = judges(name, scene, lamp, points, normals)
 
-        def first(scene: Scene = scene, lamp: Point = lamp) -> Lit:
-            lit = prepare(scene, [lamp])
+        def first(seed: int, scene: Scene = scene, lamp: Point = lamp) -> Lit:
+            lit = prepare(scene, [lamp], seed=seed)
             solve(lit, [lamp])
             return lit
 
-        def finer(scene: Scene = scene, lamp: Point = lamp, lit: "Lit | None" = None) -> Lit:
-            found = prepare(scene, [lamp], rays=FINE_RAYS, before=lit)
+        def finer(seed: int, lit: Lit, scene: Scene = scene, lamp: Point = lamp) -> Lit:
+            found = prepare(scene, [lamp], rays=FINE_RAYS, before=lit, seed=seed)
             solve(found, [lamp])
             return found
 
-        lit, first_s = timed(first)
-        frame: Frame = look(scene, eye(name), WIDTH)
-        rough, rough_s = timed(lambda lit=lit, frame=frame, lamp=lamp: Picture(lit, frame).luminance([lamp], ONE))
-        fine, fine_s = timed(lambda lit=lit, finer=finer: finer(lit=lit))
-        refined, refined_s = timed(lambda fine=fine, frame=frame, lamp=lamp: FinePicture(fine, frame, [lamp]).luminance([lamp], ONE))
-        alone = np.flatnonzero((frame.prim[: frame.width * frame.height] >= 0) & (frame.share[: frame.width * frame.height] > 0.99))
-        pixels = np.random.default_rng(3).choice(alone, PLACES, replace=False)
-        points, normals = frame.point[pixels], frame.normal[pixels]
-        truth, sure = judged(name, points, normals, PATHS[name])
-        rho = scene.paint[frame.prim[pixels], 1] / np.pi
-        pictures = [image[..., 1].ravel()[pixels] / rho for image in (rough, refined)]
+        pictures, refined, seconds = [], [], []
+        for number in range(SEEDS):
+            seed = 7 + 100 * number
+            lit, first_s = timed(lambda seed=seed, first=first: first(seed))
+            image, rough_s = timed(lambda lit=lit, frame=frame, lamp=lamp: Picture(lit, frame).luminance([lamp], ONE))
+            pictures.append(image[..., 1].ravel()[pixels] / rho)
+            if number < FINE_SEEDS:
+                fine, fine_s = timed(lambda lit=lit, seed=seed, finer=finer: finer(seed, lit))
+                image, refined_s = timed(lambda fine=fine, frame=frame, lamp=lamp: FinePicture(fine, frame, [lamp]).luminance([lamp], ONE))
+                refined.append(image[..., 1].ravel()[pixels] / rho)
+                seconds.append((first_s, rough_s, fine_s, refined_s))
         early = gather(lit, [lamp], points, normals)[:, 0, 1]
         late, meters_s = timed(lambda fine=fine, lamp=lamp, p=points, n=normals: gather(fine, [lamp], p, n, 4 * GATHER_RAYS)[:, 0, 1])
-        finest = prepare(scene, [lamp], rays=RAYS_SOLVED, before=prepare(scene, [lamp], patch_mm=FINEST_MM))
-        ours = gather(finest, [lamp], points, normals, RAYS_OF_OURS)[:, 0, 1]
-        theirs, theirs_s = by_radiance(scene, lamp, points, normals) if lamp.m == 1.0 and lamp.axis == (0.0, 0.0, -1.0) else (truth, 0.0)
+        most = (np.array(pictures) / truth)[:, truth > LEAST_LX].max()
         print(
-            f"{name:10} {100 * float((sure / truth).mean()):5.2f}   {said(pictures[0], truth)}   {said(early, truth)}   {said(pictures[1], truth)}"
-            f"   {said(late, truth)}   | {first_s:6.2f} {rough_s:6.2f}  {fine_s:6.2f} {refined_s:6.2f} | {said(theirs, truth)} {theirs_s:5.1f}; {meters_s:5.2f}"
-            f" | {said(pictures[0], ours)}   {said(pictures[1], ours)}",
+            f"{'':10} picture {off(np.array(pictures), truth)}, most {most:.2f} times | meters {off(early, truth)} | refined {off(np.array(refined), truth)}"
+            f" | meters {off(late, truth)}, {PLACES} in {meters_s:.1f} s\n{'':10} s: first, its picture, refined, its picture: "
+            + ", ".join(f"{x:.2f}" for x in np.min(seconds, 0)),
             flush=True,
         )
 

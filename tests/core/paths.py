@@ -8,9 +8,7 @@ from fondale.core.emitters import Emitter
 from fondale.core.stage.scene import Scene
 
 Rect = tuple[tuple[float, float, float], tuple[float, float, float], tuple[float, float, float]]  # a corner and two sides from it
-Rect = tuple[tuple[float, float, float], tuple[float, float, float], tuple[float, float, float]]  # a corner and two sides from it
 LIFT_MM, GO_ON, SURE = 0.02, 0.6, 3  # after so many bounces a path goes on with this chance
-GUIDED = 20
 GUIDED = 20
 
 

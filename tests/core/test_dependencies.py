@@ -71,7 +71,7 @@ def test_there_is_much_to_edit():
     assert len(EDITED) > 80
 
 
-@tries(60)
+@tries(40)
 @given(st.sampled_from(range(len(EDITED))))
 def test_an_equal_key_means_an_equal_result(before, at):
     look = Look(TODAY)

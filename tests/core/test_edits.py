@@ -337,4 +337,4 @@ def test_no_run_of_edits_breaks_a_project(heron, moves):
             project = apply(project, put(spot, value, "Move"))
         except EditError:
             project = before
-        assert Project.model_validate(project.model_dump()) == project
+    assert Project.model_validate(project.model_dump()) == project

@@ -13,7 +13,7 @@ from fondale.core.light.nodes import Nodes
 from fondale.core.light.patches import trace
 from fondale.core.light.picture import Picture
 from fondale.core.light.receivers import METER_LIFT_MM, received, receivers, receivers_again
-from fondale.core.light.solver import prepare, solve
+from fondale.core.light.solver import RAYS, prepare, solve
 from fondale.core.model import Lamp, Piece, Place, Seat
 from fondale.core.model.shapes import Cylinder, Glass, Opening
 from fondale.core.progress import Cancelled, Quiet
@@ -37,9 +37,12 @@ def at(empty, x, y, kind="open", **more):
     return build_scene(boxed(empty, figure("a", x, y, **more), *KINDS[kind]))
 
 
-def walked(empty, kind, *places, seed=7, emitter=LAMP):
+FEW = 32  # rays of a patch, where it does not matter how many
+
+
+def walked(empty, kind, *places, seed=7, emitter=LAMP, rays=RAYS):
     """The light after a figure has gone from place to place."""
-    lit = prepare(at(empty, *places[0], kind), [emitter], seed=seed)
+    lit = prepare(at(empty, *places[0], kind), [emitter], rays=rays, seed=seed)
     solve(lit, [emitter])
     for place in places[1:]:
         lit = followed(lit, at(empty, *place, kind), [emitter])
@@ -53,7 +56,7 @@ WAY = ((100.0, 60.0), (112.0, 64.0), (180.0, 70.0), (170.0, 40.0), (150.0, 75.0)
 @pytest.mark.parametrize("kind", KINDS)
 def test_after_a_walk_it_is_as_good_as_a_fresh_one(empty, kind):
     """Bounced light on every patch against that of many more rays: no worse than what a scene says that was solved where the figure stands at last."""
-    true = prepare(at(empty, *WAY[-1], kind), [LAMP], rays=2048)
+    true = prepare(at(empty, *WAY[-1], kind), [LAMP], rays=2048, again=0)
     solve(true, [LAMP])
     wanted = true.bases[LAMP].bounced[:, 1]
 
@@ -76,7 +79,7 @@ def test_after_a_walk_it_is_as_good_as_a_fresh_one(empty, kind):
 @pytest.mark.parametrize("kind", KINDS)
 @pytest.mark.parametrize("lamp", [LAMP, LOW], ids=["above", "behind"])
 def test_what_comes_straight_and_what_mirrors_throw_is_that_of_a_fresh_one(empty, kind, lamp):
-    moved, fresh = walked(empty, kind, *WAY, emitter=lamp), prepare(at(empty, *WAY[-1], kind), [lamp])
+    moved, fresh = walked(empty, kind, *WAY, emitter=lamp, rays=FEW), prepare(at(empty, *WAY[-1], kind), [lamp], rays=FEW)
     solve(fresh, [lamp])
     one, other = moved.bases[lamp], fresh.bases[lamp]
     assert one.thrown == pytest.approx(other.thrown, rel=1e-4, abs=1e-6 * max(other.thrown.max(), 1.0))
@@ -106,7 +109,7 @@ def test_only_what_met_it_is_sent_again(empty):
 @pytest.mark.parametrize("kind", KINDS)
 def test_rays_that_were_left_would_have_come_to_the_same(empty, kind):
     """All rays that were ever sent, cast again where the figure stands at last: each brings what is told of it, and none is missing."""
-    lit = walked(empty, kind, *WAY)
+    lit = walked(empty, kind, *WAY, rays=FEW)
     newest, told = np.full(lit.patches.n, -1), 0
     for number, cast in enumerate(lit.casts):
         newest[cast.which] = number
@@ -183,7 +186,7 @@ def test_a_floor_is_bright_again_where_something_stood_on_it(empty, eye):
 def off_a_fresh_look(empty, kind, eye, more):
     """How far, as a share, a picture that has followed is off one that looks anew, at the worst pixel of all steps of the way."""
     worst = 0.0
-    lit = prepare(at(empty, *WAY[0], kind, **more), [LAMP])
+    lit = prepare(at(empty, *WAY[0], kind, **more), [LAMP], rays=FEW)
     solve(lit, [LAMP, LOW])
     picture, power = Picture(lit, look(lit.scene, eye, 120)), np.ones((2, 3))
     picture.luminance([LAMP, LOW], power)

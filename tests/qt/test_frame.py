@@ -285,8 +285,11 @@ def test_painting_does_not_wear_out_the_interpreter(desk, heron):
     assert sys.getrefcount(None) > before - 400
 
 
-@pytest.mark.parametrize("name", ["", SENTENCE, ONE_WORD], ids=["plain", "long names", "one long word"])
-@pytest.mark.parametrize(("width", "height", "scale"), [(1280, 800, 1.0), (1100, 700, 1.0), (1280, 800, 1.5)])
+@pytest.mark.parametrize(
+    ("width", "height", "scale", "name"),
+    [(1280, 800, 1.0, ONE_WORD), (1100, 700, 1.0, SENTENCE), (1100, 700, 1.0, ONE_WORD), *((1280, 800, 1.5, name) for name in ("", SENTENCE, ONE_WORD))],
+    ids=["wide, one word", "small, a sentence", "small, one word", "large", "large, a sentence", "large, one word"],
+)  # fmt: skip
 def test_no_page_is_wider_than_the_window(desk, heron, width, height, scale, name):
     d = desk(with_long_names(heron, name) if name else heron, width=width, height=height, scale=scale)
     assert d.window.width() == width

@@ -122,10 +122,8 @@ class Results:
         return Derived(self.project, self._known.values(r for r in RESULTS if self.fresh(r)), self._unknown)
 
     def _key(self, result: Result[Any]) -> Key:
-        project = self.project
-        if result.name not in self._keys:
-            self._keys[result.name] = result.key(project, self.look)
-        return self._keys[result.name]
+        project = self.project  # first: it forgets the keys of another
+        return result.key(project, self.look, self._keys)
 
     def refresh(self, slow: bool = True) -> None:
         """Ask for whatever the present snapshot makes stale. ``slow`` False leaves out the plan and the light.

@@ -57,9 +57,14 @@ class Result(Generic[T_co]):
     slow: bool = False
     finer: "Result[Any] | None" = None
 
-    def key(self, project: Project, look: Look) -> Key:
-        """What the result depends on, with what its needs depend on: equal keys mean an equal result."""
-        return (*self.depends(project, look), *(n.key(project, look) for n in self.needs))
+    def key(self, project: Project, look: Look, told: dict[str, Key] | None = None) -> Key:
+        """What the result depends on, with what its needs depend on: equal keys mean an equal result. By their names, those of the same snapshot that
+        were ``told`` before are taken, and others added: many build on the same.
+        """
+        told = {} if told is None else told
+        if self.name not in told:
+            told[self.name] = (*self.depends(project, look), *(n.key(project, look, told) for n in self.needs))
+        return told[self.name]
 
 
 class NotKnown(LookupError):

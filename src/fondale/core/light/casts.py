@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Ints, rows
+from fondale.core.arrays import Bools, Ints, Shorts, rows
 from fondale.core.light.aim import Aim
 from fondale.core.light.matrices import sparse_of
 from fondale.core.light.odds import Found, Goals, Odds, Vectors, arrived, balanced
@@ -24,13 +24,13 @@ if TYPE_CHECKING:
 class Entries:
     """What rays of receivers brought (e,): the receiver, the texel, the weight, and the ray: one by the cosine by its number, what was asked for by -1 less its own."""
 
-    row: Ints
-    texel: Ints
+    row: Shorts
+    texel: Shorts
     value: NDArray[np.float32]
-    ray: Ints
+    ray: Shorts
 
 
-NOTHING = Entries(np.zeros(0, np.int64), np.zeros(0, np.int64), np.zeros(0, np.float32), np.zeros(0, np.int64))
+NOTHING = Entries(np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(0, np.float32), np.zeros(0, np.int32))
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ class Cast:
                 row, texel, ray, value = (np.concatenate(x) for x in parts)
         # What begins inside a body is not there.
         value = value.astype(np.float32) / self.good[row]
-        return replace(self, entries=Entries(row, texel, value, ray))
+        return replace(self, entries=Entries(row.astype(np.int32), texel.astype(np.int32), value, ray.astype(np.int32)))
 
     def again(self, moved: Moved, aim: Aim, gone: Bools, alive: Bools) -> "Cast":
         """The same with the rays of receivers that are ``alive`` (k,) sent again that led through what has ``moved``, by the ``aim`` of the new scene; what lies on a texel
@@ -132,21 +132,21 @@ def halves_of(casts: Sequence[Cast], k: int, n: int) -> "sparse.coo_array":
     for number, cast in enumerate(casts):
         newest[cast.which] = number
     for number, cast in enumerate(casts):
-        e, half = cast.entries, cast.entries.ray.astype(np.int32)
+        e, half = cast.entries, cast.entries.ray.copy()
         if cast.goals is not None:  # they are numbered from that of the first receiver on
             first = np.searchsorted(cast.goals.row, np.arange(len(cast.which))).astype(np.int32)
             half += np.where(half < 0, first[e.row] + 1, 0)
-        entries = cast.which.astype(np.int32)[e.row] + k * (half & 1), e.texel, 2 * e.value
+        entries = rows(cast.which.astype(np.int32), e.row) + k * (half & 1), e.texel, 2 * e.value
         mine = newest[cast.which] == number
         found.append(entries if mine.all() else tuple(x[mine[e.row]] for x in entries))
     row, texel, value = (np.concatenate(x) for x in zip(*found, strict=True))
-    return sparse.coo_array((value, (row, texel.astype(np.int32))), shape=(2 * k, n))
+    return sparse.coo_array((value, (row, texel)), shape=(2 * k, n))
 
 
 def matrix_of(casts: Sequence[Cast], k: int, n: int) -> "sparse.csr_array":
     """The weights (k, n) of texels for receivers, from what all these rays brought."""
-    entries = [(cast.which[cast.entries.row], cast.entries.texel, cast.entries.value) for cast in casts]
+    entries = [(rows(cast.which, cast.entries.row), cast.entries.texel, cast.entries.value) for cast in casts]
     row, texel, value = (np.concatenate(x) for x in zip(*entries, strict=True))
     order = np.argsort(row.astype(np.uint16 if k < 65_536 else np.int64), kind="stable")
-    ends = np.concatenate([[0], np.cumsum(np.bincount(row, minlength=k))])
-    return sparse_of((value[order], texel[order].astype(np.int32), ends), (k, n))
+    ends = np.concatenate([[0], np.cumsum(np.bincount(row, minlength=k))]).astype(np.int32)
+    return sparse_of((rows(value, order), rows(texel, order), ends), (k, n))

@@ -254,8 +254,13 @@ def direct_again(texels: Texels, emitter: Emitter, before: Direct, moved: Moved)
     which = np.flatnonzero(some)
     out[which] = emitter.direct(scene, rows(points, which), rows(normals, which))
     seen[which] = out[which] > 0
-    over, facing = (x.reshape(-1, 3) for x in texels.looked_over)
-    out[upto:] = emitter.direct(scene, over, facing).reshape(-1, GROUP_LOOKS) @ np.full(GROUP_LOOKS, 1 / GROUP_LOOKS)
+    over, facing = texels.looked_over
+    some = np.zeros(over.shape[:2], bool)
+    for at in emitter.outline():
+        some |= moved.between(at, over.reshape(-1, 3)).reshape(some.shape)  # what has moved lies in a box itself
+    loose = np.flatnonzero(folded(np.logical_or, some))
+    found = emitter.direct(scene, rows(over, loose).reshape(-1, 3), rows(facing, loose).reshape(-1, 3))
+    out[upto + loose] = found.reshape(-1, GROUP_LOOKS) @ np.full(GROUP_LOOKS, 1 / GROUP_LOOKS)
     _look_closely(texels, emitter, np.unique(np.concatenate([which, texels.beside[which].ravel()])), out, seen)
     return Direct(out, seen)
 
