@@ -20,7 +20,7 @@ from fondale.core.light.solver import FINE_RAYS, Lit, prepare, solve
 from fondale.core.stage.scene import Scene
 
 WIDTH, PLACES = 480, 400
-BY_PATHS = 160  # of these places plain paths and [radiance] are asked as well
+BY_PATHS = 40  # of these places plain paths and [radiance] are asked as well
 SEEDS, FINE_SEEDS = 30, 2
 RAYS_SOLVED, RAYS_OF_OURS, FINEST_MM = 1024, 65_536, 12.0
 LEAST_LX = 0.1
