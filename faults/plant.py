@@ -78,6 +78,8 @@ FAULTS = (
           "& out[:, nearer].all(1)", "", ("tests/core/test_nodes.py::test_no_light_is_told_across_a_wall_or_by_what_is_covered",)),
     Fault("light swings beside a steep rise", "core/light/nodes.py",
           "some, corner = np.nonzero(held)", "some, corner = np.nonzero(0 * held)", ("tests/core/test_nodes.py::test_beside_a_steep_rise_it_is_no_darker_than_before_it",)),
+    Fault("receivers ask only where they disagree", "core/light/fine_picture.py",
+          "bent = ROUGH * (between - near @ told)", "bent = 0 * (between - near @ told)", ("tests/core/test_fine_light.py::test_receivers_go_where_light_bends_between_those_there_are",)),
     Fault("a fit is held against its own half of the rays", "core/light/nodes.py",
           "- other[:, _OWN]) ** 2 + ((mean * other).sum(1) - one[:, _OWN]) ** 2", "- one[:, _OWN]) ** 2 + ((mean * other).sum(1) - other[:, _OWN]) ** 2", ("tests/core/test_nodes.py::test_noise_is_taken_out_of_smooth_light_and_edges_stay",)),
     Fault("texels of a patch have more light than it has", "core/light/texels.py",

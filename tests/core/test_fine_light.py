@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from fondale.core.emitters.point import Point
+from fondale.core.light import fine_picture
 from fondale.core.light.fine_picture import FinePicture
 from fondale.core.light.frames import look
 from fondale.core.light.picture import Picture
@@ -49,6 +50,39 @@ def test_pictures_and_meters_agree_with_plain_paths(name):
     unknown = float((sure / truth).mean())
     for found, most in ((meters, of_meters), (refined, of_refined), (rough, of_first)):
         assert np.abs(found / truth - 1).mean() < most + unknown
+
+
+def test_receivers_go_where_light_bends_between_those_there_are(monkeypatch):
+    """Where all receivers about a place agree the light of patches may still have a crease between them: contact shadows were looked over so."""
+    for name, value in {"ACROSS": 20, "MOST": 700, "RAYS": 256}.items():
+        monkeypatch.setattr(fine_picture, name, value)
+    scene, lamp = SCENES["figures"]()
+    frame = look(scene, eye("figures"), WIDTH)
+    pixel = np.arange(frame.width * frame.height)
+    alone = np.flatnonzero((frame.prim[pixel] >= 0) & (frame.share[pixel] > 0.99))
+    pixels = np.random.default_rng(3).choice(alone, 300, replace=False)
+    off = {0.0: 0.0, fine_picture.ROUGH: 0.0}
+    for seed in (7, 107):
+        first = prepare(scene, [lamp], seed=seed)
+        fine = prepare(scene, [lamp], rays=FINE_RAYS, before=first, seed=seed)
+        truth = gather(fine, [lamp], frame.point[pixels], frame.normal[pixels])[:, 0, 1] * scene.paint[frame.prim[pixels], 1] / np.pi
+        for rough in off:
+            monkeypatch.setattr(fine_picture, "ROUGH", rough)
+            shown = FinePicture(fine, frame, [lamp]).luminance([lamp], np.ones((1, 3)))[..., 1].ravel()[pixels]
+            off[rough] += float(np.abs(shown / truth - 1).mean())
+    with_it, without = off.pop(max(off)), off.pop(0.0)
+    assert with_it < 0.95 * without
+
+
+def test_a_picture_that_begins_with_more_receivers_than_are_wanted_asks_for_no_more(monkeypatch):
+    """A tall picture may: it went on to ask for nearly all of its pixels."""
+    monkeypatch.setattr(fine_picture, "MOST", 100)
+    monkeypatch.setattr(fine_picture, "RAYS", 64)
+    scene, lamp = SCENES["box"]()
+    first = prepare(scene, [lamp], rays=32)
+    frame = look(scene, eye("box"), WIDTH)
+    first_ones = len(range(0, frame.height, 4)) * len(range(0, frame.width, 4))
+    assert 100 < len(FinePicture(first, frame, [lamp])._asked) <= first_ones + frame.width + frame.height
 
 
 @pytest.mark.parametrize("name", GUIDES)

@@ -22,6 +22,7 @@ RAYS, ENOUGH = 1024, 0.8  # of a receiver, and more where fewer of them than thi
 ACROSS = 48  # receivers across a picture to begin with
 MOST = 3000
 APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between
+ROUGH = 0.6  # of how far the patches' light is off a straight line between receivers may be off itself
 ALIKE = 0.5  # of the neighbours: with fewer on its surface, a pixel has a receiver of its own
 _SLOPE = 0.3
 _AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (-1, -1)]
@@ -102,12 +103,13 @@ class FinePicture(Picture):
             new = new[ray[new] >= 0]
             near, there = self._between(at, new, ray, 2 * step)
             off = spread @ self._off(alike).mean(1)
-            total = np.abs(off) + (blend[ray[at]] @ self.lit.at_nodes(alike)).mean(1)
+            told, between = ((blend[ray[where]] @ self.lit.at_nodes(alike)).mean(1) for where in (at, new))
             guess, square = near @ off, near @ off**2
-            apart = np.sqrt(np.maximum(square - guess**2, 0.0)) / np.maximum(near @ total, 1e-30)
+            bent = ROUGH * (between - near @ told)
+            apart = np.sqrt(np.maximum(square - guess**2, 0.0) + bent**2) / np.maximum(near @ (np.abs(off) + told), 1e-30)
             apart[there < ALIKE] = np.inf
             # The worst first, and some are left for what shows only closer by.
-            room = MOST - spread.shape[1]
+            room = max(MOST - spread.shape[1], 0)  # a tall picture may begin with more
             worst = np.argsort(-apart, kind="stable")[: room // 2 if step > 1 else room]
             ask = np.sort(worst[apart[worst] > APART])
             asked = np.zeros(len(new), bool)
