@@ -7,7 +7,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.model import Project
-from fondale.qt.furniture.columns import Columns, FieldGrid
+from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.fields import Choice, Field
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.prose import Short
@@ -36,7 +36,8 @@ class Ticket(QWidget):
         head.addStretch(1)
         self.remove = QPushButton("Remove")
         self.remove.clicked.connect(self.removed)
-        column.addWidget(Columns(6, (head, 1), (self.remove, 0)))
+        head.addWidget(self.remove)
+        column.addLayout(head)
         self._grid = FieldGrid(columns)
         column.addWidget(self._grid)
 
