@@ -4,6 +4,7 @@ from datetime import date, datetime, timedelta
 from itertools import pairwise, permutations
 
 from fondale.core.model import Project, Step
+from fondale.core.model.shapes import Box
 from fondale.core.order.plan import Plan
 from fondale.knowledge import table
 
@@ -75,6 +76,19 @@ def wiring(project: Project, step: Step) -> set[str]:
     return lamps - set(step.tests) if step.work != "test" else set()
 
 
+def lamps_shut(project: Project, step: Step) -> set[str]:
+    """The lamps that a closing step shuts in: built into the piece whose face it closes, or standing within the bounds of it."""
+    pieces = {f.piece for f in project.surfaces if f.id in step.closes and f.piece}
+    out = {m.id for m in project.lamps if m.piece in pieces}
+    for piece in (p for p in project.pieces if p.id in pieces and p.place is not None and isinstance(p.shape, Box)):
+        at, half = piece.place, max(piece.shape.width, piece.shape.depth) / 2
+        assert at is not None
+        if at.z is not None and not at.turn_deg and not at.tilt_deg and piece.shape.width == piece.shape.depth:
+            top = at.z + piece.shape.height
+            out |= {m.id for m in project.lamps if abs(m.x - at.x) <= half and abs(m.y - at.y) <= half and at.z <= m.z <= top}
+    return out
+
+
 def rinse_of(project: Project, step: Step) -> int:
     return {"airbrush": project.brief.airbrush.rinse, "spray can": project.brief.spray_can.rinse}.get(step.tool, 0)
 
@@ -134,6 +148,7 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
             out.append(f"{step.id} is done on an evening that it must not take")
     things = {s.id: works_on(project, s) for s in project.steps}
     wired = {s.id: wiring(project, s) for s in project.steps}
+    shuts = {s.id: {f"face {c}" for c in s.closes} | {f"lamp {i}" for i in lamps_shut(project, s)} for s in project.steps}
     for k, later in enumerate(project.steps):
         if later.done:
             continue
@@ -149,8 +164,8 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
                 or joined_first(project, later, earlier)
                 or made_before(project, later, earlier)
             )
-            touched = n < k and not back and bool(things[earlier.id] & (things[later.id] | {f"face {c}" for c in later.closes}))
-            shut = n < k and not back and bool({f"face {c}" for c in earlier.closes} & things[later.id])
+            touched = n < k and not back and bool(things[earlier.id] & (things[later.id] | shuts[later.id]))
+            shut = n < k and not back and bool(shuts[earlier.id] & things[later.id])
             if not (told or tied or touched or shut or joined_first(project, earlier, later)):
                 continue
             end = finished(project, earlier) if earlier.done else ends.get(earlier.id)

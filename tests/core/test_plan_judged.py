@@ -11,6 +11,7 @@ from fondale.core.edits import Add, apply, new_project, put
 from fondale.core.edits.printing import HandOver
 from fondale.core.edits.steps import LogEvening, MarkDone
 from fondale.core.model import (
+    LAMPS,
     PRINTS,
     PROJECT,
     STEPS,
@@ -20,6 +21,7 @@ from fondale.core.model import (
     Machine,
     Page,
     Piece,
+    Place,
     PrintFile,
     Project,
     Step,
@@ -151,6 +153,77 @@ def test_the_judge_finds_nothing_on_random_projects():
         assert faults(project, plan, TODAY) == [], seed
         assert plan.finish is None or plan.earliest_bound <= plan.finish, seed
     assert planned > 90
+
+
+def random_house(seed: int) -> Project:
+    """A house whose roof, hatch and glass close faces and lamps in: built in, standing within its bounds, or on its own beside it."""
+    rng = np.random.default_rng(seed)
+    pick = lambda options: options[int(rng.integers(len(options)))]  # noqa: E731
+    lamps = ("built-in", "standing-inside", "outside", "in-the-shed")
+    of = {"hall": "house", "glass": "house", "floor": "shed", "wall": ""}
+    steps = []
+    for k in range(int(rng.integers(5, 16))):
+        work = pick(("paint", "paint", "wire", "test", "close", "build"))
+        low, some = float(rng.integers(4, 25)), lambda ids, share=0.4: tuple(i for i in ids if rng.random() < share)
+        closing = work == "close"
+        steps.append(
+            Step(
+                id=f"t{k}", name=f"T{k}", work="build" if closing else work, coat=pick(COATS[1:]) if work == "paint" or (closing and rng.random() < 0.3) else "",
+                surfaces=some(of) if work in ("paint", "build") else (), closes=some(("hall", "glass", "floor"), 0.5) if closing else (),
+                wires=some(lamps) if work == "wire" and rng.random() < 0.7 else (), strings=some(("w0", "w1")) if work == "wire" else (),
+                tests=some(lamps) if work == "test" else (), machine="box" if work == "build" and rng.random() < 0.3 else "",
+                wait_h=float(pick((0, 0, 2, 30))), minutes=(low, low * 1.5, low * 2), tool=pick(("hand", "brush", "spray can")),
+            )
+        )  # fmt: skip
+    project = new_project("House", TODAY)
+    week = tuple(int(m) for m in rng.choice((0, 45, 90), 7))
+    at = lambda x: Place(x=x, y=0, z=0)  # noqa: E731
+    return project.but(
+        brief=project.brief.but(evenings=week if max(week) >= 45 else (60,) * 7, machines=(Machine(id="box", name="Box", row="curing_box"),)),
+        pieces=(
+            Piece(id="house", name="House", shape=Box(width=60, depth=60, height=60), place=at(0)),
+            Piece(id="shed", name="Shed", shape=Box(width=40, depth=40, height=40), place=at(200)),
+        ),
+        surfaces=tuple(Surface(id=k, name=k, piece=p, inside=True) for k, p in of.items()),
+        lamps=(
+            Lamp(id="built-in", name="A", x=500, y=0, z=0, piece="house"), Lamp(id="standing-inside", name="B", x=10, y=0, z=30),
+            Lamp(id="outside", name="C", x=100, y=0, z=30), Lamp(id="in-the-shed", name="D", x=200, y=5, z=10),
+        ),
+        supplies=(Supply(id="plug", name="Plug"),),
+        strings=(String(id="w0", name="W", supply="plug", lamps=("standing-inside", "outside")), String(id="w1", name="X", supply="plug", lamps=("built-in",))),
+        steps=tuple(steps),
+    )  # fmt: skip
+
+
+def test_the_judge_finds_nothing_where_lamps_are_closed_in():
+    planned = 0
+    for seed in range(60):
+        project = random_house(seed)
+        plan = make_plan(project, TODAY, effort=0.2)
+        planned += not plan.trouble
+        assert plan.trouble or faults(project, plan, TODAY) == [], seed
+    assert planned > 40
+
+
+def test_a_closing_step_waits_for_its_lamps(empty):
+    # Closing takes two minutes and leaves the evening's rest to wiring and testing, which do not fit before it: it waits for them all the same.
+    house = Piece(id="house", name="House", shape=Box(width=60, depth=60, height=60), place=Place(x=0, y=0, z=0))
+    steps = (
+        Step(id="paint", name="Paint", coat="enamel", surfaces=("hall",), minutes=(5, 5, 5)),
+        Step(id="wire", name="Wire", work="wire", wires=("lamp",), minutes=(60, 60, 60), tool="iron"),
+        Step(id="test", name="Test", work="test", tests=("lamp",), minutes=(50, 50, 50), tool="hand"),
+        Step(id="shut", name="Close the roof", work="build", closes=("hall",), minutes=(2, 2, 2), tool="hand"),
+    )
+    for lamp in (Lamp(id="lamp", name="L", x=0, y=0, z=20), Lamp(id="lamp", name="L", x=300, y=0, z=20, piece="house")):
+        project = empty.but(
+            brief=empty.brief.but(evenings=(60,) * 7), surfaces=(Surface(id="hall", name="Hall", piece="house", inside=True),), pieces=(house,),
+            lamps=(lamp,), steps=steps,
+        )  # fmt: skip
+        plan = make_plan(project, TODAY)
+        starts = {i.step: i.start for e in plan.evenings for i in e.items}
+        assert starts["shut"] >= starts["test"] + timedelta(minutes=50)
+        moved = apply(project, put(LAMPS.at("lamp"), lamp.but(x=400.0, piece=""), "Move"))
+        assert PLAN.key(moved, Look(TODAY)) != PLAN.key(project, Look(TODAY))
 
 
 def test_evenings_packed_anew_keep_every_rule(monkeypatch):

@@ -105,12 +105,15 @@ def _bench(project: Project) -> Key:
 
 
 def _order(project: Project) -> Key:
-    """The steps, what they work on, and of which files, parts and machines that is made."""
+    """The steps, what they work on and shut in, and of which files, parts and machines that is made."""
+    from fondale.core.coats.links import shut_by
+
     made_of = tuple((p.id, p.part_of, p.shape.file if isinstance(p.shape, Mesh) else "") for p in project.pieces)
     built_in = tuple((m.id, m.piece) for m in project.lamps if m.piece)
+    shut = tuple(sorted(shut_by(project, s)) for s in project.steps if s.closes)
     hung, joined = tuple((s.id, s.lamps) for s in project.strings), tuple((j.id, j.pieces) for j in project.joins)
     shop = tuple((f.id, f.beside) for f in project.prints), tuple((m.id, m.row) for m in project.brief.machines)
-    return project.steps, project.surfaces, made_of, built_in, hung, joined, shop, project.brief.rules.order
+    return project.steps, project.surfaces, made_of, built_in, shut, hung, joined, shop, project.brief.rules.order
 
 
 # Bench and Brief.

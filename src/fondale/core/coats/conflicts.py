@@ -5,9 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.coats.links import Chain, chain_of, links, reached, shut_by
-from fondale.core.model import SURFACES, Project, Step
-from fondale.core.stage.clearance import footprint
-from fondale.core.stage.scene import rest_places
+from fondale.core.model import Project, Step
 from fondale.core.strata import core_sample
 from fondale.knowledge import table
 
@@ -72,7 +70,7 @@ def access_conflicts(project: Project) -> tuple[Access, ...]:
     for i, closing in enumerate(steps):
         if not closing.closes:
             continue
-        closed = shut_by(project, closing)
+        closed = chain.shuts[closing.id]
         others = [*steps[:i], *steps[i + 1 :]] if closing.done else steps[i + 1 :]
         late = [s for s in others if reached(s, chain) & closed and not s.done]
         if late:
@@ -154,9 +152,8 @@ def missing(project: Project) -> tuple[Missing, ...]:
         tested |= set(step.tests)
         if not step.closes or step.done:
             continue
-        pieces = {project.get(SURFACES, s).piece for s in step.closes}
-        built_in = [m.id for m in project.lamps if m.piece in pieces and m.piece]
-        inside = [i for i in dict.fromkeys((*built_in, *_lamps_inside(project, pieces))) if i not in tested]
+        shut = shut_by(project, step)
+        inside = [m.id for m in project.lamps if ("lamps", m.id) in shut and m.id not in tested]
         if inside:
             out.append(Missing("test", step.id, step.closes[0], tuple(inside)))
     return tuple(out)
@@ -176,16 +173,4 @@ def _painted_joints(project: Project) -> list[Missing]:
         if coats:
             surface = next(x for x in coats[0].surfaces if x in faces)
             out.append(Missing("bare", step.id, surface, first=coats[0].id))
-    return out
-
-
-def _lamps_inside(project: Project, pieces: set[str]) -> list[str]:
-    """Lamps within the bounds of any of these pieces."""
-    out: list[str] = []
-    resting = rest_places(project)
-    for piece in project.pieces:
-        if piece.id in pieces and piece.id in resting:
-            ring, low, high = footprint(piece, resting[piece.id])
-            (x0, y0), (x1, y1) = ring.min(0), ring.max(0)
-            out += [m.id for m in project.lamps if x0 <= m.x <= x1 and y0 <= m.y <= y1 and low <= m.z <= high and m.id not in out]
     return out

@@ -7,6 +7,8 @@ from fondale.core.coat_kinds import is_glue
 from fondale.core.coats.drying import wait_h
 from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
 from fondale.core.model.shapes import Mesh
+from fondale.core.stage.clearance import footprint
+from fondale.core.stage.scene import rest_places
 
 Thing = tuple[str, str]  # the list that it stands in, and its id
 ORDERED = ("at once", "within", "not before")  # ties that come after the step they name
@@ -14,9 +16,12 @@ ORDERED = ("at once", "within", "not before")  # ties that come after the step t
 
 @dataclass(frozen=True)
 class Chain:
-    """For each step by id: the things that it works on, the steps that come before it wherever they are listed, and ties that say so."""
+    """For each step by id: the things that it works on and those that it shuts in, the steps that come before it wherever they are listed,
+    and ties that say so.
+    """
 
     things: Mapping[str, frozenset[Thing]]
+    shuts: Mapping[str, frozenset[Thing]]
     first: Mapping[str, frozenset[str]]
     tied: Mapping[str, frozenset[str]]
 
@@ -69,7 +74,7 @@ def chain_of(project: Project) -> Chain:
             needs |= {i for i, joined in joints.items() if joined & pieces[step.id]}
         first[step.id] = frozenset({*needs, *step.after} - {step.id})
     tied = {s.id: frozenset({t.step for t in s.ties if t.kind in ORDERED} - {s.id}) for s in project.steps}
-    return Chain(things, first, tied)
+    return Chain(things, {s.id: shut_by(project, s) for s in project.steps}, first, tied)
 
 
 def _with_parts(pieces: Iterable[str], on_top: Mapping[str, Sequence[str]]) -> set[str]:
@@ -97,15 +102,14 @@ def floats(project: Project, step: Step) -> bool:
 def links(steps: Sequence[Step], chain: Chain, keep_shut: bool = False) -> dict[str, set[str]]:
     """For each step the steps that must come before it, as the maker's order means it.
 
-    Steps on one thing keep their order; what a step closes is worked on before it; what the chain puts first comes first.
+    Steps on one thing keep their order; the faces and lamps that a step shuts in are worked on, wired and tested before it; what the chain puts first comes first.
     With ``keep_shut``, steps listed after the closing one stay after it, reachable or not.
     """
     before = {s.id: set(chain.first[s.id] | chain.tied[s.id]) for s in steps}
-    shut = {s.id: {("surfaces", c) for c in s.closes} for s in steps}
     for i, later in enumerate(steps):
         for earlier in steps[:i]:
-            shared = chain.things[earlier.id] & (chain.things[later.id] | shut[later.id])
-            follows = shared or (keep_shut and shut[earlier.id] & chain.things[later.id])
+            shared = chain.things[earlier.id] & (chain.things[later.id] | chain.shuts[later.id])
+            follows = shared or (keep_shut and chain.shuts[earlier.id] & chain.things[later.id])
             if follows and later.id not in before[earlier.id]:
                 before[later.id].add(earlier.id)
     known = set(before)
@@ -123,9 +127,18 @@ def needs_dry(step: Step) -> str:
 
 
 def shut_by(project: Project, step: Step) -> frozenset[Thing]:
-    """What a step closes off: faces, and the lamps built into what they are faces of."""
+    """What a step closes off: faces, and the lamps built into what they are faces of or standing within its bounds."""
     pieces = {s.piece for s in project.surfaces if s.id in step.closes and s.piece}
-    return frozenset({("surfaces", c) for c in step.closes} | {("lamps", m.id) for m in project.lamps if m.piece in pieces})
+    if not pieces or not project.lamps:
+        return frozenset(("surfaces", c) for c in step.closes)
+    inside = {m.id for m in project.lamps if m.piece in pieces}
+    resting = rest_places(project)
+    for piece in project.pieces:
+        if piece.id in pieces and piece.id in resting:
+            ring, low, high = footprint(piece, resting[piece.id])
+            (x0, y0), (x1, y1) = ring.min(0), ring.max(0)
+            inside |= {m.id for m in project.lamps if x0 <= m.x <= x1 and y0 <= m.y <= y1 and low <= m.z <= high}
+    return frozenset({("surfaces", c) for c in step.closes} | {("lamps", i) for i in inside})
 
 
 def reached(step: Step, chain: Chain) -> frozenset[Thing]:
@@ -138,8 +151,7 @@ def lag_h(earlier: Step, later: Step, chain: Chain, brief: Brief) -> float:
 
     A tie alone waits for no coat: it tells its own hours.
     """
-    shut = {("surfaces", c) for c in later.closes}
-    touches = chain.things[earlier.id] & (chain.things[later.id] | shut) or earlier.id in chain.first[later.id]
+    touches = chain.things[earlier.id] & (chain.things[later.id] | chain.shuts[later.id]) or earlier.id in chain.first[later.id]
     wait = wait_h(earlier, needs_dry(later), brief) if touches else 0.0
     tied = (t.hours for t in later.ties if t.step == earlier.id and t.kind == "not before")
     return max([wait, *tied])
