@@ -106,6 +106,8 @@ def test_scale_in_words_and_as_json(capsys):
         (("scale", "54mm", "--person", "giant"), "There is no person"),
         (("scale", "54mm", "--house", "big"), "is not a scale"),
         (("scale", "54mm", "--error", "-1"), "above zero"),
+        (("scale", "0.0001mm"), "mm: Input should be greater than or equal to 0.001"),
+        (("scale", "999999"), "mm: Input should be less than or equal to 100000"),
         (("scale",), "Missing argument"),
         (("bogus",), "No such command"),
         (("check", "nowhere.fondale"), "There is no file"),

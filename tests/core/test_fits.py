@@ -369,6 +369,9 @@ def test_sanding_between_coats_takes_film_away_and_a_brush_leaves_more():
     assert film_mm(("filler_primer", "sanding", "acrylic")) == pytest.approx(0.030 + 0.012)
     assert film_mm(("sanding",)) == 0
     assert parse_coats("filler primer, sanding back, 2 x water acrylic") == ("filler_primer", "sanding", "acrylic", "acrylic")
+    assert parse_coats("1x spray primer, 2x water acrylic") == ("primer_spray", "acrylic", "acrylic")
+    assert parse_coats("oil, thin, 2×enamel") == ("oil", "enamel", "enamel")
+    assert parse_coats("resin water, 3 mm, oil") == ("water_resin", "oil")
 
 
 def test_a_fit_hangs_on_the_surfaces_whose_coats_it_gets(empty):

@@ -12,6 +12,7 @@ from fondale.core.bodies.poses import PoseError, lies, parse_pose, poses
 from fondale.core.lengths import LengthError
 from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Box, Figure, Wheel
+from fondale.core.scale.combine import Sighting, combine
 from fondale.core.scale.people import parse_stature
 from fondale.core.scale.reading import claim_contradicted, main_size, named_scales, read_claim, read_figure, read_piece, verdict_of
 from fondale.knowledge import table
@@ -268,3 +269,55 @@ def test_an_outline_is_the_union_of_its_faces(pose, wears, turn):
 
 def test_what_is_seen_from_its_edge_has_no_outline():
     assert silhouette(np.array([[[0.0, 0.0, 0.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]]]), 0.0) == ()
+
+
+@pytest.mark.parametrize("count", [2, 10, 18, 24, 60])
+def test_consistent_sizes_are_said_to_disagree_in_one_of_twenty(count):
+    # Drawn from the very spreads that are told: 5 % of them lie outside of 95 %, however many sizes were taken.
+    rng = np.random.default_rng(count)
+    odd = 0
+    for _ in range(1500):
+        logs = 0.04 * rng.normal() + 0.03 * rng.normal(size=count)
+        taken = tuple(Sighting(f"s{k}", 1000 / 35 * float(np.exp(-x)), 0.0, 1000.0, 0.03, "limb") for k, x in enumerate(logs))
+        odd += not combine(taken, 0.04).agree
+    assert 0.035 < odd / 1500 < 0.068
+
+
+@pytest.mark.parametrize(
+    ("thing", "real_mm"),
+    [("dog", 300), ("riser", 210), ("riser", 155), ("cart_wheel", 1200), ("handcart_wheel", 700), ("bucket", 250), ("door", 1981)],
+)
+def test_what_is_of_its_size_in_life_is_not_wrong(thing, real_mm):
+    # A terrier of 300 mm, a steep stair, a small cart wheel, an imperial door, true at 1:35.
+    shape = Animal(species="dog") if thing == "dog" else Box(width=5, depth=5, height=5)
+    reading = read_piece(
+        Piece(id="t", name="T", shape=shape, thing="" if thing == "dog" else thing, measure=Measure(mm=real_mm / 35)), 35.0
+    )
+    assert reading.verdict in ("right", "passes beside")
+    # As a thing it reads as the animal does.
+    if thing == "dog":
+        plain = read_piece(
+            Piece(id="t", name="T", shape=Box(width=5, depth=5, height=5), thing="dog", measure=Measure(mm=real_mm / 35)), 35.0
+        )
+        assert (plain.low, plain.high, plain.verdict) == (reading.low, reading.high, reading.verdict)
+
+
+def test_the_interval_of_things_holds_nine_in_ten():
+    # Things drawn as they differ in life, measured with a caliper that errs, one to three of them on one model.
+    rng, things = np.random.default_rng(7), table("scales")["things"]
+    held = 0
+    for k in range(500):
+        n = float(rng.choice((12, 24, 35, 72)))
+        keys = rng.choice(list(things), int(rng.integers(1, 4)), replace=False)
+        mm = [things[t]["real_mm"] * float(np.exp(things[t]["spread"] * rng.normal())) / n for t in keys]
+        taken = [max(0.01, x + 0.1 * float(rng.normal())) for x in mm]
+        details = tuple(Detail(id=f"d{j}", part=t, mm=x) for j, (t, x) in enumerate(zip(keys[1:], taken[1:], strict=True)))
+        piece = Piece(id="t", name="T", shape=Box(width=5, depth=5, height=5), thing=keys[0], measure=Measure(mm=taken[0]), details=details)
+        reading = read_piece(piece, 35.0)
+        held += reading.low <= n <= reading.high
+    assert 0.88 <= held / 500 <= 0.93
+
+
+def test_every_thing_says_how_far_it_differs():
+    for key, row in table("scales")["things"].items():
+        assert 0 < row["spread"] < 0.5, key

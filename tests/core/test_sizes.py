@@ -205,7 +205,7 @@ def test_advice_follows_the_place_and_the_origin(empty):
     file = man(35 / 1.3).model_copy(update={"origin": "printed file"})
     assert kinds(empty, file)[0] == "rescale"
     assert "swap" not in kinds(empty, file)
-    crate = Piece(id="c", name="C", shape=Box(width=9, depth=9, height=30), thing="stove", measure=Measure(mm=30))
+    crate = Piece(id="c", name="C", shape=Box(width=9, depth=9, height=30), thing="table", measure=Measure(mm=30))
     assert "cut down" in kinds(empty, crate)
     assert kinds(empty, man()) == ["use"]
     assert kinds(empty, man(70)) == ["swap"]

@@ -60,6 +60,19 @@ def test_directions_are_said_by_makers(text, way):
     assert parse_direction(text) == pytest.approx(way, abs=1e-3)
 
 
+@pytest.mark.parametrize(
+    ("text", "as_if"),
+    [
+        ("forward", "front"),
+        ("backwards and down", "back and down"),
+        ("towards the viewer", "front"),
+        ("30° down, forward", "30° down to the front"),
+    ],
+)
+def test_directions_by_other_words(text, as_if):
+    assert parse_direction(text) == parse_direction(as_if)
+
+
 def test_what_is_no_direction_is_told():
     for bad in ("", "sideways", "left right", "up down", "10 20 down"):
         with pytest.raises(DirectionError):
@@ -77,12 +90,22 @@ def test_minutes_of_a_batch():
 def test_days_hours_and_moments():
     assert parse_days("2026-12-24 to 2026-12-26, 2026-12-31") == (*(date(2026, 12, d) for d in (24, 25, 26)), date(2026, 12, 31))
     assert show_days(parse_days("2026-12-31, 2026-12-24 to 2026-12-26")) == "2026-12-24 to 2026-12-26, 2026-12-31"
+    dec = lambda *days: tuple(date(2026, 12, d) for d in days)  # noqa: E731
+    today = date(2026, 11, 24)
+    assert parse_days("10 to 12 December", today) == dec(10, 11, 12)
+    assert parse_days("10th–12th Dec 2026, 24 december", today) == dec(10, 11, 12, 24)
+    assert parse_days("30 December to 2 January", today) == (*dec(30, 31), date(2027, 1, 1), date(2027, 1, 2))
+    assert parse_days("3 May", today) == (date(2027, 5, 3),)  # the next one there is
+    assert parse_days("Dec 24, 2026-12-25", today) == dec(24, 25)
+    assert parse_days("24 December 2025", today) == (date(2025, 12, 24),)
     assert [parse_hours(t) for t in ("2", "2 h", "30 min", "3 days", "1.5h", "2 h 30", "0 h 05 min")] == [2, 2, 0.5, 72, 1.5, 2.5, 5 / 60]
     assert parse_moment("2026-11-20 21:30") == datetime(2026, 11, 20, 21, 30)
     for parse, bad in (
         (parse_hours, "soon"),
         (parse_hours, "9999 days"),
         (parse_days, "2026-12-24 to"),
+        (parse_days, "31 February"),
+        (parse_days, "10 to 12"),
         (parse_setup, "x"),
         (parse_setup, "99"),
     ):

@@ -87,15 +87,18 @@ def test_a_cavity_is_measured_against_what_goes_in():
     ("round basin", 80, 0, 5, math.pi * 1600 * 5),
     ("bowl", 60, 30, 30, 2 / 3 * math.pi * 30**3),  # a bowl half as deep as wide is half a ball
     ("dome", 100, 0, 50, 2 / 3 * math.pi * 50**3),
+    ("dome", 22, 12, 12, math.pi * 12 / 6 * (3 * 11**2 + 12**2)),  # deeper than a half ball
+    ("bowl", 22, 12, 12, math.pi * 12 / 6 * (3 * 11**2 + 12**2)),
     ("bowl", 80, 10, 10, math.pi * 10 / 6 * (3 * 40**2 + 10**2)),  # a cap: pi h (3 a^2 + h^2) / 6
 ])  # fmt: skip
 def test_volumes_of_basins_and_bowls(form, a, b, depth, volume):
     assert volume_below(form, a, b, depth) == pytest.approx(volume)
+    assert pours_of(form, a, b, depth, 3, 20, 50).ml == pytest.approx(volume / 1000)
 
 
 @given(st.sampled_from(list(FORMS)), st.floats(10, 300), st.floats(5, 100), st.floats(0.1, 1.0), st.floats(1, 12), st.floats(5, 30))
 def test_pours_add_up_and_none_is_too_thick(form, a, b, share, thick, bench_c):
-    depth = share * {"bowl": b, "dome": a / 2}.get(form, 40.0)
+    depth = share * {"bowl": b, "dome": b}.get(form, 40.0)
     if math.ceil(depth / thick) > 100:
         return
     made = pours_of(form, a, b, depth, thick, bench_c, 50)

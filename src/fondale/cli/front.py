@@ -5,6 +5,7 @@ from datetime import date, datetime
 from pathlib import Path
 
 import click
+from pydantic import ValidationError
 
 from fondale.app.document import Document
 from fondale.app.window import Window
@@ -87,6 +88,11 @@ def run(args: list[str], open_window: Callable[[Window], int], today: date, at_w
         return 130
     except Trouble as error:
         click.echo(f"fondale: {error}", err=True)
+        return 2
+    except ValidationError as error:  # it can be typed, and cannot be
+        from fondale.core.edits.edit import words_of
+
+        click.echo(f"fondale: {words_of(error)}", err=True)
         return 2
     except MemoryError:
         click.echo(f"fondale: This {TOO_MUCH}.", err=True)

@@ -12,6 +12,22 @@ WORDS: dict[str, Vector] = {
 }  # fmt: skip
 
 
+ALSO = {
+    "forward": "front",
+    "forwards": "front",
+    "backward": "back",
+    "backwards": "back",
+    "rear": "back",
+    "upward": "up",
+    "upwards": "up",
+    "downward": "down",
+    "downwards": "down",
+    "towards": "",
+    "toward": "",
+    "viewer": "front",
+}
+
+
 class DirectionError(Trouble):
     """What was typed is no direction; the text says what would be."""
 
@@ -24,9 +40,9 @@ def parse_direction(text: str) -> Vector:
     turned = re.search(r"turned\s*(-?\d+(?:\.\d+)?)\s*°?", text.lower())
     if turned:
         text = text.lower().replace(turned.group(0), " ")
-    clean = text.lower().replace("to the", " ").replace("and", " ").replace(",", " ").replace("°", " ")
+    clean = text.lower().replace("to the", " ").replace("the ", " ").replace("and", " ").replace(",", " ").replace("°", " ")
     degrees = [float(x) for x in re.findall(r"-?\d+(?:\.\d+)?", clean)]
-    words = re.findall(r"[a-z]+", clean)
+    words = [word for w in re.findall(r"[a-z]+", clean) if (word := ALSO.get(w, w))]
     if any(w not in WORDS for w in words) or not (words or turned) or len(degrees) > 1:
         raise DirectionError("A direction is down, up, left, right, back or front, two of them, or for example 30° down to the left.")
     flat = [WORDS[w] for w in words if WORDS[w][2] == 0]

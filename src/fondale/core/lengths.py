@@ -2,6 +2,7 @@
 
 import math
 import re
+import unicodedata
 from fractions import Fraction
 
 from fondale.core.sayings import read_saying
@@ -16,7 +17,12 @@ _WORDS = {
 }  # fmt: skip
 _UNITS = {word: {**FILE_UNITS, "ft": 12 * INCH_MM}[unit] for unit, words in _WORDS.items() for word in words}
 _ANY = "|".join(sorted(map(re.escape, _UNITS), key=len, reverse=True))
-_FRACTIONS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅓": "1/3", "⅔": "2/3", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
+_SIGNS = str.maketrans({"″": '"', "“": '"', "”": '"', "„": '"', "′": "'", "‘": "'", "’": "'", "∶": ":", "⁄": "/", "−": "-"})
+_SPACED = re.compile(r"(?<![\d.,])\d{1,3}(?:(?:'| )\d{3})+(?!\d)")
+_GROUPED = re.compile(
+    r"(?<![\d.,])(?:\d{1,3}(?:,\d{3}){2,}|\d{1,3}(?:,\d{3})+\.\d+|\d{1,3}(?:\.\d{3}){2,}|\d{1,3}(?:\.\d{3})+,\d+)(?![\d.,])"
+)
+_EITHER = re.compile(r"[1-9]\d{0,2}[.,]\d{3}")  # a thousand to some, a fraction to others
 _NUMBER = r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?|[.,]\d+"
 _TERM = re.compile(
     rf"\s*(?P<whole>\d+)[\s-]+(?P<frac>\d+\s*/\s*\d+)\s*(?P<unit1>{_ANY})?\.?|\s*(?P<num>{_NUMBER})[\s-]*(?P<unit2>{_ANY})?\.?"
@@ -27,6 +33,52 @@ LARGEST_SCALE = 2000.0
 
 class LengthError(Trouble):
     """A length or a scale that cannot be read; the text says what to type instead."""
+
+
+def plain_signs(text: str) -> str:
+    """A text in small letters with typographic signs as they are typed, fractions written out, and thousands closed up."""
+    for sign in set(text):
+        kind = unicodedata.decomposition(sign).partition(" ")[0]
+        if kind in ("<fraction>", "<wide>"):  # no others: a small raised 2 is no 2
+            text = text.replace(sign, " " * (kind == "<fraction>") + unicodedata.normalize("NFKC", sign))
+    clean = " ".join(text.lower().translate(_SIGNS).split())
+    clean = _SPACED.sub(lambda m: re.sub("[' ]", "", m[0]), clean)
+    return _GROUPED.sub(_closed_up, clean)
+
+
+def _closed_up(match: re.Match[str]) -> str:
+    """A number whose thousands are set apart, without that."""
+    number = match[0]
+    last = max(number.rfind(","), number.rfind("."))
+    whole = number.count(number[last]) > 1  # what comes once, and last, is where the fraction begins
+    return re.sub("[.,]", "", number) if whole else f"{re.sub('[.,]', '', number[:last])}.{number[last + 1 :]}"
+
+
+def _sure(number: str, unit: str) -> None:
+    """Raises LengthError where a number can be a thousand or a fraction. Fractions of an inch or a foot are written with a point; no
+    model is over a kilometre long.
+    """
+    if not _EITHER.fullmatch(number) or ("." in number and unit and unit in (*_WORDS["in"], *_WORDS["ft"])):
+        return
+    _ask(number, unit or "mm", 0.0, LONGEST_MM / _UNITS[unit or "mm"])
+
+
+def _ask(number: str, unit: str, least: float, most: float) -> None:
+    """Raises LengthError where a number can be a thousand or a fraction, and both lie within the bounds."""
+    thousand = re.sub("[.,]", "", number)
+    if _EITHER.fullmatch(number) and least <= _number(number) <= float(thousand) <= most:
+        after = f" {unit}" if unit else ""
+        raise LengthError(f"“{number}” can be {thousand}{after} or {_number(number):g}{after}. Type the one that is meant.")
+
+
+def parse_number(text: str, unit: str = "", least: float = -math.inf, most: float = math.inf) -> float:
+    """Read a plain number, with a comma or a point and thousands set apart; ``unit`` and the bounds tell what it can mean.
+
+    Raises LengthError, also where it can be a thousand or a fraction; ValueError where it is no number.
+    """
+    clean = plain_signs(text)
+    _ask(clean, unit, least, most)
+    return float(clean.replace(",", "."))
 
 
 def _number(text: str) -> float:
@@ -45,10 +97,7 @@ def parse_length(text: str, house_n: float | None = None) -> float:
     Returns millimetres at model size. A length marked ``real``, or said by people, is divided by ``house_n``.
     Raises LengthError, in words for the maker, when it cannot be read, is not above zero, or is absurd.
     """
-    clean = text.strip().lower().replace("\u2033", '"').replace("\u2032", "'").replace("\u201d", '"')
-    for sign, written in _FRACTIONS.items():
-        clean = clean.replace(sign, f" {written}")
-    clean = clean.strip()
+    clean = plain_signs(text).removeprefix("+").strip()
     if not clean:
         raise LengthError("Type a length, for example 37 mm.")
     said = read_saying(clean)
@@ -69,6 +118,8 @@ def parse_length(text: str, house_n: float | None = None) -> float:
         unit = match["unit1"] or match["unit2"] or ""
         if terms and (not unit or not last_unit):
             raise LengthError(f"“{text.strip()}” has two numbers and not two units. Write it like 6ft 2in.")
+        if match["num"]:
+            _sure(match["num"], unit)
         value = _number(match["num"]) if match["num"] else float(match["whole"]) + _number(match["frac"])
         total += value * _UNITS[unit or "mm"]
         pos, terms, last_unit = match.end(), terms + 1, unit
@@ -88,7 +139,7 @@ def parse_real(text: str, house_n: float) -> float:
 
     Returns real millimetres. Raises LengthError.
     """
-    clean = text.strip().lower()
+    clean = plain_signs(text)
     if clean.endswith("model"):
         return parse_length(clean[:-5].strip()) * house_n
     said = read_saying(clean)
@@ -96,11 +147,11 @@ def parse_real(text: str, house_n: float) -> float:
 
 
 def parse_scale(text: str) -> float:
-    """Read ``1:35``, ``1/35``, ``1/35th``, ``35``, or a name such as ``H0`` as N of 1:N. Raises LengthError."""
+    """Read ``1:35``, ``1/35``, ``1/35th``, ``1:72 scale``, ``35``, or a name such as ``H0`` as N of 1:N. Raises LengthError."""
     named = named_scale(text)
     if named is not None:
         return named
-    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d+(?:[.,]\d+)?)\s*(?:th|nd|rd|st)?\.?\s*", text.lower())
+    match = re.fullmatch(r"\s*(?:1\s*[:/]\s*)?(\d+(?:[.,]\d+)?)\s*(?:th|nd|rd|st)?\.?\s*(?:scale)?\s*", plain_signs(text))
     if not match:
         raise LengthError(f"“{text.strip()}” is not a scale. Write it like 1:35.")
     n = _number(match[1])
@@ -113,10 +164,10 @@ def named_scale(text: str) -> float | None:
     """N of a scale called by its name: ``H0``, ``ho``, ``O gauge``, ``N``; None for any other text.
 
     ``0 gauge`` and ``O`` are two scales, as their standards have it; where a standard writes 0 and no other writes O, both are read.
-    A bare 0 is a number, and no scale.
+    A bare 0 is a number, and no scale; 00 is none but a name.
     """
     clean = re.sub(r"\s*(?:SCALE|GAUGE)$", "", text.strip().upper())
-    if text.strip().isdigit():
+    if text.strip().isdigit() and clean != "00":
         return None
     rows = {row["name"].upper(): float(row["n"]) for row in table("scales")["scale"] if row.get("name")}
     return rows.get(clean, rows.get(clean.replace("O", "0")))

@@ -3,41 +3,75 @@
 import re
 from datetime import date, datetime, timedelta
 
-from fondale.core.lengths import LengthError
+from fondale.core.lengths import LengthError, parse_number
 from fondale.core.model import Setup
 from fondale.core.model.brief import MOST_SETUP_MIN
-from fondale.core.model.coats import MOST_WAIT_H
+from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H
 from fondale.core.words import digits
 
 LONGEST_OFF = 366
 LATEST_MIN = 23 * 60
 
 
-def parse_day(text: str) -> date | None:
-    """A date as 2026-12-19; nothing typed means none."""
-    if not text.strip():
+_DAY = re.compile(
+    r"(?P<d1>\d{1,2})(?:st|nd|rd|th)?\.?\s+(?P<m1>[a-z]{3,9})\.?(?:\s+(?P<y1>\d{4}))?|(?P<m2>[a-z]{3,9})\.?\s+(?P<d2>\d{1,2})(?:st|nd|rd|th)?(?:\s+(?P<y2>\d{4}))?"
+)
+MONTHS = ("january", "february", "march", "april", "may", "june", "july", "august", "september", "october", "november", "december")
+
+
+def parse_day(text: str, today: date | None = None) -> date | None:
+    """A date as 2026-12-19, 19 December or Dec 19 2026: without a year the next one from ``today`` on. Nothing typed means none.
+
+    Raises LengthError.
+    """
+    clean = text.strip().lower()
+    if not clean:
         return None
+    said = _DAY.fullmatch(clean)
     try:
-        return date.fromisoformat(text.strip())
+        if said is None:
+            return date.fromisoformat(clean)
+        name, day, year = said["m1"] or said["m2"], int(said["d1"] or said["d2"]), said["y1"] or said["y2"]
+        month = next((k for k, m in enumerate(MONTHS, 1) if m.startswith(name)), 0)
+        if year or today is None:
+            return date(int(year or 0), month, day)
+        return next(d for y in range(8) if (d := _day_in(today.year + y, month, day)) is not None and d >= today)
+    except (ValueError, StopIteration):
+        raise LengthError("Write the date as 2026-12-19 or 19 December.") from None
+
+
+def _day_in(year: int, month: int, day: int) -> date | None:
+    """The day of a year, where it has it; a leap day comes every fourth."""
+    try:
+        return date(year, month, day)
     except ValueError:
-        raise LengthError("Write the date as year-month-day, for example 2026-12-19.") from None
+        return None
 
 
-def parse_first_day(text: str) -> date:
+def parse_first_day(text: str, today: date | None = None) -> date:
     """A date that cannot be left out. Raises LengthError."""
-    day = parse_day(text)
+    day = parse_day(text, today)
     if day is None:
         raise LengthError("It has to begin some day: year-month-day, for example 2026-12-19.")
     return day
 
 
-def parse_days(text: str) -> tuple[date, ...]:
-    """Dates and ranges as 2026-12-24 to 2026-12-27, with commas between; nothing typed means none. Raises LengthError."""
-    return tuple(sorted({day for part in text.split(",") for day in _range(part)}))
+def parse_days(text: str, today: date | None = None) -> tuple[date, ...]:
+    """Dates and ranges as 2026-12-24 to 2026-12-27 or 10 to 20 December, with commas between; nothing typed means none.
+
+    Raises LengthError.
+    """
+    return tuple(sorted({day for part in text.split(",") for day in _range(part, today)}))
 
 
-def _range(text: str) -> tuple[date, ...]:
-    first, *rest = (parse_day(part) for part in text.split(" to ")) if text.strip() else (None,)
+def _range(text: str, today: date | None) -> tuple[date, ...]:
+    if not text.strip():
+        return ()
+    parts = [p.strip() for p in re.split(r"\s+to\s+|\s*[–—]\s*|(?<=[a-z])\s*-\s*(?=\d)", text.strip().lower())]
+    if len(parts) == 2 and re.fullmatch(r"\d{1,2}(?:st|nd|rd|th)?\.?", parts[0]) and (said := _DAY.fullmatch(parts[1])) and said["m1"]:
+        parts[0] += f" {said['m1']} {said['y1'] or ''}".rstrip()
+    first = parse_day(parts[0], today)
+    rest = [parse_day(p, first if first is not None and today is not None else today) for p in parts[1:]]
     if first is None:
         return ()
     last = rest[0] if rest and rest[0] is not None else first
@@ -64,10 +98,10 @@ def parse_minutes(text: str) -> tuple[float, float, float]:
         text.lower(),
     )
     if batch:
-        each, extra = float(batch[2].replace(",", ".")), float((batch[3] or "0").replace(",", "."))
+        each, extra = (parse_number(x or "0", "min", 0, MOST_MINUTES) for x in (batch[2], batch[3]))
         text = f"{int(batch[1]) * each + extra:g}"
     try:
-        values = [float(v.replace(",", ".")) for v in text.replace("to", " ").replace("min", " ").split()]
+        values = [parse_number(v, "min", 0, MOST_MINUTES) for v in text.replace("to", " ").replace("min", " ").split()]
     except ValueError:
         values = []
     if len(values) == 1 and 0 < values[0] <= 5000:
@@ -112,7 +146,8 @@ def parse_hours(text: str) -> float:
     found = re.fullmatch(r"(\d+(?:[.,]\d+)?)\s*(h|hours?|min|minutes?|days?|d)?", text.strip().lower())
     if found is None:
         raise LengthError("Write hours as 2 h, 30 min or 3 days.")
-    value, unit = float(found[1].replace(",", ".")), found[2] or "h"
+    unit = found[2] or "h"
+    value = parse_number(found[1], unit, 0, MOST_WAIT_H)
     hours = value * (24 if unit[0] == "d" else 1 / 60 if unit[0] == "m" else 1)
     if not hours <= MOST_WAIT_H:
         raise LengthError(f"At most {digits(MOST_WAIT_H, 0)} hours.")

@@ -41,20 +41,25 @@ class Pours:
 
 def volume_below(form: Form, a: float, b: float, depth: float) -> float:
     """mm3 below ``depth`` mm: a basin ``a`` by ``b``, a round one of diameter ``a``, a bowl of ``a`` across its rim and ``b`` deep (a cap of a
-    ball), a dome: a half ball of diameter ``a``.
+    ball, deeper than half of it too), a dome: the same, ``b`` deep, or a half ball of diameter ``a`` where ``b`` is 0.
     """
     if form == "basin":
         return a * b * depth
     if form == "round basin":
         return math.pi / 4 * a * a * depth
-    deep = b if form == "bowl" else a / 2
+    deep = _deepest(form, a, b)
     radius = ((a / 2) ** 2 + deep**2) / (2 * deep)  # of the ball that the cap is cut from
     return math.pi * depth**2 * (3 * radius - depth) / 3
 
 
+def _deepest(form: Form, a: float, b: float) -> float:
+    """How deep a form can be filled, in mm."""
+    return {"bowl": b, "dome": b or a / 2}.get(form, math.inf)
+
+
 def pours_of(form: Form, a: float, b: float, depth: float, thick: float, bench_c: float, bench_rh: float) -> Pours:
     """Pours of at most ``thick`` mm until it stands ``depth`` mm deep. Raises ValueError for sizes not above zero, or deeper than the form."""
-    most = {"bowl": b, "dome": a / 2}.get(form, math.inf)
+    most = _deepest(form, a, b)
     if not (a > 0 and (b > 0 or form in ("round basin", "dome")) and 0 < depth <= most + 1e-9 and thick > 0):
         raise ValueError("sizes are above zero, and the water no deeper than what holds it")
     count = math.ceil(depth / thick - 1e-9)
@@ -71,7 +76,7 @@ def pours_of(form: Form, a: float, b: float, depth: float, thick: float, bench_c
     first = f"{digits(depth / count, 1)} mm thick" + (f", {digits(wait, 0)} h apart" if count > 1 else "")
     words = f"{first[0].upper()}{first[1:]}; hard {digits((count - 1) * wait + hard, 0)} h after the first."
     formula = (
-        f"volume below {digits(depth, 1)} mm of {FORMS[form]}, {digits(a, 1)} mm{f' × {digits(b, 1)}' if form in ('basin', 'bowl') else ''}\n"
+        f"volume below {digits(depth, 1)} mm of {FORMS[form]}, {digits(a, 1)} mm{f' × {digits(b, 1)}' if form in ('basin', 'bowl', 'dome') and b else ''}\n"
         f"{digits(depth, 1)} mm ÷ at most {digits(thick, 1)} mm a pour = {count}; {digits(row['dry_h'][1], 0)} h at 20 °C × {digits(factor, 2)} on this bench"
     )
     return Pours(tuple(each), whole, (count - 1) * wait + hard, words, formula)

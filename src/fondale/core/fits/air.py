@@ -1,6 +1,7 @@
 """The air left in a fit, bare and after paint, and what to drill, sand or mask."""
 
 import math
+import re
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -88,23 +89,24 @@ def coat_names(coats: tuple[str, ...]) -> str:
 
 
 def parse_coats(text: str) -> tuple[str, ...]:
-    """Coats written as ``spray primer, 3 × water acrylic``; nothing, or ``bare``, is none. Raises LengthError, in words for the maker."""
+    """Coats written as ``spray primer, 3 × water acrylic`` or ``2x enamel, oil``; nothing, or ``bare``, is none. Raises LengthError, in words for the maker."""
     rows = table("coats")["coat"]
     names = {r["name"].lower(): k for k, r in rows.items()}
-    # Names hold commas themselves ("oil, thin"): the longest name that begins here is taken.
+    # Names hold commas themselves ("oil, thin"): as much as is the beginning of one is taken.
     rest, out = " ".join(text.replace("×", "x").lower().split()).strip(" ,"), []
     while rest and rest != "bare":
-        count, _x, after = rest.partition(" x ")
-        times = int(count) if count.isdigit() else 1
-        rest = after if count.isdigit() else rest
-        name = max((n for n in names if rest.startswith(n)), key=len, default="")
-        name = name or next((n for n in names if n.startswith(rest.split(",")[0].strip()) and rest.split(",")[0].strip()), "")
+        many = re.match(r"(\d+) ?x ?", rest)
+        times = int(many[1]) if many else 1
+        rest = rest[many.end() :] if many else rest
+        parts = [p.strip() for p in rest.split(",")]
+        called = (", ".join(parts[:k]) for k in range(len(parts), 0, -1))
+        said, name = next(((c, n) for c in called if c for n in sorted(names, key=len) if n.startswith(c)), ("", ""))
         if not name:
-            raise LengthError(f"“{rest.split(',')[0]}” is not a coat that is known: {', '.join(sorted(names))}.")
+            raise LengthError(f"“{parts[0]}” is not a coat that is known: {', '.join(sorted(names))}.")
         if not 1 <= times <= 30:
             raise LengthError("Between 1 and 30 coats of a kind.")
         out.extend([names[name]] * times)
-        rest = (rest[len(name) :] if rest.startswith(name) else rest.partition(",")[2]).strip(" ,")
+        rest = ", ".join(parts[said.count(",") + 1 :]).strip(" ,")
     return tuple(out)
 
 

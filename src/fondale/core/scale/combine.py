@@ -9,12 +9,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from scipy.special import chdtrc
 
 from fondale.core.arrays import Floats
 
 Kind = Literal["height", "head", "limb", "width", "thing"]
 Z90 = 1.6449  # two-sided 90 % of a normal distribution
-CHI2_95 = (3.841, 5.991, 7.815, 9.488, 11.070, 12.592, 14.067, 15.507, 16.919, 18.307)  # 95 % points, 1 to 10 degrees of freedom
+CHANCE = 0.05  # how often sizes that agree are said to disagree
 
 
 @dataclass(frozen=True)
@@ -78,7 +79,7 @@ def combine(sightings: tuple[Sighting, ...], shared: float) -> Combined:
     sigma = 1 / math.sqrt(total)
     dof = len(sightings) - 1
     chi2 = float(rest @ weight @ rest)
-    agree = dof == 0 or chi2 <= CHI2_95[min(dof, len(CHI2_95)) - 1]
+    agree = dof == 0 or float(chdtrc(dof, chi2)) >= CHANCE
     if not agree:
         sigma *= math.sqrt(chi2 / dof)
     # Against each other the shared part cancels: the pull is by the own spread.

@@ -27,7 +27,6 @@ from fondale.knowledge import table
 Verdict = Literal["right", "passes beside", "passes apart", "wrong"]
 COAT_MM = 60.0  # what a coat adds to the breadth of shoulders, in life: common practice, no source
 SHOWN = 0.01  # what the written ends of an interval may be rounded by: no box is contradicted for less
-ANIMAL_SPREAD, THING_SPREAD = 0.08, 0.03  # relative, between animals of one kind, and between made things: common practice, no source
 
 
 @dataclass(frozen=True)
@@ -147,7 +146,7 @@ def _body_sightings(details: tuple[Detail, ...], pose: str, who: Person, heroic:
         row = rows.get(d.part)
         if row is None:
             if (thing := things.get(d.part)) is not None:
-                yield Sighting(thing["name"], d.mm, d.error_mm, thing["real_mm"], max(0.04, thing.get("spread", 0.0)), "thing", body=False)
+                yield Sighting(thing["name"], d.mm, d.error_mm, thing["real_mm"], thing["spread"], "thing", body=False)
             continue
         share = {"eyes": body.eye, "shoulder": body.shoulder}.get(d.part, row.get(person, row["share"]))
         kind: Kind = "height" if row["height"] else {"head": "head", "shoulders": "width"}.get(d.part, "limb")  # type: ignore[assignment]
@@ -223,8 +222,8 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
     things = table("scales")["things"]
     row = things.get(shape.species if isinstance(shape, Animal) else piece.thing)
     own = piece.real_mm
-    spread = OWN_SPREAD if own else ANIMAL_SPREAD if beast else row.get("spread", 0.0) if row else 0.0
-    natural = 0.0 if own else spread
+    spread = OWN_SPREAD if own else float(row["spread"]) if row else 0.0
+    natural = 0.0 if own else Z90 * spread  # nobody is wrong for what nine in ten such things are
     sightings: list[Sighting] = []
     source = ""
     if piece.measure is not None and (own or row is not None):
@@ -232,21 +231,17 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
         if isinstance(shape, Animal) and shape.pose == "resting":
             name, real = f"{name}, resting", real * rest_share(shape.species)
         source = OWN_SOURCE if own else row["source"]
-        sightings.append(Sighting(name, piece.measure.mm, piece.measure.error_mm, real, spread or THING_SPREAD, "height", beast))
+        sightings.append(Sighting(name, piece.measure.mm, piece.measure.error_mm, real, spread, "height", beast))
     for d in piece.details:
         if (known := things.get(d.part)) is not None:
             source = source or known["source"]
-            sightings.append(
-                Sighting(
-                    known["name"], d.mm, d.error_mm, known["real_mm"], max(THING_SPREAD, known.get("spread", 0.0)), "thing", body=False
-                )
-            )
+            sightings.append(Sighting(known["name"], d.mm, d.error_mm, known["real_mm"], known["spread"], "thing", body=False))
     if not sightings:
         return None
     first = sightings[0]
     formula = f"native scale = real {show_real(first.real_mm)} ÷ measured {show_mm(first.mm)}"
     if natural:
-        formula += f"\nsuch things differ by ±{percent(natural)} in life"
+        formula += f"\nnine in ten such things are within ±{percent(natural)} of that in life"
     noun = first.name.split(",")[0]
     return _reading(
         tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"{with_article(noun)} of {show_real(first.real_mm * house_n / n)}",

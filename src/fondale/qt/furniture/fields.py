@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
 from fondale.core.edits.edit import words_of
-from fondale.core.lengths import LengthError, parse_length, parse_scale
+from fondale.core.lengths import LengthError, parse_length, parse_scale, parse_number
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
@@ -55,9 +55,8 @@ def number(least: float, most: float, unit: str = "") -> Parse:
     """A parser of plain numbers within bounds."""
 
     def parse(text: str) -> float:
-        clean = without_unit(text, unit).replace(",", ".")
         try:
-            value = float(clean)
+            value = parse_number(without_unit(text, unit), unit, least, most)
         except ValueError:
             raise LengthError(f"“{text.strip()}” is not a number.") from None
         if not least <= value <= most:

@@ -185,10 +185,10 @@ class WaysPage(Page):
         for name, field in self.fields.items():
             field.set_value(asked[name] or None if name == "limb" else asked[name])
         self.fields["tall"].setVisible(not asked["who"])
-        self.fields["b"].setVisible(asked["form"] in ("basin", "bowl"))
+        self.fields["b"].setVisible(asked["form"] != "round basin")
         for name, words in (
             ("a", "long" if asked["form"] == "basin" else "across"),
-            ("b", "deep" if asked["form"] == "bowl" else "wide"),
+            ("b", "wide" if asked["form"] == "basin" else "deep"),
             ("depth", "water"),
         ):
             field = self.fields[name]

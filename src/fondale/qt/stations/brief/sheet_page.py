@@ -91,7 +91,11 @@ class SheetPage(Page):
         )
         grid.addWidget(self.begins, 3, 1)
         self.starts = Field(
-            "begins", parse_first_day, lambda v: v.isoformat() if v else "", self._setter(lambda b: b.start, "First evening"), 92
+            "begins",
+            lambda t: parse_first_day(t, self.session.results.look.today),
+            lambda v: v.isoformat() if v else "",
+            self._setter(lambda b: b.start, "First evening"),
+            92,
         )
         self.starts.caption_width(CAPTION).setToolTip("The day from which there are evenings for it")
         grid.addWidget(self.starts, 4, 0)
@@ -146,11 +150,19 @@ class SheetPage(Page):
         row, self._time_note = heading("Evenings until the date")
         column.addLayout(row)
         line = QHBoxLayout()
-        self.deadline = Field("opens", parse_day, lambda v: v.isoformat() if v else "", self._setter(lambda b: b.deadline, "Deadline"), 92)
+        self.deadline = Field(
+            "opens",
+            lambda t: parse_day(t, self.session.results.look.today),
+            lambda v: v.isoformat() if v else "",
+            self._setter(lambda b: b.deadline, "Deadline"),
+            92,
+        )
         self.deadline.edit.setPlaceholderText("2026-12-19")
-        self.day_off = Field("no bench on", parse_days, lambda v: "", self._toggle_days_off, 92)
+        self.day_off = Field(
+            "no bench on", lambda t: parse_days(t, self.session.results.look.today), lambda v: "", self._toggle_days_off, 92
+        )
         self.day_off.edit.setPlaceholderText("days")
-        self.day_off.edit.setToolTip("2026-12-24, or 2026-12-24 to 2026-12-27; typed again, it is a day at the bench again")
+        self.day_off.edit.setToolTip("24 December, or 10 to 20 December; typed again, it is a day at the bench again")
         line.addWidget(self.deadline)
         line.addWidget(self.day_off)
         column.addLayout(line)

@@ -73,8 +73,10 @@ class StepTicket(QWidget):
         self.waits = Field("waits", number(0, MOST_WAIT_H, "h"), lambda v: f"{digits(v, 1)} h", put_in(lambda s: s.wait_h, "Waiting"))
         self.waits.caption_width(56).setToolTip("Hours that go on by themselves afterwards: a cure, a printer")
         self.caution = Choice("caution", cautions, put_in(lambda s: s.caution, "Caution")).caption_width(56)
-        self.not_on = Field("not on", parse_days, show_days, put_in(lambda s: s.not_on, "Not on an evening")).caption_width(narrow)
-        self.not_on.setToolTip("Evenings that it must not take: 2026-12-24, or 2026-12-24 to 2026-12-27")
+        self.not_on = Field(
+            "not on", lambda t: parse_days(t, self.session.results.look.today), show_days, put_in(lambda s: s.not_on, "Not on an evening")
+        ).caption_width(narrow)
+        self.not_on.setToolTip("Evenings that it must not take: 24 December, or 10 to 20 December")
         film = number(0, 100_000, "µm")
         self.film = Field(
             "film",
