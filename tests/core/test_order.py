@@ -1,4 +1,4 @@
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from itertools import pairwise
 
 import numpy as np
@@ -8,15 +8,15 @@ from hypothesis import strategies as st
 
 from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.diary.pace import PRIOR_MIN, ledger, money_told, pace
-from fondale.core.edits import apply
+from fondale.core.edits import apply, put
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import Brief, Join, Lamp, Page, Piece, Setup, Step, String, Surface, Tie
+from fondale.core.model import PROJECT, Brief, Join, Lamp, Page, Piece, Setup, Step, String, Surface, Tie
 from fondale.core.model.shapes import Box
 from fondale.core.order.evenings import DAY_MIN, calendar_of
 from fondale.core.order.exact import schedule
 from fondale.core.order.odds import pert
 from fondale.core.order.place import Placer
-from fondale.core.order.plan import make_plan
+from fondale.core.order.plan import date_told, make_plan, ready_told, time_told
 from fondale.core.order.tasks import Bench, Link, NoPlan, Task
 from fondale.core.order.work import PARTS_MIN, work_left
 from fondale.core.prints.jobs import job_of, moneys
@@ -173,7 +173,9 @@ def test_the_demo_says_its_date_and_how_much_sooner_it_could_be(heron, today):
     # Its kiosk is glazed before its inside is painted: no odds until that is mended.
     assert made.odds is made.half is made.ninety is None
     (shut,) = access_conflicts(heron)
-    mended = make_plan(apply(heron, ReorderSteps("Mend", shut.order)), today)
+    still = apply(heron, ReorderSteps("Mend", shut.order))
+    assert make_plan(still, today).ready is None  # its water cannot cure at 14 °C
+    mended = make_plan(apply(still, put(PROJECT.then(lambda p: p.brief.bench_c), 16.0, "Warm")), today)
     assert 0.3 < mended.odds < 1.0
     assert mended.half < mended.ninety
 
@@ -347,3 +349,37 @@ def test_every_part_of_a_long_step_hangs_on_the_one_before(empty):
     names = [t.id for t in work.tasks]
     assert len(names) > 2
     assert {(k.before, k.after) for k in work.links} == set(pairwise(names))
+
+
+def test_there_is_no_promise_beside_what_cannot_be_done(empty):
+    # At 5 °C enamel does not dry (the table's least temperature): no date and no odds, in no sentence.
+    step = Step(id="a", name="Paint", coat="enamel", surfaces=("s",), minutes=(10, 15, 20))
+    brief = empty.brief.but(deadline=date(2026, 12, 24), bench_c=5)
+    project = empty.but(surfaces=(Surface(id="s", name="S"),), steps=(step,), brief=brief)
+    plan = make_plan(project, TODAY)
+    assert plan.odds is None
+    assert plan.ready is None
+    assert plan.evenings  # how it would go is still shown
+    assert "cannot dry at 5 °C" in plan.silence
+    assert "odds" not in date_told(plan, brief, TODAY).shown
+    assert "proven" not in ready_told(plan, {"a": "Paint"}).shown + date_told(plan, brief, TODAY).how.formula
+    foam = project.but(
+        brief=brief.but(bench_c=20), surfaces=(Surface(id="s", name="S", material="foam"),), steps=(step.but(coat="primer_spray"),)
+    )
+    assert make_plan(foam, TODAY).ready is None
+    assert make_plan(foam.but(surfaces=project.surfaces), TODAY).ready is not None
+
+
+def test_the_playbill_tells_the_date_that_coats_tells(empty):
+    step = Step(id="a", name="Paint", coat="acrylic", surfaces=("s",), minutes=(10, 18, 20), tool="airbrush")
+    project = empty.but(surfaces=(Surface(id="s", name="S"),), steps=(step,))
+    plan = make_plan(project, TODAY)
+    brief = project.brief
+    assert date_told(plan, brief, TODAY).shown.startswith("ready ")
+    assert date_told(plan, brief, TODAY).shown in ready_told(plan, {"a": "Paint"}).shown
+    # Hands set the airbrush up and clean it too: what is to go is what stands in the evenings.
+    assert sum(e.used for e in plan.evenings) == plan.hands_minutes > 18
+    assert f"{plan.hands_minutes} min to go" in time_told(plan).shown
+    past = date_told(plan, brief.but(deadline=date(2025, 12, 24)), TODAY).shown
+    assert "2025" in past
+    assert "1 day," in date_told(plan, brief.but(deadline=TODAY + timedelta(days=1)), TODAY).shown

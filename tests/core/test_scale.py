@@ -306,7 +306,7 @@ def test_the_interval_of_things_holds_nine_in_ten():
     # Things drawn as they differ in life, measured with a caliper that errs, one to three of them on one model.
     rng, things = np.random.default_rng(7), table("scales")["things"]
     held = 0
-    for k in range(500):
+    for _ in range(500):
         n = float(rng.choice((12, 24, 35, 72)))
         keys = rng.choice(list(things), int(rng.integers(1, 4)), replace=False)
         mm = [things[t]["real_mm"] * float(np.exp(things[t]["spread"] * rng.normal())) / n for t in keys]

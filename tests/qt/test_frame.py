@@ -32,7 +32,7 @@ from fondale.core.words import digits
 from fondale.qt import application
 from fondale.qt.application import own_up
 from fondale.qt.frame.collector import Collector
-from fondale.qt.frame.footlights import BEFORE, RADIUS, STATIONS, WORDS_AFTER, missing_in
+from fondale.qt.frame.footlights import BEFORE, RADIUS, STATIONS, WORDS_AFTER, Shell, missing_in
 from fondale.qt.frame.places import MAKERS
 from fondale.qt.furniture.columns import LARGE, Columns
 from fondale.qt.furniture.fields import Field
@@ -118,7 +118,7 @@ def test_the_playbill_promises_and_explains(desk, heron):
     d = desk(heron)
     d.refresh()
     bill = d.window.playbill
-    assert bill.date.text() == "opens Sat 19 Dec, 25 days"  # its order cannot be kept: no odds
+    assert bill.date.text() == "opens Sat 19 Dec, 25 days, cannot be kept yet"  # its order cannot be kept: no odds
     spent = sum(x.cost for x in heron.pieces) + sum(x.spent for x in heron.pages) + d.session.results[LEDGER].prints
     assert bill.money.text() == f"{digits(spent, 2)} of 150 €"
     assert "h" in bill.time.text()
@@ -195,7 +195,10 @@ def test_the_corner_counts_the_others_and_leads_there(desk, heron):
     d = desk(heron)
     d.refresh()
     d.station("brief")
-    more = next(b for b in d.window.prompts.findChildren(QAbstractButton) if b.text().endswith("more on Coats"))
+    more = next(b for b in d.window.prompts.findChildren(QAbstractButton) if "more on Coats" in b.text())
+    shell = next(s for s in d.window.findChildren(Shell) if s.station == "coats")
+    assert shell.stops
+    assert f"{shell.stops} to stop for" in more.text()
     d.click(more)
     assert d.window.station == "coats"
 

@@ -194,11 +194,11 @@ def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_js
         for item in evening.items:
             part = f" ({item.part} of {item.parts})" if item.parts > 1 else ""
             click.echo(f"  {item.start:%H:%M}  {item.minutes:3} min  {names[item.step]}{part}")
-    if made.finish is not None:
+    if made.ready is not None:
         odds = f", odds {odds_words(made.odds)}" if made.odds is not None else ""
-        click.echo(f"ready {day_words(made.finish)} ({made.proof}){odds}")
-    for left in made.unkept:
-        click.echo(left.why)
+        click.echo(f"ready {day_words(made.ready)} ({made.proof}){odds}")
+    elif made.silence:
+        click.echo(made.silence)
     return 0
 
 

@@ -83,7 +83,8 @@ def supply(r: SupplyResult) -> dict[str, Any]:
 def plan(p: Plan) -> dict[str, Any]:
     """The running order."""
     return {
-        "finish": p.finish.isoformat() if p.finish else None,
+        "finish": p.ready.isoformat() if p.ready else None,
+        "stopped": list(p.stopped),
         "proven": p.proven,
         "sooner": p.sooner,
         "unkept": [{"step": u.tied[0], "to": u.tied[1], "how": u.tied[2], "why": u.why} for u in p.unkept],

@@ -109,6 +109,11 @@ def lux_known(lux: float, error: float, refined: bool = True) -> str:
     return f"{lux_words(lux)}{f' ± {told}' if lux > 0 else ''}{'' if refined else ', refining'}"
 
 
+def count_words(count: int, thing: str) -> str:
+    """``1 evening``, ``3 evenings``."""
+    return f"{count} {thing}{'' if count == 1 else 's'}"
+
+
 def day_words(day: date) -> str:
     """``Sat 19 Dec``, in the language of the process's locale."""
     return f"{day:%a} {day:%d}".replace(" 0", " ") + f" {day:%b}"

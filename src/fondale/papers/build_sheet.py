@@ -21,7 +21,7 @@ from fondale.core.model import AREAS, BITS, METERS, MOMENTS, STRINGS, SUPPLIES, 
 from fondale.core.prints.jobs import percent_of
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
-from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
+from fondale.core.words import day_words, digits, hours_words, ma, odds_words, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
 INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")
@@ -96,10 +96,12 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
     parts = [f"House scale {show_scale(brief.house_n)}"]
     if brief.deadline:
         parts.append(f"opens {day_words(brief.deadline)}")
-    if plan and plan.finish:
-        parts.append(f"ready {day_words(plan.finish)}" + (f", odds {odds_words(plan.odds)}" if plan.odds is not None else ""))
+    if plan and plan.silence:
+        parts.append(plan.silence)
+    if plan and plan.ready:
+        parts.append(f"ready {day_words(plan.ready)}" + (f", odds {odds_words(plan.odds)}" if plan.odds is not None else ""))
     if plan:
-        parts.append(f"{plan.minutes_left // 60} h {plan.minutes_left % 60:02d} at the bench to go")
+        parts.append(f"{hours_words(plan.hands_minutes / 60)} at the bench to go")
     if book:
         parts.append(money_words(book, brief.currency))
     missing = [r.words for r in SHOWN if derived.get(r) is None]

@@ -25,11 +25,11 @@ def running_order_ics(project: Project, plan: Plan, stamp: datetime) -> bytes:
         event.add("summary", f"{project.name}: {', '.join(dict.fromkeys(steps[i.step].name for i in evening.items))}")
         event.add("description", "\n".join(f"{i.start:%H:%M} {steps[i.step].name}, {i.minutes} min" for i in evening.items))
         calendar.add_component(event)
-    if plan.finish is not None:
+    if plan.ready is not None:
         event = Event()
         event.add("uid", f"{project.id}-ready@fondale")
         event.add("dtstamp", stamp)
-        event.add("dtstart", plan.finish.date())
+        event.add("dtstart", plan.ready.date())
         event.add("summary", f"{project.name} is ready")
         calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from math import isfinite
 
-from fondale.core.coats.conflicts import access_conflicts
+from fondale.core.coats.impossible import impossible_steps
 from fondale.core.diary.pace import pace
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Brief, Project
@@ -18,9 +18,8 @@ from fondale.core.order.tasks import Link, NoPlan
 from fondale.core.order.ties import Tied, Unkept, tie_words
 from fondale.core.order.work import Work, work_left
 from fondale.core.progress import Progress, Quiet
-from fondale.core.words import day_words, digits, hours_words, odds_words
+from fondale.core.words import count_words, day_words, digits, hours_words, odds_words
 
-NO_ODDS = "No odds: the order cannot be kept as it stands; Coats says why."
 Chances = tuple[float | None, datetime | None, datetime | None, tuple[str, ...]]
 TOO_MUCH = "In this order the work does not fit into two years of such evenings, or a machine waits to be cleared by what waits for it."
 
@@ -68,6 +67,7 @@ class Plan:
 
     ``odds`` of the date, and when ``half`` and ``ninety`` percent of the runs are ready: None where the order itself cannot be kept.
     ``sooner`` is how many evenings sooner an order could be ready at best; ``unkept`` are ties between steps that it does not keep.
+    ``stopped`` says why steps in it cannot be done: then ``finish`` is where they would lead, and nothing that anybody may promise.
     """
 
     evenings: tuple[Evening, ...]
@@ -85,6 +85,26 @@ class Plan:
     sooner: int = 0
     unkept: tuple[Unkept, ...] = ()
     trouble: str = ""
+    stopped: tuple[str, ...] = ()
+
+    @property
+    def ready(self) -> datetime | None:
+        """When the last coat may be handled; None where there is no order, or one that cannot be kept."""
+        return None if self.stopped or self.unkept else self.finish
+
+    @property
+    def silence(self) -> str:
+        """Why there is no date; an empty text where there is one, or nothing to do."""
+        if self.trouble:
+            return self.trouble
+        whys = [*self.stopped, *(u.why.rstrip(".") for u in self.unkept)]
+        more = f", and {len(whys) - 1} more" if len(whys) > 1 else ""
+        return f"No date: {whys[0]}{more}. Coats says what mends it." if whys else ""
+
+    @property
+    def hands_minutes(self) -> int:
+        """Minutes of hands that are left, with all setting up and cleaning."""
+        return sum(e.used for e in self.evenings) if self.evenings else self.minutes_left
 
     @property
     def proof(self) -> str:
@@ -120,7 +140,8 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
         search.tidy(effort / 16, progress)
     starts, finish = search.best.starts, search.finish
     chances: Chances = (None, None, None, ())
-    if not draft and not work.unkept:
+    stopped = tuple(dict.fromkeys(i.why for i in impossible_steps(project)))
+    if not draft and not work.unkept and not stopped:
         by_start = sorted(range(len(work.tasks)), key=lambda i: (starts[work.tasks[i].id], i))
         progress.step(0.9, "playing it through")
         chances = _chances(project, work, by_start, calendar)
@@ -137,6 +158,7 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
         rate,
         sum(bound < a <= max(finish, work.dry) for a, _b in calendar.windows) if not search.proven else 0,
         work.unkept,
+        stopped=stopped,
     )
 
 
@@ -199,9 +221,7 @@ def _circle(work: Work) -> str:
 
 
 def _chances(project: Project, work: Work, order: list[int], calendar: Calendar) -> Chances:
-    """Odds, when half and nine in ten are ready, and what decides; nothing of it beside a stop that says the order cannot be kept."""
-    if access_conflicts(project):
-        return None, None, None, ()
+    """Odds, when half and nine in ten are ready, and what decides."""
     deadline = project.brief.deadline
     found = odds(work, order, calendar, calendar.minute_of(deadline) if deadline is not None else None)
     half, ninety = (calendar.when(m) if isfinite(m) else None for m in (found.half, found.ninety))
@@ -275,13 +295,23 @@ def runs_of(project: Project, plan: Plan) -> tuple[tuple[str, str, datetime, dat
 def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
     """The promise of the date."""
     if brief.deadline is None:
-        return Told("no date yet", How("The date", "Set a date on Brief, and the odds of making it follow.", "", "Brief"))
+        ask = "Set a date on Brief, and the odds of making it follow."
+        if plan is None or plan.ready is None:
+            return Told("no date yet", How("The date", f"{plan.silence}\n{ask}".strip() if plan is not None else ask, "", "Brief"))
+        said = day_words(plan.ready)
+        return Told(f"ready {said}", How("Ready", f"Ready on {said}: {plan.proof}.\n{ask}", said, "running order by CP-SAT"))
     days = (brief.deadline - today).days
-    text = f"opens {day_words(brief.deadline)}, {days} days" if days >= 0 else f"opened {day_words(brief.deadline)}"
+    year = f" {brief.deadline.year}" if days < 0 or days > 300 else ""  # or it would be taken for the next one
+    text = (
+        f"opens {day_words(brief.deadline)}{year}, {count_words(days, 'day')}" if days >= 0 else f"opened {day_words(brief.deadline)}{year}"
+    )
     formula = "The running order places every step in the evenings of Brief, one pair of hands, drying at the bench’s temperature."
     said = ""
-    if plan is not None and plan.finish is not None:
-        formula += f"\nReady on {day_words(plan.finish)}: {plan.proof}."
+    if plan is not None and plan.silence:
+        formula += f"\n{plan.silence}"
+        text += ", cannot be kept yet"
+    elif plan is not None and plan.ready is not None:
+        formula += f"\nReady on {day_words(plan.ready)}: {plan.proof}."
         if plan.odds is not None:
             said = odds_words(plan.odds)
             text += f", odds {said}"
@@ -290,8 +320,6 @@ def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
                 f" {digits(1 / MISSED, 0)} is missed; times between least and most, pace and drying vary.\n{spread_words(plan)}"
                 f"\nReady before the day: {round(plan.odds * RUNS)} ÷ {RUNS}"
             )
-        else:
-            formula += f"\n{NO_ODDS}"
     return Told(text, How("The date", formula, said, f"running order by CP-SAT; times by PERT, {cite('pert1959')}"))
 
 
@@ -309,20 +337,26 @@ def time_told(plan: Plan | None) -> Told:
         return Told("time: reckoning", How("Time left", "Still being worked out.", "", "Coats"))
     likely = hours_words(plan.minutes_left / plan.pace / 60)
     formula = f"likely minutes of all steps that are not done, {likely}, × your pace {plan.pace:.2f}"
-    said = hours_words(plan.minutes_left / 60)
+    if plan.hands_minutes > plan.minutes_left:
+        formula += (
+            f"\n+ {plan.hands_minutes - plan.minutes_left} min to set up and clean tools in {count_words(len(plan.evenings), 'evening')}"
+        )
+    said = hours_words(plan.hands_minutes / 60)
     return Told(f"{said} to go", How("Time left at the bench", formula, said, "Coats and Diary; each step is rounded to whole minutes"))
 
 
 def ready_told(plan: Plan, names: Mapping[str, str]) -> Told | None:
-    """When the last coat may be handled; ``names`` are the steps' by id. None where there is no order."""
-    if plan.finish is None:
+    """When the last coat may be handled, or why that cannot be told; ``names`` are the steps' by id. None where there is nothing to do."""
+    if plan.silence and plan.evenings:
+        return Told("no date yet", How("Ready", plan.silence, "", "Coats"))
+    if plan.ready is None:
         return None
     chain = ", ".join(names[c] for c in plan.chain[:4] if c in names)
     spread = spread_words(plan)
     formula = (
-        f"The last coat may be handled at {plan.finish:%H:%M} on the day; {plan.proof}.\nWhat decides it, last first: {chain}.\nWork lies in your"
+        f"The last coat may be handled at {plan.ready:%H:%M} on the day; {plan.proof}.\nWhat decides it, last first: {chain}.\nWork lies in your"
         " evenings, one pair of hands, with the minutes to set up, rinse and clean airbrush and spray can; drying runs day and night; then the"
         " fewest set-ups." + (f"\n{spread}" if spread else "")
     )
-    said = day_words(plan.finish)
+    said = day_words(plan.ready)
     return Told(f"ready {said} · {plan.proof}", How("Ready", formula, said, "running order by CP-SAT"))

@@ -6,7 +6,7 @@ from fondale.core.derived import LEDGER
 from fondale.core.model import Project
 from fondale.core.prompts.finding import Finding, Rule
 from fondale.core.reckoning import Derived
-from fondale.core.words import digits
+from fondale.core.words import count_words, digits
 
 
 def money(project: Project, derived: Derived) -> Iterator[Finding]:
@@ -25,7 +25,7 @@ def money(project: Project, derived: Derived) -> Iterator[Finding]:
 def dates(project: Project, derived: Derived) -> Iterator[Finding]:
     """BRIEF-DATE: no date, with work to do; BRIEF-EVENINGS: no evening in the week."""
     if project.steps and project.brief.deadline is None:
-        yield Finding("BRIEF-DATE", "hint", "brief", "No date", "Say when it must be ready, and the odds follow.", f"{len(project.steps)} steps")  # fmt: skip
+        yield Finding("BRIEF-DATE", "hint", "brief", "No date", "Say when it must be ready, and the odds follow.", count_words(len(project.steps), "step"))  # fmt: skip
 
 
 def pace_words(project: Project, derived: Derived) -> Iterator[Finding]:

@@ -5,18 +5,18 @@ from collections.abc import Iterator
 from fondale.core.coats.conflicts import Chemistry
 from fondale.core.coats.cures import barrier
 from fondale.core.coats.drying import too_cold
+from fondale.core.coats.impossible import on_bare_foam as bare_foam
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
-from fondale.core.edits import Add, Edit, new_id
+from fondale.core.edits import Add, Edit, new_id, put
 from fondale.core.edits.handing import scrape_step
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import JOINS, LAMPS, STEPS, SURFACES, Project, Step
+from fondale.core.model import JOINS, LAMPS, PROJECT, STEPS, SURFACES, Project, Step
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
-from fondale.core.strata import core_sample
 from fondale.core.words import as_name, digits
 from fondale.knowledge import table
 
-EATS_FOAM = "lacquer"
+BENCH_C = PROJECT.then(lambda p: p.brief.bench_c)
 
 
 def insert_before(project: Project, step: Step, before: str, label: str) -> tuple[Edit, ...]:
@@ -135,23 +135,21 @@ def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     yield Finding(
         "COAT-COLD", "stop", "coats", "The bench is cold", f"{digits(project.brief.bench_c, 0)} °C is too cold for {', '.join(names)}. Warm the room, or wait for a warmer day.",
         f"needs {digits(least, 0)} °C; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple((STEPS, s.id) for s in steps),
+        (Fix(f"Warm it to {digits(least, 0)} °C", (put(BENCH_C, least, f"Bench at {digits(least, 0)} °C"),)),),
     )  # fmt: skip
 
 
 def on_bare_foam(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-FOAM: solvent on bare foam eats it. Common practice, no source."""
     rows, ids = table("coats")["coat"], [s.id for s in project.steps]
-    for surface in project.surfaces:
-        first = next(iter(core_sample(project, surface.id)), None) if surface.material == "foam" else None
-        if first is None or first.done or rows[first.coat]["thinner"] != EATS_FOAM:
-            continue
-        step = project.get(STEPS, first.step)
+    for ident, step in bare_foam(project):
+        surface = project.get(SURFACES, ident)
         seal = Step(
             id=new_id(f"seal {surface.id}", ids), name=as_name(f"Seal the foam: {surface.name.lower()}"), coat="pva", surfaces=(surface.id,),
             colour=(0.9, 0.9, 0.88), minutes=(5, 10, 15), tool="brush",
         )  # fmt: skip
         yield Finding(
-            "COAT-FOAM", "stop", "coats", surface.name, f"“{step.name}” puts {rows[first.coat]['name']} on bare foam. Its solvent eats the foam: seal it with PVA first, or brush water acrylic on.",
+            "COAT-FOAM", "stop", "coats", surface.name, f"“{step.name}” puts {rows[step.coat]['name']} on bare foam. Its solvent eats the foam: seal it with PVA first, or brush water acrylic on.",
             f"step {ids.index(step.id) + 1} is the first coat on foam", ((STEPS, step.id), (SURFACES, surface.id)),
             (Fix("Seal it first", insert_before(project, seal, step.id, seal.name)),),
         )  # fmt: skip

@@ -13,25 +13,25 @@ from fondale.core.words import day_words, odds_words
 def late(project: Project, derived: Derived) -> Iterator[Finding]:
     """PLAN-LATE, PLAN-ODDS: the date cannot be met, or only with luck."""
     plan, deadline = derived[PLAN], project.brief.deadline
-    if plan.finish is None or deadline is None:
+    if plan.ready is None or deadline is None:
         return
     steps = {s.id: s for s in project.steps}
     chain = [steps[i].name for i in plan.chain[:3] if i in steps]
-    if plan.finish.date() >= deadline:
-        days = (plan.finish.date() - deadline).days
+    if plan.ready.date() >= deadline:
+        days = (plan.ready.date() - deadline).days
         proof = (
             "No order is faster."
             if plan.proven
             else ("To the evening, no order is faster." if not plan.sooner else f"Another order could be ready {plan.proof}.")
         )
         yield Finding(
-            "PLAN-LATE", "stop", "coats", "The date", f"It will be ready on {day_words(plan.finish)}, {max(days, 0) or 'not even a'} {'days' if days > 1 else 'day'} {'after' if days else 'before'} it opens. {proof} What holds it up: {', '.join(chain)}.",
+            "PLAN-LATE", "stop", "coats", "The date", f"It will be ready on {day_words(plan.ready)}, {max(days, 0) or 'not even a'} {'days' if days > 1 else 'day'} {'after' if days else 'before'} it opens. {proof} What holds it up: {', '.join(chain)}.",
             f"opens {day_words(deadline)}", (),
         )  # fmt: skip
     elif plan.odds is not None and plan.odds < 0.8:
         yield Finding(
             "PLAN-ODDS", "mind", "coats", "The date", f"It can be done, but not surely. What decides it most: {', '.join(steps[i].name for i in plan.deciding if i in steps) or ', '.join(chain)}.",
-            f"odds {odds_words(plan.odds)}; ready {day_words(plan.finish)} at best", (),
+            f"odds {odds_words(plan.odds)}; ready {day_words(plan.ready)} at best", (),
         )  # fmt: skip
 
 

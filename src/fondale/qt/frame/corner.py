@@ -142,9 +142,11 @@ class PromptCorner(QWidget):
         """Show the prompts of the station; cards whose prompt is the same stay, those of other stations are kept."""
         prompts, mine = self._session.results.prompts, self._mine()
         others: dict[str, int] = {}
+        stops: dict[str, int] = {}
         for f in prompts:
             if f.station != self._station:
                 others[f.station] = others.get(f.station, 0) + 1
+                stops[f.station] = stops.get(f.station, 0) + (f.severity == "stop")
         known = self._session.results[READINGS] is not None
         state = (tuple(prompts), self._station, known)
         self.setFixedWidth(corner_width(self._session))
@@ -168,7 +170,7 @@ class PromptCorner(QWidget):
             calm = Line("soft", "Nothing to say here." if known else "Reading the project…")
             self._column.addWidget(calm)
         for station, count in others.items():
-            more = QPushButton(f"{count} more on {station.capitalize()}")
+            more = QPushButton(f"{count} more on {station.capitalize()}{f', {stops[station]} to stop for' if stops[station] else ''}")
             more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
             self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addStretch(1)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from fondale.core.colours import Rgb, linear, parse_colour, show_colour, shown
 from fondale.core.edits.edit import words_of
-from fondale.core.lengths import LengthError, parse_length, parse_scale, parse_number
+from fondale.core.lengths import LengthError, parse_length, parse_number, parse_scale
 from fondale.core.sayings import sayings
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale

@@ -11,9 +11,9 @@ from fondale.core.coats.drying import drying_factor
 from fondale.core.derived import LEDGER, PLAN
 from fondale.core.edits import put
 from fondale.core.model import PROJECT, SEATS, Brief
-from fondale.core.order.plan import NO_ODDS, spread_words
+from fondale.core.order.plan import spread_words
 from fondale.core.times import parse_clock, parse_day, parse_days, parse_first_day, parse_setup, show_setup
-from fondale.core.words import day_words, digits
+from fondale.core.words import count_words, day_words, digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Field, length_field, number, words
 from fondale.qt.furniture.pages import Page
@@ -119,22 +119,20 @@ class SheetPage(Page):
         project, results = self.session.project, self.session.results
         brief, plan, book = project.brief, results[PLAN], results[LEDGER]
         said = []
-        if plan is not None and plan.finish is not None:
-            line = f"Ready on {day_words(plan.finish)}"
+        if plan is not None and plan.ready is not None:
+            line = f"Ready on {day_words(plan.ready)}"
             if brief.deadline:
-                spare = (brief.deadline - plan.finish.date()).days
-                line += f", {spare} days before it opens" if spare > 0 else ", too late for the date"
-            said.append(line + f": {len(plan.evenings)} evenings at the bench.")
+                spare = (brief.deadline - plan.ready.date()).days
+                line += f", {count_words(spare, 'day')} before it opens" if spare > 0 else ", too late for the date"
+            said.append(line + f": {count_words(len(plan.evenings), 'evening')} at the bench.")
             if plan.half is not None:
                 said.append(spread_words(plan))
-            elif brief.deadline and plan.odds is None:
-                said.append(NO_ODDS)
             names = {s.id: s.name for s in project.steps}
             deciding = [names[i].lower() for i in plan.deciding if i in names]
             if deciding:
                 said.append(f"What decides the odds most: {', '.join(deciding)}.")
-        elif plan is not None and plan.trouble:
-            said.append(plan.trouble)
+        elif plan is not None and plan.silence:
+            said.append(plan.silence)
         if brief.bench_c < 18:
             said.append(
                 f"At {digits(brief.bench_c, 0)} °C coats dry {digits(drying_factor('acrylic', brief.bench_c, brief.bench_rh), 1)} times as slowly."

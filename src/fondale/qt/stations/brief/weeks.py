@@ -29,8 +29,8 @@ class Weeks(QWidget):
         brief, plan, today = self._session.project.brief, self._session.results[PLAN], self._session.results.look.today
         first = today - timedelta(days=today.weekday())
         end = brief.deadline or today + timedelta(days=27)
-        if plan is not None and plan.finish is not None:
-            end = max(end, plan.finish.date())
+        if plan is not None and plan.ready is not None:
+            end = max(end, plan.ready.date())
         weeks = max(1, min(MOST_WEEKS, ((end - first).days // 7) + 1))
         names, head = theme.px(34), theme.px(18)
         width, height = (self.width() - names) / weeks, (self.height() - head) / 7
@@ -63,7 +63,7 @@ class Weeks(QWidget):
             p.setPen(QPen(theme.color("line"), 1, Qt.PenStyle.DotLine))
             p.drawLine(box.bottomLeft(), box.bottomRight())
         plan = self._session.results[PLAN]
-        finish = plan.finish if plan else None
+        finish = plan.ready if plan else None
         words = "opens" if day == brief.deadline else "ready" if finish and day == finish.date() else ""
         if words:
             role = "curtain" if words == "opens" else "verdigris"

@@ -12,6 +12,7 @@ from fondale.core.edits.new_things import add_step, add_surface
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import STEPS, SURFACES, Listing, Step
 from fondale.core.order.plan import ready_told
+from fondale.core.words import count_words
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.how import HowButton
@@ -130,7 +131,7 @@ class CoatsStation(Station):
         self.order.refresh()
         self.rehearsal.update()
         self._rehearsal_note.setText(
-            f"{len(project.steps)} steps in your order; rings are closing steps" if project.steps else "no steps yet"
+            f"{count_words(len(project.steps), 'step')} in your order; rings are closing steps" if project.steps else "no steps yet"
         )
         ready = ready_told(plan, {s.id: s.name for s in project.steps}) if plan is not None else None
         if ready is not None:

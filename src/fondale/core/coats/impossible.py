@@ -1,0 +1,49 @@
+"""Steps that cannot be done as things stand: beside them there is no date to promise."""
+
+from dataclasses import dataclass
+
+from fondale.core.coats.conflicts import access_conflicts
+from fondale.core.coats.drying import too_cold
+from fondale.core.model import Project, Step
+from fondale.core.strata import core_sample
+from fondale.core.words import digits
+from fondale.knowledge import table
+
+EATS_FOAM = "lacquer"
+
+
+@dataclass(frozen=True)
+class Impossible:
+    """A step by its id that cannot be done, and why."""
+
+    step: str
+    why: str
+
+
+def impossible_steps(project: Project) -> tuple[Impossible, ...]:
+    """The steps left to do that cannot be done: what they need is shut in, the bench is too cold for their coat, or it eats its ground."""
+    steps = {s.id: s for s in project.steps}
+    out = [
+        Impossible(late, f"“{steps[late].name}” needs what “{steps[access.closing].name}” has shut")
+        for access in access_conflicts(project)
+        for late in access.late
+    ]
+    for step in project.steps:
+        least = too_cold(step, project.brief) if not step.done else None
+        if least is not None:
+            out.append(
+                Impossible(step.id, f"“{step.name}” cannot dry at {digits(project.brief.bench_c, 0)} °C: it needs {digits(least, 0)} °C")
+            )
+    out += [Impossible(s.id, f"“{s.name}” eats the bare foam") for _surface, s in on_bare_foam(project)]
+    return tuple(out)
+
+
+def on_bare_foam(project: Project) -> tuple[tuple[str, Step], ...]:
+    """Surfaces of bare foam, by id, whose first coat is left to do and has a solvent that eats it. Common practice, no source."""
+    rows, steps = table("coats")["coat"], {s.id: s for s in project.steps}
+    out = []
+    for surface in project.surfaces:
+        first = next(iter(core_sample(project, surface.id)), None) if surface.material == "foam" else None
+        if first is not None and not first.done and rows[first.coat]["thinner"] == EATS_FOAM:
+            out.append((surface.id, steps[first.step]))
+    return tuple(out)
