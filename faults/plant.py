@@ -123,7 +123,7 @@ FAULTS = (
     Fault("paint dries faster in the cold", "core/coats/drying.py",
           "2.0 ** ((20.0 - bench_c) / 10.0)", "2.0 ** ((bench_c - 20.0) / 10.0)", ("tests/core/test_coats.py::test_cold_doubles_drying_every_ten_degrees",)),
     Fault("a dropped link: what a step closes is no longer painted before it", "core/coats/links.py",
-          "(chain.things[later.id] | shut[later.id])", "chain.things[later.id]", ("tests/core/test_coats.py::test_surfaces_keep_the_order_of_their_coats",)),
+          "(chain.things[later.id] | chain.shuts[later.id])\n            follows", "chain.things[later.id]\n            follows", ("tests/core/test_coats.py::test_surfaces_keep_the_order_of_their_coats",)),
     Fault("an off-by-one: a step that is split hangs by its second part", "core/order/work.py",
           "if i:\n                out", "if i > 1:\n                out", ("tests/core/test_order.py::test_every_part_of_a_long_step_hangs_on_the_one_before",)),
     Fault("what is done counts as dry", "core/order/work.py",

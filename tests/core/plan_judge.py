@@ -164,6 +164,7 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
                 or joined_first(project, later, earlier)
                 or made_before(project, later, earlier)
             )
+            back = back or builds_on(project, later, earlier)
             touched = n < k and not back and bool(things[earlier.id] & (things[later.id] | shuts[later.id]))
             shut = n < k and not back and bool(shuts[earlier.id] & things[later.id])
             if not (told or tied or touched or shut or joined_first(project, earlier, later)):
@@ -175,6 +176,12 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
             wait = hours_until(earlier, needed, project) if told or touched else 0.0
             if begins[later.id] < end + timedelta(hours=wait) - MINUTE:
                 out.append(f"{later.id} comes before {earlier.id} is {'dry' if wait else 'done'}")
+    for build in project.steps:
+        for coat in (c for c in project.steps if builds_on(project, build, c) and build.id in begins and c.id in begins):
+            first = begins[coat.id] >= ends[build.id] + timedelta(hours=build.wait_h) - MINUTE
+            dry = begins[build.id] >= ends[coat.id] + timedelta(hours=hours_until(coat, build.dryness, project)) - MINUTE
+            if not first and not (dry and waits_for(project, build, coat)):
+                out.append(f"{build.id} builds on what {coat.id} has painted")
     out += untied(project, plan, begins, ends)
     out += unmade(project, begins, ends) + crowded(project, plan, begins, ends)
     for step in project.steps:
@@ -184,6 +191,44 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
         if plan.finish < end + timedelta(hours=hours_until(step, "handle", project)) - MINUTE:
             out.append(f"ready before {step.id} may be handled")
     return out
+
+
+BODY = ("glue", "filler", "sanding", "ground")  # roles of coats that are no paint
+
+
+def builds_on(project: Project, build: Step, coat: Step) -> bool:
+    """Whether a step carves or rivets a face that another one, listed before it, paints, and nobody says that it comes after."""
+    rows = table("coats")["coat"]
+    paints = [
+        s
+        for s in project.steps
+        if not s.done and set(s.surfaces) & set(build.surfaces) and s.coat in rows and rows[s.coat]["role"] not in BODY
+    ]
+    plain = build.work == "build" and not any(
+        (
+            build.done,
+            build.coat,
+            build.joints,
+            build.fits,
+            build.closes,
+            build.wires,
+            build.strings,
+            build.tests,
+            build.file,
+            build.duty,
+            build.machine,
+        )
+    )
+    told = {*build.after, *(t.step for t in build.ties)} & {p.id for p in paints}
+    ids = [s.id for s in project.steps]
+    return plain and coat in paints and not told and ids.index(coat.id) < ids.index(build.id)
+
+
+def waits_for(project: Project, later: Step, earlier: Step) -> bool:
+    """Whether anything but the faces that both work on can make one step wait for another: what lies between them in the list, or is told."""
+    ids = [s.id for s in project.steps]
+    between = project.steps[ids.index(earlier.id) + 1 : ids.index(later.id)]
+    return bool(between or later.after or later.ties or later.pieces or earlier.pieces or earlier.after or earlier.ties)
 
 
 def joined_first(project: Project, joint: Step, paint: Step) -> bool:

@@ -251,7 +251,7 @@ def test_a_joint_that_must_come_first_is_told_without_a_way_out(empty):
 def test_layers_name_what_looks_new_and_age_it(heron):
     # Common practice, no source: in this school ageing takes about half of the painting time.
     found = next(house.layers(heron, known(heron)))
-    assert ageing_share(heron.steps) < house.LAYERED
+    assert ageing_share(heron) < house.LAYERED
     surface = found.subjects[0][1]
     assert heron.find(SURFACES, surface).piece
     assert not any(is_ageing(s) for s in heron.steps if surface in s.surfaces)
@@ -259,7 +259,7 @@ def test_layers_name_what_looks_new_and_age_it(heron):
     for edit in found.fixes[0].edits:
         mended = apply(mended, edit)
     assert any(is_ageing(s) for s in mended.steps if surface in s.surfaces)
-    assert ageing_share(mended.steps) > ageing_share(heron.steps)
+    assert ageing_share(mended) > ageing_share(heron)
     # The new step does not break another rule, and lies over the last paint of its surface.
     assert astray(listed(mended.steps), "nice first") == astray(listed(heron.steps), "nice first")
     assert len(access_conflicts(mended)) <= len(access_conflicts(heron))

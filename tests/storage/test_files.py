@@ -169,6 +169,11 @@ def test_an_opening_was_an_arch_or_not():
     assert [o.form for o in project.get(PIECES, "wall").shape.openings] == ["arch", "lintel"]
 
 
+def test_minutes_that_stood_in_a_file_stay():
+    project = from_json((DATA / "v4" / "minutes.json").read_text())
+    assert [s.minutes for s in project.steps] == [(6, 9, 14), (10, 15, 25)]
+
+
 def test_the_chain_of_migrations_has_no_gap_and_each_has_a_sample():
     assert sorted(MIGRATIONS) == list(range(SCHEMA_VERSION))
     for version in MIGRATIONS:

@@ -196,7 +196,7 @@ def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_js
             click.echo(f"  {item.start:%H:%M}  {item.minutes:3} min  {names[item.step]}{part}")
     if made.ready is not None:
         odds = f", odds {odds_words(made.odds)}" if made.odds is not None else ""
-        click.echo(f"ready {day_words(made.ready)} ({made.proof}){odds}")
+        click.echo(f"ready {day_words(made.ready)} ({made.leans or made.proof}){odds}")
     elif made.silence:
         click.echo(made.silence)
     return 0

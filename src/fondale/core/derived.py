@@ -104,6 +104,13 @@ def _bench(project: Project) -> Key:
     return project.brief.bench_c, project.brief.bench_rh
 
 
+def _estimates(project: Project) -> Key:
+    """The minutes of all steps, typed or proposed."""
+    from fondale.core.handwork import minutes_of
+
+    return tuple((s.id, minutes_of(project, s)) for s in project.steps)
+
+
 def _order(project: Project) -> Key:
     """The steps, what they work on and shut in, and of which files, parts and machines that is made."""
     from fondale.core.coats.links import shut_by
@@ -111,9 +118,10 @@ def _order(project: Project) -> Key:
     made_of = tuple((p.id, p.part_of, p.shape.file if isinstance(p.shape, Mesh) else "") for p in project.pieces)
     built_in = tuple((m.id, m.piece) for m in project.lamps if m.piece)
     shut = tuple(sorted(shut_by(project, s)) for s in project.steps if s.closes)
+    proposed = _estimates(project)
     hung, joined = tuple((s.id, s.lamps) for s in project.strings), tuple((j.id, j.pieces) for j in project.joins)
     shop = tuple((f.id, f.beside) for f in project.prints), tuple((m.id, m.row) for m in project.brief.machines)
-    return project.steps, project.surfaces, made_of, built_in, shut, hung, joined, shop, project.brief.rules.order
+    return project.steps, project.surfaces, made_of, built_in, shut, proposed, hung, joined, shop, project.brief.rules.order
 
 
 # Bench and Brief.
@@ -228,7 +236,7 @@ def _ledger(at: Reckoning) -> "Ledger":
 
 LEDGER = Result(
     "ledger", "adding up", "quick", _ledger,
-    lambda p, _l: (p.pages, tuple((s.id, s.minutes) for s in p.steps), tuple(x.cost for x in p.pieces), p.brief.cap), (JOBS,),
+    lambda p, _l: (p.pages, _estimates(p), tuple(x.cost for x in p.pieces), p.brief.cap), (JOBS,),
 )  # fmt: skip
 
 

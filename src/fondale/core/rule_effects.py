@@ -36,7 +36,7 @@ def _order(project: Project, found: Astray | None) -> str:
 
 def _ageing(project: Project) -> str:
     if project.brief.rules.weathering == "layers":
-        share = ageing_share(project.steps)
+        share = ageing_share(project)
         return (
             "Nothing is painted yet."
             if share is None

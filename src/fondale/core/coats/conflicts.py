@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.coats.links import Chain, chain_of, links, reached, shut_by
-from fondale.core.model import Project, Step
+from fondale.core.model import PIECES, Project, Step, Surface
+from fondale.core.model.shapes import Glass
 from fondale.core.strata import core_sample
 from fondale.knowledge import table
 
@@ -40,12 +41,12 @@ class Chemistry:
 
 @dataclass(frozen=True)
 class Missing:
-    """A coat or a test that is not there: ``primer``, ``gloss`` or ``test``, before ``step``; or the ``bare`` faces of a joint.
+    """A coat or a test that is not there: ``primer``, ``gloss``, ``mask`` (on a clear face) or ``test``, before ``step``; or the ``bare`` faces of a joint.
 
     ``first`` is the first coat that would have to be kept off those.
     """
 
-    kind: Literal["primer", "gloss", "test", "bare"]
+    kind: Literal["primer", "gloss", "mask", "test", "bare"]
     step: str
     surface: str
     lamps: tuple[str, ...] = ()
@@ -141,7 +142,11 @@ def missing(project: Project) -> tuple[Missing, ...]:
         layers = core_sample(project, surface.id)
         roles = [(layer, rows[layer.coat]["role"]) for layer in layers]
         colour = next((i for i, layer in enumerate(layers) if rows[layer.coat]["colour"]), None)
-        if colour is not None and not any(role in ("primer", "ground") for _l, role in roles[:colour]):
+        if is_clear(project, surface):
+            first = next((k for k, (layer, role) in enumerate(roles) if role == "primer" or rows[layer.coat]["colour"]), None)
+            if first is not None and not roles[first][0].done and not _masked(project, surface.id, roles[first][0].step):
+                out.append(Missing("mask", roles[first][0].step, surface.id))
+        elif colour is not None and not any(role in ("primer", "ground") for _l, role in roles[:colour]):
             out.append(Missing("primer", roles[colour][0].step, surface.id))
         for i, (layer, role) in enumerate(roles):
             if role == "decal" and not layer.done and (i == 0 or roles[i - 1][1] not in ("gloss", "decal")):
@@ -157,6 +162,27 @@ def missing(project: Project) -> tuple[Missing, ...]:
         if inside:
             out.append(Missing("test", step.id, step.closes[0], tuple(inside)))
     return tuple(out)
+
+
+CLEAR = ("clear plastic", "glass")
+
+
+def is_clear(project: Project, surface: Surface) -> bool:
+    """Whether one is meant to see through a face."""
+    piece = project.find(PIECES, surface.piece) if surface.piece else None
+    return surface.material in CLEAR or (
+        not surface.material and piece is not None and (piece.material in CLEAR or isinstance(piece.shape, Glass))
+    )
+
+
+def _masked(project: Project, surface: str, before: str) -> bool:
+    """Whether a step masks a face before another one."""
+    for step in project.steps:
+        if step.id == before:
+            return False
+        if surface in step.surfaces and step.duty == "mask":
+            return True
+    return False
 
 
 def _painted_joints(project: Project) -> list[Missing]:

@@ -14,7 +14,7 @@ NEAR = 12  # places on either side that are tried
 def barrier(project: Project, surface: Surface, ident: str) -> Step:
     """Satin varnish on a surface, to keep two coats apart."""
     name = as_name(f"Satin varnish, {surface.name.lower()}")
-    return Step(id=ident, name=name, coat="satin", colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), minutes=(8, 10, 15), tool="airbrush")
+    return Step(id=ident, name=name, coat="satin", colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), tool="airbrush")
 
 
 def with_cures(project: Project) -> tuple[Chemistry, ...]:

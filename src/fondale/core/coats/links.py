@@ -1,9 +1,9 @@
 """What each step works on, and what must come before it: the one chain from part to finished piece."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 
-from fondale.core.coat_kinds import is_glue
+from fondale.core.coat_kinds import is_coating, is_glue
 from fondale.core.coats.drying import wait_h
 from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
 from fondale.core.model.shapes import Mesh
@@ -99,19 +99,62 @@ def floats(project: Project, step: Step) -> bool:
     return alone and not any(step.id in {*s.after, *(t.step for t in s.ties)} for s in project.steps)
 
 
+def plain_building(step: Step) -> bool:
+    """Whether a step builds on faces and does nothing else: it carves, rivets, plates. Joints, fits, closings and masks have rules of
+    their own.
+    """
+    other = step.joints or step.fits or step.closes or step.wires or step.strings or step.tests or step.file or step.duty or step.machine
+    return step.work == "build" and not step.coat and bool(step.surfaces) and not other
+
+
+def built_late(steps: Sequence[Step]) -> dict[str, tuple[str, ...]]:
+    """Steps that build on a face and are listed after coats of it, by id, with those coats: building comes first, unless such a step is
+    said to come after a coat of that face, or is tied to one.
+    """
+    coats = [(i, s, set(s.surfaces)) for i, s in enumerate(steps) if is_coating(s) and not s.done]
+    out = {}
+    for i, step in enumerate(steps):
+        if step.done or not plain_building(step):
+            continue
+        under = [s.id for k, s, faces in coats if k < i and faces & set(step.surfaces)]
+        of_faces = {s.id for _k, s, faces in coats if faces & set(step.surfaces)}
+        if under and not of_faces & {*step.after, *(t.step for t in step.ties)}:
+            out[step.id] = tuple(under)
+    return out
+
+
+def _after_all(before: Mapping[str, Set[str]], ident: str) -> set[str]:
+    """Everything that comes before a step, near or far."""
+    found: set[str] = set()
+    todo = [ident]
+    while todo:
+        new = before.get(todo.pop(), set()) - found
+        found |= new
+        todo.extend(new)
+    return found
+
+
 def links(steps: Sequence[Step], chain: Chain, keep_shut: bool = False) -> dict[str, set[str]]:
     """For each step the steps that must come before it, as the maker's order means it.
 
     Steps on one thing keep their order; the faces and lamps that a step shuts in are worked on, wired and tested before it; what the chain puts first comes first.
+    Building on a face comes before its first coat, wherever it is listed, unless it is said otherwise or something else forbids it.
     With ``keep_shut``, steps listed after the closing one stay after it, reachable or not.
     """
     before = {s.id: set(chain.first[s.id] | chain.tied[s.id]) for s in steps}
+    late = built_late(steps)
     for i, later in enumerate(steps):
         for earlier in steps[:i]:
             shared = chain.things[earlier.id] & (chain.things[later.id] | chain.shuts[later.id])
             follows = shared or (keep_shut and chain.shuts[earlier.id] & chain.things[later.id])
-            if follows and later.id not in before[earlier.id]:
+            if follows and later.id not in before[earlier.id] and earlier.id not in late.get(later.id, ()):
                 before[later.id].add(earlier.id)
+    for build, coats in late.items():
+        for coat in coats:
+            if coat in _after_all(before, build):
+                before[build].add(coat)
+            else:
+                before[coat].add(build)
     known = set(before)
     return {k: v & known for k, v in before.items()}
 

@@ -5,6 +5,7 @@ from collections.abc import Callable
 
 from fondale.core.coat_kinds import is_ageing, is_colour, is_glue
 from fondale.core.coats.links import chain_of, links
+from fondale.core.handwork import minutes_of
 from fondale.core.model import Project, Step
 
 CALM = 2  # ageing coats on one surface under the rule "less": common practice, no source
@@ -84,10 +85,10 @@ def ageing_coats(steps: tuple[Step, ...]) -> dict[str, list[Step]]:
     return out
 
 
-def ageing_share(steps: tuple[Step, ...]) -> float | None:
+def ageing_share(project: Project) -> float | None:
     """Share of the likely minutes at colours and ageing that goes into ageing; None where nothing is painted."""
-    ageing = sum(s.minutes[1] for s in steps if is_ageing(s))
-    colour = sum(s.minutes[1] for s in steps if is_colour(s))
+    ageing = sum(minutes_of(project, s)[1] for s in project.steps if is_ageing(s))
+    colour = sum(minutes_of(project, s)[1] for s in project.steps if is_colour(s))
     return ageing / (ageing + colour) if colour else None
 
 

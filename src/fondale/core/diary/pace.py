@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from fondale.core.handwork import minutes_of
 from fondale.core.how import How, Told
 from fondale.core.model import STEPS, Project
 from fondale.core.prints.jobs import PrintJob, moneys
@@ -42,7 +43,7 @@ def worked_and_planned(project: Project) -> tuple[float, float]:
     planned = worked = 0.0
     for page in project.pages:
         steps = [project.find(STEPS, i) for i in page.done]
-        minutes = sum(s.minutes[1] for s in steps if s is not None)
+        minutes = sum(minutes_of(project, s)[1] for s in steps if s is not None)
         if minutes > 0:
             planned += minutes
             before = sum(p.begun.get(i, 0.0) for p in project.pages for i in page.done)

@@ -3,7 +3,7 @@
 from datetime import date
 from typing import Any
 
-from fondale.core.coat_kinds import usual
+from fondale.core.coat_kinds import Proposal, proposal_of, usual
 from fondale.core.edits.edit import Add, EditError, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
@@ -111,11 +111,32 @@ def surfaces_of_parts(project: Project, piece: Piece, areas: dict[BodyPart, floa
 
 @maker
 def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: str = "") -> tuple[Add[Step], str]:
-    """A step at the end of the order; what may be sprayed or brushed follows the house rule."""
+    """A step at the end of the order. What it is called says its coat, work and tool, where no coat is given; what may be sprayed or brushed
+    follows the house rule.
+    """
     ident = new_id(name, (s.id for s in project.steps))
+    meant = None if coat else _meant(project, name)
     work, tool = usual_for(project, coat)
+    if meant is not None:
+        coat, work, tool = meant.coat, meant.work, meant.tool
     step = Step(id=ident, name=as_name(name), surfaces=surfaces, coat=coat, work=work, tool=tool)
     return Add(f"Add “{name}”", STEPS, step), ident
+
+
+def _meant(project: Project, name: str) -> Proposal | None:
+    return proposal_of(name, project.brief.rules.paint == "spray")
+
+
+@maker
+def rename_step(project: Project, step: Step, name: str) -> tuple[Put[Any], ...]:
+    """Another name for a step; coat, work and tool follow where they are still those that the old name proposed."""
+    label, spot = "Rename step", STEPS.at(step.id)
+    edits: list[Put[Any]] = [put(spot.then(lambda s: s.name), name, label)]
+    old, new = _meant(project, step.name), _meant(project, name)
+    was = (old.coat, old.work, old.tool) if old is not None else ("", *usual_for(project, ""))
+    if new is not None and not step.done and not step.duty and (step.coat, step.work, step.tool) == was:
+        edits.append(put(spot, step.but(name=name, coat=new.coat, work=new.work, tool=new.tool), label))
+    return tuple(edits)
 
 
 def usual_for(project: Project, coat: str) -> tuple[Work, Tool]:

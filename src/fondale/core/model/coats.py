@@ -10,6 +10,7 @@ from fondale.core.model.shapes import BodyPart
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
 Minutes = Annotated[float, Field(ge=0.01, le=MOST_MINUTES)]
+Estimate = tuple[Minutes, Minutes, Minutes]  # least, likely, most
 Dryness = Literal["wet", "touch", "next", "handle"]
 TieKind = Literal["at once", "within", "not before", "together"]
 Work = Literal["build", "print", "paint", "weather", "wire", "test"]
@@ -50,7 +51,7 @@ class Step(Model):
     It works on ``surfaces`` and on whole ``pieces``, closes ``joints``, makes ``fits`` go, wires lamps (``wires``) and ``strings``, and
     tests lamps. ``dryness`` is what the coats below need: ``wet`` goes into paint that is wet. It is never done on the days ``not_on``.
 
-    ``film_um``: the dry film that its coat leaves, where that is another one than usual; 0: as the coat leaves it.
+    ``minutes``: None until they are typed; they are proposed then, by area and method. ``film_um``: the dry film that its coat leaves, where that is another one than usual; 0: as the coat leaves it.
     ``wait_h``: hours that go on by themselves afterwards (a printer, a cure), before the next step may follow.
     ``finished``: when a step that is done was done, by the clock of the bench; what dries or cures goes on from there.
     ``duty``: what it does for the file, joint, fit or rig that handed it over: by that it is known again, whatever it is called.
@@ -74,7 +75,7 @@ class Step(Model):
     after: tuple[Annotated[Id, Names("steps")], ...] = ()
     ties: tuple[Tie, ...] = ()
     not_on: tuple[Day, ...] = ()
-    minutes: tuple[Minutes, Minutes, Minutes] = (10.0, 15.0, 25.0)
+    minutes: Estimate | None = None
     film_um: Annotated[float, Field(ge=0, le=100_000), OrNone] = 0.0
     tool: Tool = "brush"
     dryness: Dryness = "next"

@@ -16,7 +16,7 @@ from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
 from fondale.core.model.stage import Case, CaseRoom, Depth, Layout, Seat
 
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
 M = TypeVar("M", bound=Model)
 
 

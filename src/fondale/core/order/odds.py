@@ -44,7 +44,7 @@ def pert(work: Work, runs: int, seed: int = 5) -> Floats:
     rng = np.random.default_rng(seed)
     out = np.empty((len(work.tasks), runs))
     for i, task in enumerate(work.tasks):
-        low, likely, high = sorted(work.step_of[task.id].minutes)
+        low, likely, high = sorted(work.estimates[work.step_of[task.id].id])
         span = max(high - low, 1e-9)
         sample = low + span * rng.beta(1 + 4 * (likely - low) / span, 1 + 4 * (high - likely) / span, runs)
         out[i] = sample / max(likely, 1e-9) * task.minutes

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from math import isfinite
 
+from fondale.core.coat_kinds import says_nothing
 from fondale.core.coats.impossible import impossible_steps
 from fondale.core.diary.pace import pace
 from fondale.core.how import How, Told, cite
@@ -67,7 +68,7 @@ class Plan:
 
     ``odds`` of the date, and when ``half`` and ``ninety`` percent of the runs are ready: None where the order itself cannot be kept.
     ``sooner`` is how many evenings sooner an order could be ready at best; ``unkept`` are ties between steps that it does not keep.
-    ``stopped`` says why steps in it cannot be done: then ``finish`` is where they would lead, and nothing that anybody may promise.
+    ``unsaid`` steps say neither what goes on nor what is done: the date leans on them. ``stopped`` says why steps in it cannot be done: then ``finish`` is where they would lead, and nothing that anybody may promise.
     """
 
     evenings: tuple[Evening, ...]
@@ -86,11 +87,17 @@ class Plan:
     unkept: tuple[Unkept, ...] = ()
     trouble: str = ""
     stopped: tuple[str, ...] = ()
+    unsaid: int = 0
 
     @property
     def ready(self) -> datetime | None:
         """When the last coat may be handled; None where there is no order, or one that cannot be kept."""
         return None if self.stopped or self.unkept else self.finish
+
+    @property
+    def leans(self) -> str:
+        """What the date leans on, in words; an empty text where every step says what it is."""
+        return f"{count_words(self.unsaid, 'step')} not said yet" if self.unsaid else ""
 
     @property
     def silence(self) -> str:
@@ -159,6 +166,7 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
         sum(bound < a <= max(finish, work.dry) for a, _b in calendar.windows) if not search.proven else 0,
         work.unkept,
         stopped=stopped,
+        unsaid=sum(says_nothing(s) for s in project.steps if not s.done),
     )
 
 
@@ -169,7 +177,7 @@ def _sizes_fit(work: Work, calendar: Calendar, rate: float) -> None:
         around = sum(work.bench.setups.get(task.setup, (0, 0)))
         if task.minutes + around > longest:
             step = work.step_of[task.id]
-            paced = f" at your pace of {digits(rate, 2)}" if rate > 1.005 and step.minutes[1] + around <= longest else ""
+            paced = f" at your pace of {digits(rate, 2)}" if rate > 1.005 and work.estimates[step.id][1] + around <= longest else ""
             tool = f", {around} of them to set up and clean the {task.setup}," if around else ""
             raise NoPlan(
                 f"“{step.name}” takes {task.minutes + around} min{tool}{paced} and the longest evening has {longest}."
@@ -299,7 +307,10 @@ def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
         if plan is None or plan.ready is None:
             return Told("no date yet", How("The date", f"{plan.silence}\n{ask}".strip() if plan is not None else ask, "", "Brief"))
         said = day_words(plan.ready)
-        return Told(f"ready {said}", How("Ready", f"Ready on {said}: {plan.proof}.\n{ask}", said, "running order by CP-SAT"))
+        return Told(
+            f"ready {said}{f', {plan.leans}' if plan.leans else ''}",
+            How("Ready", f"Ready on {said}: {plan.proof}.\n{ask}", said, "running order by CP-SAT"),
+        )
     days = (brief.deadline - today).days
     year = f" {brief.deadline.year}" if days < 0 or days > 300 else ""  # or it would be taken for the next one
     text = (
@@ -314,7 +325,7 @@ def date_told(plan: Plan | None, brief: Brief, today: date) -> Told:
         formula += f"\nReady on {day_words(plan.ready)}: {plan.proof}."
         if plan.odds is not None:
             said = odds_words(plan.odds)
-            text += f", odds {said}"
+            text += f", odds {said}{f', {plan.leans}' if plan.leans else ''}"
             formula += (
                 f"\n{RUNS} runs, as a maker works: whatever is dry goes on; up to {digits(OVER_MIN, 0)} min over; one evening in"
                 f" {digits(1 / MISSED, 0)} is missed; times between least and most, pace and drying vary.\n{spread_words(plan)}"
@@ -359,4 +370,8 @@ def ready_told(plan: Plan, names: Mapping[str, str]) -> Told | None:
         " fewest set-ups." + (f"\n{spread}" if spread else "")
     )
     said = day_words(plan.ready)
-    return Told(f"ready {said} · {plan.proof}", How("Ready", formula, said, "running order by CP-SAT"))
+    if plan.leans:
+        formula += (
+            f"\n{plan.leans[0].upper()}{plan.leans[1:]}: nothing of them dries in this order. Give them their coats, and the date is true."
+        )
+    return Told(f"ready {said} · {plan.leans or plan.proof}", How("Ready", formula, said, "running order by CP-SAT"))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from fondale.core.coats.links import Chain, lag_h
+from fondale.core.handwork import minutes_of
 from fondale.core.model import Project, Step, Tie
 from fondale.core.order.evenings import Calendar
 from fondale.core.words import day_words, hours_words
@@ -46,7 +47,7 @@ def unkept_of(
             if before is None or before is step:
                 continue
             found = _why(project, chain, step, before, tie, calendar, moment(project, before) if before.done else None)
-            minutes = (step.minutes[1] + before.minutes[1]) * rate
+            minutes = (minutes_of(project, step)[1] + minutes_of(project, before)[1]) * rate
             if found is None and tie.kind in ("at once", "together") and not before.done and minutes > longest > 0:
                 whole = not (step.splittable or before.splittable) or tie.kind == "together"
                 found = (f"both take {round(minutes)} min and the longest evening has {longest}", False) if whole else None

@@ -7,7 +7,9 @@ from math import ceil, floor
 
 from fondale.core.coats.drying import wait_h
 from fondale.core.coats.links import chain_of, lag_h, links
+from fondale.core.handwork import minutes_of
 from fondale.core.model import MACHINES, STEPS, Brief, Machine, Project, Step
+from fondale.core.model.coats import Estimate
 from fondale.core.order.evenings import DAY_MIN, Calendar, evening_on
 from fondale.core.order.tasks import Bench, Link, Task
 from fondale.core.order.ties import Tied, Unkept, unkept_of
@@ -22,7 +24,7 @@ class Work:
     """``parts`` tells which part of how many a task is; ``dry`` is the minute by which all that is done may be handled.
 
     ``success`` is the chance that a print that a task starts comes out well, and ``lost`` the share of the run that a failed try costs.
-    ``bench`` holds evenings, tools and machines; ``unkept`` the ties between steps that nothing can keep: they are left out.
+    ``estimates`` are the least, likely and most minutes of each step by its id. ``bench`` holds evenings, tools and machines; ``unkept`` the ties between steps that nothing can keep: they are left out.
     """
 
     tasks: tuple[Task, ...]
@@ -34,6 +36,7 @@ class Work:
     success: Mapping[str, float] = field(default_factory=dict)
     lost: float = 0.0
     unkept: tuple[Unkept, ...] = ()
+    estimates: Mapping[str, Estimate] = field(default_factory=dict)
 
 
 def moment_done(project: Project, step: Step) -> datetime | None:
@@ -48,7 +51,7 @@ def minutes_left(project: Project, step: Step, rate: float) -> int:
     """Minutes at the bench that a step still takes at the maker's pace: less what went into it already, and with the rinsing of its tool."""
     begun = sum(p.begun.get(step.id, 0.0) for p in project.pages)
     setup = project.brief.setups.get(step.tool)
-    return max(1, round(step.minutes[1] * rate - begun)) + (setup.rinse if setup is not None else 0)
+    return max(1, round(minutes_of(project, step)[1] * rate - begun)) + (setup.rinse if setup is not None else 0)
 
 
 def part_min(brief: Brief) -> int:
@@ -116,12 +119,13 @@ def work_left(project: Project, rate: float, calendar: Calendar, leave: frozense
     unkept = unkept_of(project, chain, rate, calendar, moment_done)
     skip = leave | {u.tied for u in unkept}
     out = _tied(project, calendar, tasks, out, first, last, skip)
+    estimates = {s.id: minutes_of(project, s) for s in step_of.values()}
     tries = table("machines")["tries"]
     rows, files = machine_rows(), {f.id: f for f in project.prints}
     prints = (by_id[i] for i in last if by_id[i].file in files)
     runs = (s for s in prints if (m := project.find(MACHINES, s.machine)) is not None and m.row in rows)
     success = {last[s.id]: success_of(project, files[s.file]) for s in runs}
-    return Work(tuple(tasks.values()), tuple(out), step_of, parts, bench, dry, success, float(tries["lost"]), unkept)
+    return Work(tuple(tasks.values()), tuple(out), step_of, parts, bench, dry, success, float(tries["lost"]), unkept, estimates)
 
 
 def _tied(

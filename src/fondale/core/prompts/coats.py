@@ -107,11 +107,24 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
                  Fix("Mask before painting", insert_before(project, mask, miss.first, mask.name))),
             )  # fmt: skip
             continue
+        if miss.kind == "mask":
+            mask = Step(
+                id=new_id(f"mask {miss.surface}", ids), name=as_name(f"Mask {name.lower()}"), work="build", tool="hand", surfaces=(miss.surface,),
+                duty="mask", caution="blade",
+            )  # fmt: skip
+            bare = before.but(surfaces=tuple(s for s in before.surfaces if s != miss.surface))
+            off = f"Keep it off {name.lower()}"
+            yield Finding(
+                "COAT-CLEAR", "mind", "coats", name, f"It is clear, and “{before.name}” paints it over. Mask it first, or keep the coat off it.",
+                f"before step {ids.index(before.id) + 1}, “{before.name}”", ((SURFACES, miss.surface), (STEPS, before.id)),
+                (Fix("Mask it first", insert_before(project, mask, before.id, mask.name)), Fix(off, (put(STEPS.at(before.id), bare, off),))),
+            )  # fmt: skip
+            continue
         primer = miss.kind == "primer"
         coat, words = ("primer_spray", "Prime") if primer else ("gloss", "Gloss varnish on")
         step = Step(
             id=new_id(f"{miss.kind} {miss.surface}", ids), name=as_name(f"{words} {name.lower()}"), coat=coat, surfaces=(miss.surface,),
-            colour=(0.55, 0.55, 0.55), minutes=(6, 10, 15), tool="spray can" if primer else "airbrush", caution=table("coats")["coat"][coat]["caution"],
+            colour=(0.55, 0.55, 0.55), tool="spray can" if primer else "airbrush", caution=table("coats")["coat"][coat]["caution"],
         )  # fmt: skip
         trouble = (
             "has colour and no primer under it. Colour comes off with the first touch."
@@ -146,7 +159,7 @@ def on_bare_foam(project: Project, derived: Derived) -> Iterator[Finding]:
         surface = project.get(SURFACES, ident)
         seal = Step(
             id=new_id(f"seal {surface.id}", ids), name=as_name(f"Seal the foam: {surface.name.lower()}"), coat="pva", surfaces=(surface.id,),
-            colour=(0.9, 0.9, 0.88), minutes=(5, 10, 15), tool="brush",
+            colour=(0.9, 0.9, 0.88), tool="brush",
         )  # fmt: skip
         yield Finding(
             "COAT-FOAM", "stop", "coats", surface.name, f"“{step.name}” puts {rows[step.coat]['name']} on bare foam. Its solvent eats the foam: seal it with PVA first, or brush water acrylic on.",

@@ -8,6 +8,7 @@ from fondale.core.derived import ACCESS, ASTRAY
 from fondale.core.edits import Remove
 from fondale.core.edits.new_things import add_step
 from fondale.core.edits.steps import ReorderSteps
+from fondale.core.handwork import minutes_of
 from fondale.core.model import STEPS, SURFACES, Project
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
@@ -53,8 +54,8 @@ def calm(project: Project, derived: Derived) -> Iterator[Finding]:
 
 def layers(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-LAYERS: much less ageing than the house rule "layers" gives, and a painted surface without any."""
-    share = ageing_share(project.steps)
-    colour = sum(s.minutes[1] for s in project.steps if is_colour(s))
+    share = ageing_share(project)
+    colour = sum(minutes_of(project, s)[1] for s in project.steps if is_colour(s))
     if project.brief.rules.weathering != "layers" or share is None or share >= LAYERED or colour < WORTH_MIN:
         return
     aged = {i for s in project.steps if is_ageing(s) for i in s.surfaces}

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from fondale.core.model import Project
-from fondale.core.prompts import bearing, brief, casework, coats, file, house, lamps, light, running, scale, sight, wiring, workshop
+from fondale.core.prompts import bearing, brief, casework, coats, file, house, lamps, light, running, scale, sight, unsaid, wiring, workshop
 from fondale.core.prompts.finding import RANK, Finding, Rule
 from fondale.core.prompts.joining import joined
 from fondale.core.reckoning import Derived
@@ -19,6 +19,7 @@ RULES: tuple[Rule, ...] = (
     *lamps.RULES,
     *light.RULES,
     *coats.RULES,
+    *unsaid.RULES,
     *house.RULES,
     *running.RULES,
     *brief.RULES,

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from fondale.core.derived import PLAN
 from fondale.core.edits import put
+from fondale.core.handwork import minutes_of
 from fondale.core.model import STEPS, Project
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
@@ -41,7 +42,7 @@ def no_order(project: Project, derived: Derived) -> Iterator[Finding]:
     if not plan.trouble:
         return
     longest = max(project.brief.evenings)
-    whole = [s for s in project.steps if not s.done and s.minutes[1] * plan.pace > longest and not s.splittable]
+    whole = [s for s in project.steps if not s.done and minutes_of(project, s)[1] * plan.pace > longest and not s.splittable]
     fixes: tuple[Fix, ...] = ()
     if whole:
         edits = tuple(put(STEPS.at(s.id).then(lambda s: s.splittable), True, "Let long steps be split") for s in whole)

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.special import chdtrc
 
 from fondale.core.arrays import Floats
 
@@ -68,6 +67,8 @@ def combine(sightings: tuple[Sighting, ...], shared: float) -> Combined:
     """
     if not sightings:
         raise ValueError("nothing was measured")
+    from scipy.special import chdtrc  # the window reads this module when it opens, and scales a while later
+
     y = np.log([s.n for s in sightings])
     own = np.maximum([s.own for s in sightings], 1e-6)
     body = np.array([s.body for s in sightings], float)

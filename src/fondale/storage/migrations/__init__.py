@@ -60,7 +60,19 @@ def _from_3(raw: Raw) -> Raw:
     return {**raw, "schema_version": 4}
 
 
-MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(raw: Raw) -> Raw:
+    """Version 4 had typed minutes in every step, and keeps them; now they may be left to be proposed."""
+
+    def typed(step: Any) -> Any:
+        return {"minutes": [10.0, 15.0, 25.0], **step} if isinstance(step, dict) else step
+
+    steps = raw.get("steps")
+    if isinstance(steps, list):
+        raw = {**raw, "steps": [typed(s) for s in steps]}
+    return {**raw, "schema_version": 5}
+
+
+MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
 
 
 def migrate(raw: Raw, target: int) -> Raw:

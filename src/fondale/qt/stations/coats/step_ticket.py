@@ -9,8 +9,9 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from fondale.core.coats.drying import dries_told
 from fondale.core.coats.links import floats
 from fondale.core.edits import Remove, put
-from fondale.core.edits.new_things import set_coat
+from fondale.core.edits.new_things import rename_step, set_coat
 from fondale.core.edits.steps import MarkDone
+from fondale.core.handwork import minutes_of, minutes_told
 from fondale.core.lengths import LengthError
 from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFACES, Listing, Step, Tie
 from fondale.core.model.coats import MOST_WAIT_H, Dryness, TieKind, Tool, Work
@@ -41,6 +42,11 @@ WORKS_ON: tuple[tuple[Listing[Any], str, str], ...] = (
 T = TypeVar("T")
 
 
+def show_minutes(minutes: tuple[float, ...] | None) -> str:
+    """As they are typed; nothing where they are proposed."""
+    return " ".join(digits(x, 0) for x in minutes) if minutes else ""
+
+
 class StepTicket(QWidget):
     """Everything that a step holds, each editable in place; nothing while there is no step."""
 
@@ -58,12 +64,15 @@ class StepTicket(QWidget):
         put_in, narrow = self._setter, 44
         coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
         cautions = [("", "none"), *((k, k) for k in table("cautions"))]
-        self.step_name = Field("step", words(1, 120), str, put_in(lambda s: s.name, "Rename step")).caption_width(narrow)
+        self.step_name = Field("step", words(1, 120), str, self._rename).caption_width(narrow)
         self.coat = Choice("coat", coats, self._set_coat).caption_width(narrow)
         self.colour = ColourField("colour", put_in(lambda s: s.colour, "Colour"))
-        show_minutes = lambda v: " ".join(digits(x, 0) for x in v) if v else ""  # noqa: E731
-        self.minutes = Field("minutes", parse_minutes, show_minutes, put_in(lambda s: s.minutes, "Minutes")).caption_width(56)
-        self.minutes.setToolTip("The likely minutes, or least, likely and most: 10 15 25; or a batch: 32 x 4 + 10")
+        self.minutes = Field(
+            "minutes", lambda t: parse_minutes(t) if t.strip() else None, show_minutes, put_in(lambda s: s.minutes, "Minutes")
+        ).caption_width(56)
+        self.minutes.setToolTip(
+            "The likely minutes, or least, likely and most: 10 15 25; or a batch: 32 x 4 + 10; empty: as proposed in grey"
+        )
         self.work = Choice("work", [(w, w) for w in get_args(Work)], put_in(lambda s: s.work, "Kind of work")).caption_width(narrow)
         self.tool = Choice("tool", [(t, t) for t in get_args(Tool)], put_in(lambda s: s.tool, "Tool")).caption_width(narrow)
         self.dryness = Choice("below", list(DRYNESS.items()), put_in(lambda s: s.dryness, "Dryness")).caption_width(narrow)
@@ -102,13 +111,14 @@ class StepTicket(QWidget):
         return grid
 
     def _last_line(self) -> QHBoxLayout:
-        self._dries = HowButton()
+        self._dries, self._takes = HowButton(), HowButton()
         self._floats = Prose("note", "floats: the order may put it anywhere")
         self.done = action("Done", self._toggle_done)
         self.remove = QPushButton("Remove")
         self.remove.clicked.connect(self._remove)
         row = QHBoxLayout()
         row.setSpacing(16)
+        row.addWidget(self._takes)
         row.addWidget(self._dries)
         row.addWidget(self._floats, 1)
         row.addStretch(0)
@@ -143,6 +153,10 @@ class StepTicket(QWidget):
         if self.step is not None:
             now = get(self.step)
             self._put(get, tuple(x for x in now if x != ident) if ident in now else (*now, ident), label)
+
+    def _rename(self, name: str) -> None:
+        if self.step is not None:
+            self.session.do(*rename_step(self.session.project, self.step, name), label="Rename step")
 
     def _set_coat(self, coat: str) -> None:
         if self.step is not None:
@@ -256,4 +270,7 @@ class StepTicket(QWidget):
         self.machine.setVisible(bool(machines))
         self._floats.setVisible(floats(project, step))
         self.done.setText("Not done after all" if step.done else "Mark as done")
+        self._takes.show_told(minutes_told(project, step))
+        least, likely, most = minutes_of(project, step)
+        self.minutes.edit.setPlaceholderText(show_minutes((round(least), likely, round(most))))
         self._dries.show_told(dries_told(step, project.brief))
