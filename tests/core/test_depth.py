@@ -81,17 +81,19 @@ def test_brewster_and_grazing():
 
 
 def test_when_a_case_looks_black():
-    bright = veil(2000, 0.6, 1.0, 0, 700, 250, 1100)
+    bright = veil(2000, 0.6, 1.0, 0, 700, 1638, 1350)
     assert bright.share > 1
     assert bright.lamps == pytest.approx(bright.share / 0.1)
-    assert veil(2000, 0.6, bright.lamps * 1.0001, 0, 700, 250, 1100).share <= 0.1
-    assert veil(50, 0.1, 20, 0, 700, 250, 1100).tilt_deg == 0
+    assert veil(2000, 0.6, bright.lamps * 1.0001, 0, 700, 1638, 1350).share <= 0.1
+    assert veil(50, 0.1, 20, 0, 700, 1638, 1350).tilt_deg == 0
     # Mirror the ray by hand: from the eye to the top edge, thrown back by a pane that leans by the tilt: it must meet the floor at the viewer.
+    # The eyes of a man of 1.75 m, 1,638 mm over the floor, look down on a top edge at 1,350 mm.
     a = math.radians(bright.tilt_deg)
-    ray = np.array([700.0, 250.0]) / math.hypot(700, 250)
+    ray = np.array([700.0, 1350 - 1638.0]) / math.hypot(700, 1350 - 1638)
     normal = np.array([-math.cos(a), -math.sin(a)])  # of a pane leaning to the viewer: it looks down a little
     thrown = ray - 2 * (ray @ normal) * normal
-    assert thrown[1] / -thrown[0] * 700 == pytest.approx(-1100, rel=1e-6)
+    assert thrown[1] / -thrown[0] * 700 == pytest.approx(-1350, rel=1e-6)
+    assert bright.tilt_deg == pytest.approx(20.1, abs=0.1)
 
 
 def test_dots_that_no_eye_tells_apart():

@@ -436,3 +436,42 @@ def test_a_new_fit_gets_its_coats_as_the_house_puts_them_on(empty):
     assert not apply(empty, add_fit(empty)[0]).fits[0].brushed
     brush = empty.but(brief=empty.brief.but(rules=empty.brief.rules.but(paint="brush")))
     assert apply(brush, add_fit(brush)[0]).fits[0].brushed
+
+
+@pytest.mark.parametrize(
+    ("across", "deep", "size", "gap"), [(4, 7, 20, 1), (7, 13, 20, 1), (7, 13, 25.4, 1), (7, 4, 30, 0.3), (5, 5, 32, 2)]
+)
+@pytest.mark.parametrize("square", [True, False])
+def test_a_lattice_that_touches_the_walls_goes_in(across, deep, size, gap, square):
+    # So many cells, each as large as a base and its gap: counted by multiplying.
+    inside = rectangle(across * (size + gap), deep * (size + gap))
+    assert capacity(inside, None, a_base(size, square, 30), gap).count >= across * deep
+    less = rectangle(across * (size + gap) - 0.5, deep * (size + gap))
+    assert not square or capacity(less, None, a_base(size, square, 30), gap).count == (across - 1) * deep
+
+
+def test_rounds_nest_in_a_box_that_is_made_for_it():
+    # Rows of 7 and 6 in turn, 13 of them, each sqrt(3) / 2 of the spacing from the next: 85.
+    inside = rectangle(7 * 26, 26 * (1 + 12 * math.sqrt(3) / 2))
+    assert capacity(inside, None, a_base(25, False, 30), 1).count == 85
+
+
+def test_seven_rounds_go_into_a_round_three_times_as_wide():
+    # One in the middle and six around it: the classic packing.
+    assert capacity(circle(3 * 26), None, a_base(25, False, 30), 1).count == 7
+
+
+@pytest.mark.parametrize(
+    ("kind", "hole", "peg", "verdict"),
+    [
+        ("tyre", 140, 140, "fits"),
+        ("tyre", 132, 140, "tight"),
+        ("tyre", 141, 140, "loose"),
+        ("hose", 4.7, 5, "fits"),
+        ("hose", 3.5, 5, "tight"),
+        ("hose", 5, 5, "loose"),
+    ],
+)
+def test_rubber_and_hoses_stretch_by_what_they_are(kind, hole, peg, verdict):
+    # Common practice, no source: a tyre of the rim's own size grips; a soft hose takes 6 % and much more.
+    assert air_of(fit(kind=kind, hole=hole, peg=peg)).verdict == verdict

@@ -26,7 +26,9 @@ from fondale.knowledge import table
 
 DIRECTIONS = 12
 GAP_MM = 1.0  # fingers and tweezers: common practice, no source
-ROUND = 96  # corners that a circle is drawn with, around it
+ROUND, ROUND_ROOM = 96, 360  # corners that a circle is drawn with, on it
+TOUCH_MM = 0.01  # what stands so far into a wall, or so much too near, touches it: nobody sees it, and sums of decimals do not end on it
+STRAIGHT, BETWEEN = 0.999, 4  # an inside that fills its bounds, and how many starts of rows are tried where it does not
 MOST = 400  # more are not counted
 Facing = Literal["", "along", "across", "each other"]
 FACINGS: dict[Facing, str] = {"": "any way", "along": "along it", "across": "across it", "each other": "each other, in pairs"}
@@ -92,7 +94,7 @@ def a_base(mm: float, square: bool, tall: float) -> Entrant:
         ring = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]]) * mm / 2
     else:
         t = np.linspace(0, 2 * np.pi, ROUND, endpoint=False)
-        ring = np.column_stack([np.cos(t), np.sin(t)]) * mm / 2 / math.cos(math.pi / ROUND)
+        ring = np.column_stack([np.cos(t), np.sin(t)]) * mm / 2
     corners = np.concatenate([np.column_stack([ring, np.full(len(ring), z)]) for z in (0.0, tall)])
     return _body(f"{'square' if square else 'round'} base of {show_mm(mm)}", corners)
 
@@ -113,7 +115,7 @@ def _reach(a: Polygon, b: Polygon, way: Floats, gap: float, start: float) -> flo
     low, high = 0.0, start
     while a.distance(affinity.translate(b, *(way * high))) < gap:
         high *= 1.5
-    for _ in range(22):
+    for _ in range(34):
         middle = (low + high) / 2
         if a.distance(affinity.translate(b, *(way * middle))) < gap:
             low = middle
@@ -133,7 +135,9 @@ def _rows(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float) -> list[
     if wide > x1 - x0 + 1e-9 or deep > y1 - y0 + 1e-9:
         return []
     step = max(_reach(s, s, np.array([1.0, 0.0]), gap, wide + gap) for s in shapes)
-    shapely.prepare(inside)
+    straight = inside.area > STRAIGHT * (x1 - x0) * (y1 - y0)
+    walls = inside.buffer(1e-6, join_style="mitre")  # what touches it exactly is in, whatever the last digit says
+    shapely.prepare(walls)
     best: list[Place] = []
     for lean in (0.0, 0.5):
         rises = []
@@ -145,12 +149,15 @@ def _rows(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float) -> list[
         while ys[-1] + rises[(len(ys) - 1) % 2] <= y1 - deep / 2 + 1e-6:
             ys.append(ys[-1] + rises[(len(ys) - 1) % 2])
         xs = np.arange(x0 + wide / 2, x1 - wide / 2 + 1e-6, step)
-        for slack in (0.0, 0.5, 1.0):
-            spare_x, spare_y = (x1 - wide / 2 - xs[-1]) * slack, (y1 - deep / 2 - ys[-1]) * slack
-            places = [(float(x + spare_x + step * lean * (k % 2)), y + spare_y, k % 2) for k, y in enumerate(ys) for x in xs]
-            found = [p for p in places if inside.covers(affinity.translate(shapes[p[2]], p[0], p[1]))]
-            if len(found) > len(best):
-                best = found
+        starts = [((x1 - wide / 2 - xs[-1]) * slack, (y1 - deep / 2 - ys[-1]) * slack) for slack in (0.0, 0.5, 1.0)]
+        if not straight:  # where walls lean or bend, a row may do better away from them
+            starts += [(x, (y1 - deep / 2 - ys[-1]) / 2 + rises[0] * k / BETWEEN) for x, _y in starts for k in range(1, BETWEEN)]
+        for spare_x, spare_y in starts:
+            for odd in (0, 1) if lean and not straight else (0,):  # which rows are shifted
+                places = [(float(x + spare_x + step * lean * ((k + odd) % 2)), y + spare_y, k % 2) for k, y in enumerate(ys) for x in xs]
+                found = [p for p in places if walls.covers(affinity.translate(shapes[p[2]], p[0], p[1]))]
+                if len(found) > len(best):
+                    best = found
     return best
 
 
@@ -165,7 +172,8 @@ def _benches(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float, every
     need = max(_reach(a, b, np.array([1.0, 0.0]), gap, wide + gap) for a, b in (shapes, shapes[::-1]))
     every *= math.ceil(need / every - 1e-9)
     ys = np.arange(y0 + deep / 2, y1 - deep / 2 + 1e-6, step)
-    shapely.prepare(inside)
+    walls = inside.buffer(1e-6, join_style="mitre")
+    shapely.prepare(walls)
     best: list[Place] = []
     for first in np.linspace(0, min(every, max(0.0, x1 - x0 - wide)), 9):
         found: list[Place] = []
@@ -173,7 +181,7 @@ def _benches(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float, every
             rows: list[list[Place]] = []
             for slack in (0.0, 0.5, 1.0):
                 row = [(float(x), float(y + (y1 - deep / 2 - ys[-1]) * slack), k % 2) for y in ys]
-                rows.append([p for p in row if inside.covers(affinity.translate(shapes[k % 2], p[0], p[1]))])
+                rows.append([p for p in row if walls.covers(affinity.translate(shapes[k % 2], p[0], p[1]))])
             fullest: list[Place] = max(rows, key=len)
             found += fullest
         if len(found) > len(best):
@@ -199,7 +207,7 @@ def capacity(
         return Capacity(0, (), headroom, "More than can be counted here: there is room for hundreds.")
     best: list[Place] = []
     turns = (0.0, 0.0)
-    free = room.buffer(-gap_mm / 2 + 1e-9, join_style="mitre")
+    free = room.buffer(-gap_mm / 2 + TOUCH_MM, join_style="mitre")
     if headroom >= 0 and not free.is_empty:
         for turn, pair in _turns(facing):
             both = affinity.rotate(plan, turn, origin=(0, 0)), affinity.rotate(plan, turn + pair, origin=(0, 0))
@@ -249,6 +257,6 @@ def rectangle(width: float, depth: float) -> Floats:
 
 def circle(diameter: float) -> Floats:
     """The plan of a round inside, drawn within it."""
-    t = np.linspace(0, 2 * np.pi, ROUND, endpoint=False)
+    t = np.linspace(0, 2 * np.pi, ROUND_ROOM, endpoint=False)
     out: Floats = (np.column_stack([np.cos(t), np.sin(t)]) + 1) * diameter / 2
     return out

@@ -180,7 +180,7 @@ class Fit(Model):
 
     id: Id
     name: Name
-    kind: Literal["peg", "push", "plate", "hinge", "magnet", "seat", "tyre", "insert"] = "peg"
+    kind: Literal["peg", "push", "plate", "hinge", "magnet", "seat", "tyre", "hose", "insert"] = "peg"
     hole: PositiveMm
     peg: PositiveMm
     process: Process = "resin"

@@ -59,22 +59,22 @@ BLACK = 1.0
 
 
 def veil(
-    room_lx: float, seen_reflectance: float, scene_cd: float, angle_deg: float, eye_mm: float, high_mm: float, over_floor_mm: float
+    room_lx: float, seen_reflectance: float, scene_cd: float, angle_deg: float, away_mm: float, eye_high_mm: float, top_high_mm: float
 ) -> Veil:
     """The room in the pane. ``seen_reflectance`` of what stands in the room in front of it (a viewer's clothes) lit by ``room_lx`` gives E rho / pi.
 
-    ``scene_cd`` is the mean luminance behind the pane in cd/m2. Tilted, the pane shows the floor before the viewer: the ray from the eye to its
-    top edge, ``high_mm`` over the pane's foot, must come down where the viewer stands, ``eye_mm`` away and the eyes ``over_floor_mm`` over the
-    floor. Raises ValueError for sizes and light not above zero.
+    ``scene_cd`` is the mean luminance behind the pane in cd/m2. Tilted, the pane shows the floor before the viewer: the ray from the eye,
+    ``away_mm`` before it and ``eye_high_mm`` over the room's floor, to its top edge, ``top_high_mm`` over that floor, must come down where the
+    viewer stands. Raises ValueError for sizes and light not above zero.
     """
-    if not (room_lx >= 0 and scene_cd > 0 and eye_mm > 0 and over_floor_mm > 0 and 0 <= seen_reflectance <= 1):
+    if not (room_lx >= 0 and scene_cd > 0 and away_mm > 0 and eye_high_mm > 0 and top_high_mm > 0 and 0 <= seen_reflectance <= 1):
         raise ValueError("the scene has light, and the eye stands before the pane")
     reflects = pane_reflects(angle_deg)
     thrown = room_lx * seen_reflectance / math.pi * reflects
     share = thrown / scene_cd
-    # Upright, the ray to a point h above the eye comes back 2 h above it; leaning by a it turns down by 2 a.
-    up = math.atan2(high_mm, eye_mm)
-    down = math.atan2(over_floor_mm, eye_mm)
+    # Upright, the ray comes back as steep as it went up; leaning by a it turns down by 2 a. It has to fall as far as the edge is high.
+    up = math.atan2(top_high_mm - eye_high_mm, away_mm)
+    down = math.atan2(top_high_mm, away_mm)
     tilt = max(0.0, math.degrees(up + down) / 2)
     return Veil(reflects, share, max(1.0, share / CLEAR), tilt if share > CLEAR else 0.0)
 

@@ -270,7 +270,7 @@ class DepthPage(Page):
             return
         try:
             found: Veil = veil(
-                asked.room_lx, asked.clothes, scene * asked.paint / math.pi, 0.0, distance, project.case.height, max(floor, 1.0)
+                asked.room_lx, asked.clothes, scene * asked.paint / math.pi, 0.0, distance, eyes, max(floor + project.case.height, 1.0)
             )
         except ValueError as error:
             self.said["pane"].setText(f"That cannot be: {error}.")
