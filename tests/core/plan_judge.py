@@ -3,6 +3,7 @@
 from datetime import date, datetime, timedelta
 from itertools import pairwise, permutations
 
+from fondale.core.handwork import minutes_of
 from fondale.core.model import Project, Step
 from fondale.core.model.shapes import Box
 from fondale.core.order.plan import Plan
@@ -140,7 +141,7 @@ def faults(project: Project, plan: Plan, today: date) -> list[str]:
         begun = sum(p.begun.get(step.id, 0.0) for p in project.pages)
         if step.id not in begins:
             out.append(f"{step.id} is not planned")
-        elif minutes[step.id] - rinse_of(project, step) != max(1, round(step.minutes[1] * plan.pace - begun)):
+        elif minutes[step.id] - rinse_of(project, step) != max(1, round(minutes_of(project, step)[1] * plan.pace - begun)):
             out.append(f"{step.id} has {minutes[step.id]} minutes")
         elif not step.splittable and sum(i.step == step.id for _s, _e, i in items) > 1:
             out.append(f"{step.id} is split")

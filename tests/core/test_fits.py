@@ -79,11 +79,11 @@ def test_what_is_proposed_mends_the_fit(hole, peg, kind, process, hole_coats, pe
     for mend in air.mends:
         mended = air_of(bad.but(**{mend.face: mend.mm}))
         assert mended.verdict in ("fits", "loose"), mend
-        assert kind == "tyre" or mended.painted >= mended.least - 1e-9
+        assert kind in ("tyre", "hose") or mended.painted >= mended.least - 1e-9
         assert digits(mend.mm, 2) in mend.label
     if air.verdict in ("tight", "will not go in"):
         assert air.mends
-        if kind == "tyre":
+        if kind in ("tyre", "hose"):
             assert all(air_of(bad.but(**{m.face: m.mm})).verdict == "fits" for m in air.mends)
         elif air.sand_to > 0.3 and kind != "magnet":
             sanded = air_of(bad.model_copy(update={"peg": air.sand_to}))
@@ -337,16 +337,16 @@ def test_each_face_brings_its_own_process_and_a_wire_turns_in_a_drilled_hole():
 
 
 @pytest.mark.parametrize(
-    ("inside", "verdict"), [(19.6, "fits"), (19.8, "fits"), (19.4, "fits"), (19.0, "tight"), (19.95, "loose"), (20.5, "loose")]
+    ("inside", "verdict"), [(19.6, "fits"), (19.8, "fits"), (19.4, "fits"), (19.0, "tight"), (20.0, "fits"), (20.5, "loose")]
 )
-def test_rubber_wants_one_to_three_percent_less_and_never_a_file(inside, verdict):
+def test_rubber_wants_up_to_three_percent_less_and_never_a_file(inside, verdict):
     # Common practice, no source.
     soft = fit(inside, 20.0, kind="tyre", process="bought part")
     air = air_of(soft)
     assert air.verdict == verdict
     assert not any(word in way for way in air.ways for word in ("drill", "file", "sand", "open"))
     assert all(air_of(soft.but(**{m.face: m.mm})).verdict == "fits" for m in air.mends)
-    assert [m.label for m in air.mends[:1]] == ([] if verdict == "fits" else ["Take one of 19.6 mm"])
+    assert [m.label for m in air.mends[:1]] == ([] if verdict == "fits" else ["Take one of 19.7 mm"])
     assert air_of(soft.but(peg_coats=COATS)).painted == pytest.approx(
         (inside - 20 - 2 * film_mm(COATS)) / 2
     )  # the coats make the rim thicker

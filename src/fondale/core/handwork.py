@@ -102,7 +102,7 @@ def minutes_told(project: Project, step: Step) -> Told:
     if step.minutes is not None:
         low, _likely, most = step.minutes
         formula = f"typed: {digits(low, 0)} at least, {digits(likely, 0)} likely, {digits(most, 0)} at most. Empty the field to have them proposed."
-        return Told(f"takes {said}", How("Minutes", formula, said, "as you gave it"))
+        return Told(said, How("Minutes", formula, said, "as you gave it"))
     work, facts = handwork(project, step), table("coats")["minutes"]
     lines = [f"{digits(work.set_up, 1)} min to set up"]
     if work.rate:
@@ -114,4 +114,4 @@ def minutes_told(project: Project, step: Step) -> Told:
             f"+ {digits(work.each, 1)} min to handle {count_words(work.small + work.large, 'part')}, {work.large} of them larger than a hand"
         )
     lines.append(f"between {digits(facts['least'] * 100, 0)} and {digits(facts['most'] * 100, 0)} % of it")
-    return Told(f"takes about {said}", How("Minutes", "\n".join(lines), said, RATES))
+    return Told(f"about {said}", How("Minutes", "\n".join(lines), said, RATES))

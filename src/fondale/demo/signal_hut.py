@@ -68,7 +68,7 @@ def signal_hut(today: date) -> Project:
         SURFACES,
         Surface(id="figures", name="Figures, batch of 8", piece="figure-1", area_cm2=60),
         Surface(id="hut", name="Hut", piece="hut", area_cm2=95),
-        Surface(id="snow", name="Snow", area_cm2=600),
+        Surface(id="snow", name="Snow", piece="rock", area_cm2=600),
     )
     build.add(
         STEPS,

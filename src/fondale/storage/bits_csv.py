@@ -3,6 +3,7 @@
 import csv
 import io
 import itertools
+import re
 from dataclasses import dataclass
 from pathlib import Path
 from typing import get_args
@@ -19,6 +20,7 @@ from fondale.storage.disk import ordinary
 COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note", "id")
 MOST_ROWS = 50_000
 LARGEST_BYTES = 40_000_000
+_PLAIN = re.compile(r"\d+\.\d+")
 
 
 class TableTrouble(Trouble):
@@ -104,11 +106,16 @@ def _short(error: Exception) -> str:
     return text
 
 
+def _size(text: str) -> float:
+    """A size in mm: in a table a plain number with a point is what a program wrote, and no thousand."""
+    return float(text) if _PLAIN.fullmatch(text) else parse_length(text)
+
+
 def _bit(cells: dict[str, str], ident: str) -> Bit:
     name = cells.get("name", "")
     if not name:
         raise LengthError("the name is missing.")
-    sizes = tuple(parse_length(cells[k]) for k in ("size 1", "size 2", "size 3") if cells.get(k))
+    sizes = tuple(_size(cells[k]) for k in ("size 1", "size 2", "size 3") if cells.get(k))
     if not sizes:
         raise LengthError("size 1 is missing.")
     outline = cells.get("outline", "").lower() or "box"

@@ -2,12 +2,13 @@
 
 from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
+from math import cos, radians, sin
 
 from fondale.core.coat_kinds import is_coating, is_glue
 from fondale.core.coats.drying import wait_h
-from fondale.core.model import JOINS, STRINGS, Brief, Project, Step
-from fondale.core.model.shapes import Mesh
-from fondale.core.stage.clearance import footprint
+from fondale.core.model import JOINS, STRINGS, Brief, Piece, Project, Step
+from fondale.core.model.shapes import Hull, Mesh
+from fondale.core.shapes import kind_of
 from fondale.core.stage.scene import rest_places
 
 Thing = tuple[str, str]  # the list that it stands in, and its id
@@ -169,8 +170,21 @@ def needs_dry(step: Step) -> str:
     return "handle" if joins(step) else step.dryness
 
 
+def _sizes(piece: Piece) -> tuple[float, float, float]:
+    """Width, depth and height of a piece in mm, as its shape has them; 0 for what only its body tells."""
+    out = [0.0, 0.0, 0.0]
+    for name, axis in kind_of(piece.shape).axes.items():
+        out[axis] = max(out[axis], float(getattr(piece.shape, name)))
+    if isinstance(piece.shape, Hull):
+        out[1], out[2] = piece.shape.beam, piece.shape.depth
+    return out[0], out[1], out[2]
+
+
 def shut_by(project: Project, step: Step) -> frozenset[Thing]:
-    """What a step closes off: faces, and the lamps built into what they are faces of or standing within its bounds."""
+    """What a step closes off: faces, and the lamps built into what they are faces of or standing within its bounds.
+
+    The bounds are those of its sizes: the window asks this after every edit, and builds no body.
+    """
     pieces = {s.piece for s in project.surfaces if s.id in step.closes and s.piece}
     if not pieces or not project.lamps:
         return frozenset(("surfaces", c) for c in step.closes)
@@ -178,9 +192,10 @@ def shut_by(project: Project, step: Step) -> frozenset[Thing]:
     resting = rest_places(project)
     for piece in project.pieces:
         if piece.id in pieces and piece.id in resting:
-            ring, low, high = footprint(piece, resting[piece.id])
-            (x0, y0), (x1, y1) = ring.min(0), ring.max(0)
-            inside |= {m.id for m in project.lamps if x0 <= m.x <= x1 and y0 <= m.y <= y1 and low <= m.z <= high}
+            place, (wide, deep, high) = resting[piece.id], _sizes(piece)
+            c, s = abs(cos(radians(place.turn_deg))), abs(sin(radians(place.turn_deg)))
+            x, y, foot = (wide * c + deep * s) / 2, (wide * s + deep * c) / 2, place.z or 0.0
+            inside |= {m.id for m in project.lamps if abs(m.x - place.x) <= x and abs(m.y - place.y) <= y and foot <= m.z <= foot + high}
     return frozenset({("surfaces", c) for c in step.closes} | {("lamps", i) for i in inside})
 
 
