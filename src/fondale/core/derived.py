@@ -54,7 +54,9 @@ def _scene(project: Project) -> Key:
     from fondale.core.stage.cases import as_it_stands
 
     standing = (p for p in project.pieces if p.place is not None)
-    return as_it_stands(project.case), tuple((p.id, p.shape, p.measure, p.details, p.worn, p.real_mm, p.place, p.role) for p in standing)
+    return as_it_stands(project.case), tuple(
+        (p.id, p.shape, p.measure, p.details, p.worn, p.real_mm, p.shown_mm, p.place, p.role) for p in standing
+    )
 
 
 def _parts(project: Project) -> Key:
@@ -188,7 +190,7 @@ JOBS = Result("jobs", "reckoning prints", "quick", _jobs, lambda p, _l: _printin
 
 def _heavy(project: Project) -> Key:
     """What says how heavy each piece is."""
-    return tuple((p.id, p.weight_g, p.material, p.filled, p.measure, p.shape, p.details, p.part_of) for p in project.pieces)
+    return tuple((p.id, p.weight_g, p.material, p.filled, p.measure, p.shown_mm, p.shape, p.details, p.part_of) for p in project.pieces)
 
 
 def _pulls(at: Reckoning) -> "dict[str, Pull]":

@@ -73,7 +73,7 @@ def _lacks(project: Project) -> bool:
 def _standing(piece: Piece) -> Piece:
     shape = piece.shape
     if isinstance(shape, Figure) and not shape.pose:
-        high = piece.measure.mm if piece.measure else kind_of(shape).guess_mm
+        high = piece.measure.mm if piece.measure else piece.shown_mm or kind_of(shape).guess_mm
         return piece.but(shape=Box(width=high * 0.3, depth=high * 0.2, height=high), details=(), thing="")
     if isinstance(shape, Mesh) and not shape.pose:
         return piece.but(shape=shape.but(person="", pose="standing"), details=())

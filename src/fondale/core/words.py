@@ -1,6 +1,7 @@
 """Words for numbers and names: digits, lengths, scales, hours, currents and days as a maker reads them."""
 
 import math
+import re
 from datetime import date
 
 from fondale.core.model.base import NAME_MOST
@@ -107,6 +108,11 @@ def lux_known(lux: float, error: float, refined: bool = True) -> str:
     """Illuminance with its standard error, rounded up, and whether it is still being refined; without light there is nothing to be off."""
     told = digits(math.ceil(error), 0) if error >= 1 else digits(max(0.1, math.ceil(error * 10 - 1e-9) / 10), 1)
     return f"{lux_words(lux)}{f' ± {told}' if lux > 0 else ''}{'' if refined else ', refining'}"
+
+
+def words_in(name: str) -> set[str]:
+    """The words of a name that tell it from others: in small letters, longer than two."""
+    return {w for w in re.findall(r"[^\W_]+", name.lower()) if len(w) > 2}
 
 
 def count_words(count: int, thing: str) -> str:

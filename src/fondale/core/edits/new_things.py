@@ -8,13 +8,15 @@ from fondale.core.edits.edit import Add, EditError, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
 from fondale.core.model import PIECES, ROOMS, SEATS, STEPS, SURFACES, Brief, CaseRoom, Moment, Piece, Project, Seat, Sling, Step, Surface
+from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.coats import Tool, Work
 from fondale.core.model.shapes import BodyPart
+from fondale.core.scale.reading import life_mm
 from fondale.core.shapes import ShapeKind
 from fondale.core.stage.cases import board_mm, cell_of, cells
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
-from fondale.core.words import as_name
+from fondale.core.words import as_name, words_in
 
 
 def new_project(name: str, start: date) -> Project:
@@ -36,7 +38,9 @@ def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True, room:
     What is added on the bench is a piece that lies on the shelf; in the case, kinds of scenery are scenery.
     """
     ident, name = named_anew(project.pieces, kind.words)
-    piece = Piece(id=ident, name=name, shape=kind.at(project.brief.house_n), role="scenery" if placed and kind.scenery else "piece")
+    shape = kind.at(project.brief.house_n)
+    shown = min(LARGEST_MM, round(life_mm(shape) / project.brief.house_n, 2))
+    piece = Piece(id=ident, name=name, shape=shape, role="scenery" if placed and kind.scenery else "piece", shown_mm=shown)
     if placed:
         piece = piece.but(place=free_place(project, piece, room))
     return Add(f"Add {name.lower()}", PIECES, piece), ident
@@ -121,6 +125,14 @@ def add_step(project: Project, name: str, surfaces: tuple[str, ...] = (), coat: 
         coat, work, tool = meant.coat, meant.work, meant.tool
     step = Step(id=ident, name=as_name(name), surfaces=surfaces, coat=coat, work=work, tool=tool)
     return Add(f"Add “{name}”", STEPS, step), ident
+
+
+def surfaces_named(project: Project, name: str) -> tuple[str, ...]:
+    """The surfaces that a step of this name is about: those whose name, or whose piece's name, stands in it; the only one there is."""
+    said = words_in(name)
+    pieces = {p.id for p in project.pieces if words_in(p.name) and words_in(p.name) <= said}
+    named = tuple(s.id for s in project.surfaces if (words_in(s.name) and words_in(s.name) <= said) or s.piece in pieces)
+    return named or (tuple(s.id for s in project.surfaces) if len(project.surfaces) == 1 else ())
 
 
 def _meant(project: Project, name: str) -> Proposal | None:

@@ -253,6 +253,7 @@ def follow(before: Project, after: Project) -> Project:
     """The steps of files that were handed over follow their file, what lies beside it and its machine, as long as none of them is begun."""
     if after.prints == before.prints and after.brief is before.brief:
         return after
+    after = _renamed(before, after)
     with_own = {s.file for s in after.steps}
     plates = {f.id: {after.lead_of(f).id, *(before.lead_of(old).id for old in [before.find(PRINTS, f.id)] if old)} for f in after.prints}
     handed = {after.lead_of(f).id for f in after.prints if with_own & {f.id, *plates[f.id]}}
@@ -266,6 +267,19 @@ def follow(before: Project, after: Project) -> Project:
         for one in group:
             after = with_steps(after, one)
     return after
+
+
+def _renamed(before: Project, after: Project) -> Project:
+    """The pieces of a file that was renamed bear its new name, where they bore its old one."""
+    old = {f.id: f.name for f in before.prints}
+    new = {f.id: f.name for f in after.prints if f.id in old and old[f.id] != f.name}
+    if not new:
+        return after
+    pieces = tuple(
+        p.but(name=new[p.shape.file]) if isinstance(p.shape, Mesh) and p.shape.file in new and p.name == old[p.shape.file] else p
+        for p in after.pieces
+    )
+    return after.but(pieces=pieces)
 
 
 def _filling(project: Project, ident: str) -> Any:

@@ -101,6 +101,7 @@ def _piece(piece: Piece, f: float, moved: Any) -> Piece:
         news["weight_g"] = min(1e6, round(piece.weight_g * f**3, 3))
         if piece.measure is not None:
             news["measure"] = Measure(mm=piece.measure.mm * f, error_mm=piece.measure.error_mm)
+        news["shown_mm"] = piece.shown_mm * f
         news["details"] = tuple(_detail(d, f) for d in piece.details)
     return piece.but(**news) if news else piece
 

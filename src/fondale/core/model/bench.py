@@ -90,7 +90,8 @@ class Piece(Model):
     """Anything placed in the scene, or waiting on the bench for it (``place`` is None). ``part_of``: the piece that it is put on.
 
     ``real_mm`` is how large the thing is in life, as the maker knows it: what was measured of a thing, the shoulder of an animal, the stature of
-    a person; 0: as the tables have it. ``worn`` is what of its dress lies within the measured height. ``weight_g`` is what the scales say; without
+    a person; 0: as the tables have it. ``worn`` is what of its dress lies within the measured height. A figure that nobody
+    has measured is shown ``shown_mm`` high. ``weight_g`` is what the scales say; without
     it ``material`` tells, and ``filled``, the solid share of its volume. It hangs on its ``slings``. What is ``fixed`` is not moved by hand.
 
     It can turn by ``swing_deg`` about its ``pivot``, as a door or a crane does: seen from above against the clock, below 0 with it.
@@ -106,6 +107,7 @@ class Piece(Model):
     thing: Annotated[str, key_of("scales", "things")] = ""
     real_mm: Annotated[float, Field(ge=0, le=LARGEST_REAL_MM), OrNone] = 0.0
     worn: tuple[Annotated[str, key_of("body", "worn")], ...] = ()
+    shown_mm: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
     printed_percent: Annotated[float, Field(ge=SMALLEST, le=100_000)] = 100.0
     part_of: Annotated[str, Names("pieces")] = ""
     role: Literal["piece", "scenery"] = "piece"

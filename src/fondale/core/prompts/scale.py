@@ -13,6 +13,7 @@ from fondale.core.reckoning import Derived
 from fondale.core.scale.placing import advise
 from fondale.core.scale.reading import Reading, claim_contradicted, main_size, passes
 from fondale.core.shapes import kind_of
+from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, percent, show_mm, show_scale
 
 
@@ -107,7 +108,7 @@ def unmeasured(project: Project, derived: Derived) -> Iterator[Finding]:
         if kind_of(piece.shape).living and main_size(piece) is None and piece.place is not None:
             yield Finding(
                 "BENCH-MEASURE", "mind", "bench", piece.name, "Nobody has measured it yet; it is shown as a guess. Take its height with the caliper.",
-                f"shown as {show_mm(kind_of(piece.shape).guess_mm)}", ((PIECES, piece.id),),
+                f"shown as {show_mm(measured_height(piece))}", ((PIECES, piece.id),),
             )  # fmt: skip
 
 

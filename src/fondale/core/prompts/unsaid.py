@@ -14,7 +14,7 @@ from fondale.core.model import PIECES, STEPS, SURFACES, Piece, Project, Step, Su
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.strata import core_sample
-from fondale.core.words import count_words, digits, wait_words
+from fondale.core.words import count_words, digits, wait_words, words_in
 
 SOON_H = 24.0  # within which the coat over a peel layer goes on: common practice, no source
 
@@ -58,8 +58,7 @@ def loose_surfaces(project: Project, derived: Derived) -> Iterator[Finding]:
 
 def _likely(project: Project, surface: Surface) -> Piece | None:
     """The piece that a surface is called after: the only one there is, or one that shares a word with it."""
-    words = lambda name: {w for w in name.lower().replace(",", " ").split() if len(w) > 2}  # noqa: E731
-    near = {p.id: len(words(surface.name) & words(p.name)) for p in project.pieces}
+    near = {p.id: len(words_in(surface.name) & words_in(p.name)) for p in project.pieces}
     best = max(near, key=lambda i: (near[i], i))
     return project.find(PIECES, best) if len(near) == 1 or near[best] else None
 

@@ -18,7 +18,7 @@ from fondale.core.bodies.poses import lies
 from fondale.core.how import PRACTICE, How, Told, cite
 from fondale.core.lengths import LengthError, named_scale, parse_length, parse_scale
 from fondale.core.model import Detail, Measure, Piece
-from fondale.core.model.shapes import Animal, Figure, Mesh
+from fondale.core.model.shapes import Animal, Figure, Mesh, Shape
 from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
 from fondale.core.scale.people import OWN_SOURCE, OWN_SPREAD, Person
 from fondale.core.words import digits, percent, show_mm, show_real, show_scale, with_article
@@ -247,6 +247,15 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
         tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"{with_article(noun)} of {show_real(first.real_mm * house_n / n)}",
         formula, source, natural,
     )  # fmt: skip
+
+
+def life_mm(shape: Shape) -> float:
+    """How high a person or an animal of its kind is in life, in its pose, in mm; 0 for other things."""
+    if isinstance(shape, Figure):
+        return Person(shape.person).stature[0] * measures(shape.pose, shape.person).crown
+    if isinstance(shape, Animal):
+        return float(table("scales")["things"][shape.species]["real_mm"]) * (rest_share(shape.species) if shape.pose == "resting" else 1.0)
+    return 0.0
 
 
 def main_size(piece: Piece) -> float | None:

@@ -13,9 +13,9 @@ from fondale.core.shapes.solid import Solid, of_tris
 
 
 def measured_height(piece: Piece) -> float:
-    """The main size in mm as measured; until it is measured, a guess at 1:35."""
+    """The main size in mm as measured; until it is measured, as it is to be shown, or a guess at 1:35."""
     mm = main_size(piece)
-    return mm if mm is not None else kind_of(piece.shape).guess_mm
+    return mm if mm is not None else piece.shown_mm or kind_of(piece.shape).guess_mm
 
 
 def face_cm2(piece: Piece) -> float:

@@ -13,7 +13,8 @@ from fondale.core.derived import READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.measuring import TakeSize, set_house
 from fondale.core.edits.new_things import add_piece
-from fondale.core.model import PIECES, Measure, Piece, Place
+from fondale.core.edits.places import free_place
+from fondale.core.model import PIECES, Measure, Piece
 from fondale.core.model import shapes as sh
 from fondale.core.model.bench import Origin, Stands
 from fondale.core.model.shapes import Build
@@ -124,7 +125,7 @@ class ShelfPage(Page):
         grid.setColumnStretch(0, 1)
         grid.setColumnStretch(1, 1)
         self._fields = (
-            self.height_field, self.error_field, self.caliper_button, self.details, self.name_field, self.person, self.pose, self.species, self.rests,
+            self.height_field, self.error_field, self.caliper_button, self.shown_field, self.details, self.name_field, self.person, self.pose, self.species, self.rests,
             self.thing, self.really, self.worn, self.build, self.origin, self.claim, self.stands, self.cost, self.note_field,
         )  # fmt: skip
         column.addLayout(grid)
@@ -135,6 +136,8 @@ class ShelfPage(Page):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
         self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
         self.height_field.expected = self._expected_height
+        self.shown_field = length_field("shown", self._setter(lambda p: p.shown_mm, "Shown height"), house, 90).caption_width(CAPTION)
+        self.shown_field.setToolTip("How high it is shown until somebody has measured it")
         self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
         self.caliper_button = action("take", self.session.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
         self.details = Details(self.session, CAPTION)
@@ -187,6 +190,10 @@ class ShelfPage(Page):
         column.addLayout(self._actions)
         column.addStretch(1)
         return column
+
+    def _put_on_the_stage(self, piece: Piece) -> None:
+        place = free_place(self.session.project, piece)
+        self.session.do(put(PIECES.at(piece.id).then(lambda p: p.place), place, f"Put {piece.name} on the stage"))
 
     @property
     def piece(self) -> Piece | None:
@@ -318,6 +325,8 @@ class ShelfPage(Page):
         self.height_field.set_value(piece.measure.mm if piece.measure else None)
         self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
         self.error_field.setEnabled(piece.measure is not None)
+        self.shown_field.setVisible(kind_of(piece.shape).living and piece.measure is None)
+        self.shown_field.set_value(measured_height(piece))
         self.name_field.set_value(piece.name)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]
         self.person.set_options([("", "nobody"), *people] if mesh else people)
@@ -394,11 +403,7 @@ class ShelfPage(Page):
         if n is not None and n != self.session.project.brief.house_n:
             self._actions.addWidget(action(f"Make {show_scale(n)} the house scale", lambda _c=False: self.session.do(set_house(n))))
         if piece.place is None:
-            case = self.session.project.case
-            place = put(
-                PIECES.at(piece.id).then(lambda p: p.place), Place(x=case.width / 2, y=case.depth / 2), f"Put {piece.name} on the stage"
-            )
-            self._actions.addWidget(action("Put it on the stage", lambda _c=False: self.session.do(place)))
+            self._actions.addWidget(action("Put it on the stage", lambda _c=False: self._put_on_the_stage(piece)))
         remove = QPushButton("Remove")
         remove.setToolTip("Take it out of the project")
         edit = Remove(f"Remove {piece.name}", PIECES, piece.id)

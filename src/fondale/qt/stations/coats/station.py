@@ -6,9 +6,10 @@ from typing import Any, TypeVar
 from PySide6.QtWidgets import QScrollArea, QVBoxLayout
 
 from fondale.app.actions import keyed
+from fondale.core.coat_kinds import coat_row
 from fondale.core.coats.drying import bench_told
 from fondale.core.derived import PLAN
-from fondale.core.edits.new_things import add_step, add_surface
+from fondale.core.edits.new_things import add_step, add_surface, surfaces_named
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import STEPS, SURFACES, Listing, Step
 from fondale.core.order.plan import ready_told
@@ -101,12 +102,21 @@ class CoatsStation(Station):
     def _add_step(self) -> None:
         name = ask(self, "Add a step", "What is done? For example: prime the kiosk") or ""
         if name.strip():
-            surface = self.session.project.find(SURFACES, self.session.selected.get(SURFACES, ""))
-            edit, ident = add_step(self.session.project, name.strip(), (surface.id,) if surface is not None else ())
+            project = self.session.project
+            named = surfaces_named(project, name)
+            edit, ident = add_step(project, name.strip(), named)
             if self.session.do(edit):
                 self.session.select(STEPS, ident)
-                if surface is not None:
-                    self.session.said.emit(f"It goes on “{surface.name}”, the chosen surface; “works on” says otherwise.")
+                self.session.said.emit(self._taken_for(ident))
+
+    def _taken_for(self, ident: str) -> str:
+        """What a new step was taken for, by its name."""
+        project = self.session.project
+        step = project.get(STEPS, ident)
+        row = coat_row(step.coat)
+        what = f"{row['name']}, {step.tool}" if row is not None else f"{step.work}, no coat"
+        on = ", ".join(f"“{project.get(SURFACES, i).name}”" for i in step.surfaces[:3])
+        return f"Taken for {what}{f', on {on}' if on else '; “works on” says on what'}. Change what is not so."
 
     def shift(self, way: int) -> None:
         """Move the chosen step earlier or later in the maker's order."""
