@@ -10,18 +10,28 @@ from fondale.core.circuit.network import GROUND, Led, Network, Resistor, Source,
 from fondale.core.circuit.supply import (
     hours,
     lamp_currents,
+    most_in_series,
     network_of,
     next_resistor,
     solve_all,
     solve_supply,
     split,
     supply_volts,
+    volts_to_spare,
     wire_ohm,
     wiring_of,
     with_resistor,
 )
-from fondale.core.model import STRINGS, Lamp, String, Supply
+from fondale.core.derived import SUPPLIES_SOLVED
+from fondale.core.edits import apply
+from fondale.core.edits.again import again, parse_run
+from fondale.core.edits.wiring import add_supply, set_supply
+from fondale.core.model import LAMPS, STRINGS, Lamp, String, Supply
+from fondale.core.prompts import wiring as wiring_rules
+from fondale.core.reckoning import Look, Reckoner
+from fondale.core.words import ohm_words
 from fondale.knowledge import table
+from tests.conftest import TODAY
 
 
 @pytest.mark.parametrize("led", list(table("electric")["led"]))
@@ -202,7 +212,7 @@ def test_hours_of_a_plain_load_by_hand(empty):
 
 def test_no_load_has_no_hours(empty):
     project = rig(empty, supply=CELLS)
-    assert hours(wiring_of(project), CELLS, solve(network_of(wiring_of(project), CELLS))) == (None, None)
+    assert hours(wiring_of(project), CELLS, solve(network_of(wiring_of(project), CELLS))) == (None, None, None)
     assert solve_all(project)[0].strings == ()
 
 
@@ -243,3 +253,85 @@ def test_thermal_voltage_is_that_of_25_degrees():
     # k T / q with the exact constants of the SI (2019) at 298.15 K.
     assert pytest.approx(1.380649e-23 * 298.15 / 1.602176634e-19, rel=1e-3) == VT
     assert Diode(1e-12, 2.0, 1.0).volts(0.0) == 0.0
+
+
+def prompts_of(project, code):
+    derived = Reckoner().derive(project, Look(TODAY), [SUPPLIES_SOLVED])
+    return [f for rule in wiring_rules.RULES for f in rule.findings(derived) if f.code == code]
+
+
+@pytest.mark.parametrize(
+    ("leds", "supply", "code", "says"),
+    [
+        (("warm_white",) * 3, PLUG, "WIRE-DARK", "at most 1 in a row"),
+        (("uv",), COIN, None, ""),
+        (("warm_white",), Supply(id="c", name="C", kind="cells", row="aa", count=1), "WIRE-DARK", "3 such cells in series"),
+    ],
+)
+def test_where_no_volts_are_left_no_resistor_is_proposed(empty, leds, supply, code, says):
+    project = rig(empty, *leds, supply=supply)
+    string = project.strings[0]
+    assert with_resistor(project, string).resistor_ohm == 0
+    found = [f for c in ("WIRE-DARK", "WIRE-BARE", "WIRE-OVER") for f in prompts_of(project, c)]
+    assert not any("Put in" in fix.label for f in found for fix in f.fixes)
+    if code:
+        assert any(f.code == code and says in f.text for f in found)
+
+
+def test_what_would_work_works(empty):
+    # As many in a row as are told, behind the resistor that is told: the solver finds them near the current that was aimed at.
+    for led, row in (("warm_white", "dc_12v_1a"), ("red", "usb_5v_1a"), ("red", "dc_12v_1a")):
+        supply = Supply(id="p", name="P", kind="plug", row=row)
+        count = most_in_series(empty, supply, led)
+        project = rig(empty, *(led,) * count, supply=supply)
+        wired = with_resistor(project, project.strings[0])
+        amps = solve_all(project.but(strings=(wired,)))[0].strings[0].amps
+        assert 0.004 < amps < 0.0155
+        assert (
+            volts_to_spare(rig(empty, *(led,) * (count + 1), supply=supply), rig(empty, *(led,) * (count + 1), supply=supply).strings[0])
+            < 0.1
+        )
+
+
+def test_ohms_are_told_as_they_are_sold():
+    assert [ohm_words(x) for x in (2.7, 1.0, 47, 150, 4700, 1e6)] == ["2.7 Ω", "1 Ω", "47 Ω", "150 Ω", "4.7 kΩ", "1 MΩ"]
+
+
+def test_cells_are_dark_long_before_they_are_flat(empty):
+    # White LEDs on two cells without a resistor: a tenth of the light is left after hours, when the cells are far from empty.
+    project = rig(empty, "warm_white", supply=CELLS)
+    result = solve_all(project)[0]
+    assert result.hours_half <= result.hours_dark < result.hours_cutoff
+    depths = np.linspace(0, 1, 400)
+    amps = np.array([solve(network_of(wiring_of(project), CELLS, float(d))).amps["supply"] for d in depths])
+    end = int(np.argmax(amps < 0.1 * amps[0]))
+    by_hand = float(np.trapezoid(2.4 / amps[: end + 1], depths[: end + 1]))
+    assert result.hours_dark == pytest.approx(by_hand, rel=0.05)
+
+
+def test_a_supply_is_called_after_what_it_is(empty):
+    edit, ident = add_supply(empty, "cells")
+    project = apply(empty, edit)
+    assert project.supplies[0].name == "Two AA alkaline cells"
+    project = apply(project, set_supply(project, project.supplies[0], "aa", 3))
+    assert project.supplies[0].name == "Three AA alkaline cells"
+    project = apply(project, set_supply(project, project.supplies[0], "coin_20", 1))
+    assert project.supplies[0].name == "One 3 V coin cell, 20 mm"
+    own = project.but(supplies=(project.supplies[0].but(name="Under the stairs"),))
+    assert apply(own, set_supply(own, own.supplies[0], "aa", 2)).supplies[0].name == "Under the stairs"
+    assert ident
+
+
+@pytest.mark.parametrize(
+    ("wiring", "row", "strings"), [("series", "usb_5v_1a", 84), ("series", "dc_12v_1a", 1 + 28), ("group", "usb_5v_1a", 1)]
+)
+def test_copies_of_a_wired_lamp_are_wired(empty, wiring, row, strings):
+    # By hand: 12 V bear three whites of 3.1 V one after the other, 5 V one.
+    project = rig(empty, "warm_white", supply=Supply(id="p", name="P", kind="plug", row=row), resistor_ohm=120, wiring=wiring)
+    edits, idents = again(project, LAMPS, "l0", parse_run("7 every 20 right, 12 rows every 30 back"))
+    after = apply(project, *edits)
+    assert len(idents) == 83
+    wired = [i for s in after.strings for i in s.lamps]
+    assert sorted(wired) == sorted(m.id for m in after.lamps)
+    assert len(after.strings) == strings
+    assert not prompts_of(after, "WIRE-NONE")

@@ -33,6 +33,7 @@ from fondale.core.model import (
     Join,
     Model,
     Need,
+    Piece,
     Project,
     Seat,
     Sling,
@@ -130,6 +131,9 @@ def furnished(heron: Project) -> Project:
         if kind.words and kind.model not in {type(p.shape) for p in heron.pieces}:
             edit, _ident = add_piece(heron, kind)
             heron = apply(heron, edit)
+    guessed = Piece(id="guessed", name="Guessed", shape=shapes.Animal(), shown_mm=20.0)  # an animal that nobody has measured
+    last = next(k for k, p in reversed([*enumerate(heron.pieces)]) if isinstance(p.shape, shapes.Animal))
+    heron = heron.but(pieces=(*heron.pieces[: last + 1], guessed, *heron.pieces[last + 1 :]))
     two = tuple(m.but(id=f"{m.id}-two", name=f"{m.name} two") for m in heron.brief.machines)
     heron = heron.but(
         brief=heron.brief.but(machines=(*heron.brief.machines, *two)),

@@ -158,8 +158,8 @@ def circuit(obj: Given, file: Path, as_json: bool) -> int:
         return 0
     for r in results:
         click.echo(f"{project.get(SUPPLIES, r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
-        if r.hours_half is not None and r.hours_cutoff is not None:
-            click.echo(f"  half light after {r.hours_half:.1f} h, flat after {r.hours_cutoff:.1f} h")
+        if r.hours_half is not None and r.hours_dark is not None:
+            click.echo(f"  half light after {r.hours_half:.1f} h, hardly lit after {r.hours_dark:.1f} h")
         for s in r.strings:
             lamps = ", ".join(f"{project.get(LAMPS, x.lamp).name} {ma(x.amps)} ({ma(x.low)} to {ma(x.high)})" for x in s.lamps)
             click.echo(f"  {project.get(STRINGS, s.string).name}: {lamps}")

@@ -65,6 +65,7 @@ def supply(r: SupplyResult) -> dict[str, Any]:
         "limit_a": r.limit_a,
         "hours_half": r.hours_half,
         "hours_cutoff": r.hours_cutoff,
+        "hours_dark": r.hours_dark,
         "trouble": r.trouble,
         "nodes_v": r.nodes,
         "elements_a": r.elements,

@@ -99,6 +99,14 @@ def ma(amps: float) -> str:
     return f"{digits(amps * 1000, 1 if abs(amps) < 0.02 else 0)} mA"
 
 
+def ohm_words(ohm: float) -> str:
+    """A resistor as it is sold: ``2.7 Ω``, ``150 Ω``, ``4.7 kΩ``."""
+    for size, unit in ((1e6, "MΩ"), (1e3, "kΩ")):
+        if ohm >= size:
+            return f"{digits(ohm / size, 2)} {unit}"
+    return f"{digits(ohm, 1 if ohm < 100 else 0)} Ω"
+
+
 def lux_words(lux: float) -> str:
     """Lux: whole from ten on, tenths below."""
     return f"{digits(lux, 0 if lux >= 10 else 1)} lx"

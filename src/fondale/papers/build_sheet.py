@@ -21,7 +21,7 @@ from fondale.core.model import AREAS, BITS, METERS, MOMENTS, STRINGS, SUPPLIES, 
 from fondale.core.prints.jobs import percent_of
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
-from fondale.core.words import day_words, digits, hours_words, ma, odds_words, show_mm, show_real, show_scale
+from fondale.core.words import day_words, digits, hours_words, ma, odds_words, ohm_words, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
 INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")
@@ -206,7 +206,7 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
             string = project.get(STRINGS, strung.string)
             lamps = ", ".join(f"{names[x.lamp]} {ma(x.amps)}" for x in strung.lamps)
             wired = "one after the other" if string.wiring == "series" else "side by side"
-            resistor = f"{digits(string.resistor_ohm, 0)} Ω" if string.resistor_ohm else "none"
+            resistor = ohm_words(string.resistor_ohm) if string.resistor_ohm else "none"
             rows.append([string.name, wired, resistor, lamps, f"{digits(string.wire_mm, 0)} mm, AWG {string.awg}"])
         out += [_grid(rows, [34, 32, 20, 62, 30]), Spacer(1, 2 * mm)]
     out.append(_p(table("cautions")["mains"]["text"], size=8))

@@ -15,6 +15,9 @@ from fondale.knowledge import table
 
 COPPER_OHM_M = 1.7241e-8  # annealed copper at 20 C [iec60028]
 SCATTER_V = 0.1
+TARGET_A = 0.015  # what a proposed resistor aims at
+LEAST_OHM = 1.0  # the smallest resistor that is sold by the strip
+HARDLY = 0.1  # of the fresh light: less is hardly lit (common practice, no source)
 _DEPTHS = 33
 
 
@@ -58,7 +61,9 @@ class StringCurrent:
 
 @dataclass(frozen=True)
 class SupplyResult:
-    """One supply: terminal volts, current in A, share of its limit, hours (cells; None for plugs), trouble."""
+    """One supply: terminal volts, current in A, share of its limit, trouble; of cells the hours until half the light,
+    until they are flat, and until hardly anything is lit (None for plugs).
+    """
 
     supply: str
     volts: float
@@ -67,6 +72,7 @@ class SupplyResult:
     strings: tuple[StringCurrent, ...]
     hours_half: float | None
     hours_cutoff: float | None
+    hours_dark: float | None
     nodes: dict[str, float]
     elements: dict[str, float]
     trouble: str = ""
@@ -155,11 +161,11 @@ def solve_supply(wiring: Wiring, supply: Supply) -> SupplyResult:
         strong = solve(network_of(wiring, supply, shift_v=-SCATTER_V), nominal) if network.leds else nominal
         weak = solve(network_of(wiring, supply, shift_v=SCATTER_V), nominal) if network.leds else nominal
     except NoSolution as error:
-        return SupplyResult(supply.id, 0.0, 0.0, limit, (), None, None, {}, {}, str(error))
+        return SupplyResult(supply.id, 0.0, 0.0, limit, (), None, None, None, {}, {}, str(error))
     strings = tuple(_string_result(wiring, s, nominal, weak, strong) for s in wiring.strings if s.supply == supply.id and s.lamps)
-    half, cutoff = hours(wiring, supply, nominal) if supply.kind == "cells" else (None, None)
+    half, cutoff, dark = hours(wiring, supply, nominal) if supply.kind == "cells" else (None, None, None)
     return SupplyResult(
-        supply.id, nominal.volts.get("plus", 0.0), nominal.amps["supply"], limit, strings, half, cutoff, nominal.volts, nominal.amps
+        supply.id, nominal.volts.get("plus", 0.0), nominal.amps["supply"], limit, strings, half, cutoff, dark, nominal.volts, nominal.amps
     )  # fmt: skip
 
 
@@ -173,30 +179,32 @@ def _string_result(wiring: Wiring, string: String, nominal: Solution, weak: Solu
     return StringCurrent(string.id, total, total**2 * string.resistor_ohm, lamps)
 
 
-def hours(wiring: Wiring, supply: Supply, fresh: Solution) -> tuple[float | None, float | None]:
-    """Hours until the first lamp has half its fresh current, and until the cells' cut-off, all lamps on.
+def hours(wiring: Wiring, supply: Supply, fresh: Solution) -> tuple[float | None, float | None, float | None]:
+    """Hours until the first lamp has half its fresh current, until the cells' cut-off, and until the last has a tenth left, all lamps on.
 
     t = integral of C dq / I(q) over the depth of discharge q; the network is solved anew at each depth.
     None where nothing draws current.
     """
     row = table("electric")["cell"][supply.row]
     depths = np.linspace(0, 1, _DEPTHS)
-    amps, volts, share = [], [], []
+    amps, volts, share, last = [], [], [], []
     lit = [i for i, a in fresh.amps.items() if a > 1e-6 and wiring.led(i) is not None]
     if not lit or fresh.amps["supply"] <= 1e-6:
-        return None, None
+        return None, None, None
     now = fresh
     for depth in depths:
         now = solve(network_of(wiring, supply, float(depth)), now)
         amps.append(max(now.amps["supply"], 1e-9))
         volts.append(now.volts["plus"])
-        share.append(min(now.amps[i] / fresh.amps[i] for i in lit))
+        left = [now.amps[i] / fresh.amps[i] for i in lit]
+        share.append(min(left))
+        last.append(max(left))
     rate = 1.0 / np.array(amps)
     capacity_ah = float(row["capacity_mah"]) / 1000
     time = np.concatenate([[0.0], np.cumsum((rate[1:] + rate[:-1]) / 2 * np.diff(depths))]) * capacity_ah
     half = _crossing(time, np.array(share), 0.5)
     cutoff = _crossing(time, np.array(volts), float(row["cutoff_v"]) * supply.count)
-    return min(half, cutoff), cutoff
+    return min(half, cutoff), cutoff, min(_crossing(time, np.array(last), HARDLY), cutoff)
 
 
 def _crossing(time: Floats, values: Floats, level: float) -> float:
@@ -222,15 +230,30 @@ def lamp_currents(results: tuple[SupplyResult, ...]) -> dict[str, float]:
     return {lamp.lamp: lamp.amps for r in results for s in r.strings for lamp in s.lamps}
 
 
-def with_resistor(project: Project, string: String, target_a: float = 0.015) -> String:
-    """The string with the resistor, next up in E12, that brings its lamps to about ``target_a`` each."""
-    supply = project.get(SUPPLIES, string.supply)
-    emf, ohm, _limit = supply_volts(supply)
+def volts_to_spare(project: Project, string: String, target_a: float = TARGET_A) -> float:
+    """What is left for a resistor, in V, when the lamps of a string carry ``target_a`` each; below 0 where the supply has too few volts."""
+    emf, ohm, _limit = supply_volts(project.get(SUPPLIES, string.supply))
     drops = [diode_of(project.get(LAMPS, i).led).volts(target_a) for i in string.lamps]
-    total = target_a * (len(drops) if string.wiring == "group" else 1)
     drop = max(drops, default=0.0) if string.wiring == "group" else sum(drops)
-    spare = emf - drop - total * (ohm + wire_ohm(string.wire_mm, string.awg))
-    return string.but(resistor_ohm=next_resistor(max(spare / total, 1.0)))
+    return emf - drop - _total_a(string, target_a) * (ohm + wire_ohm(string.wire_mm, string.awg))
+
+
+def _total_a(string: String, each_a: float) -> float:
+    return each_a * (len(string.lamps) if string.wiring == "group" else 1)
+
+
+def with_resistor(project: Project, string: String, target_a: float = TARGET_A) -> String:
+    """The string with the resistor, next up in E12, that brings its lamps to about ``target_a`` each; none where no volts are left for one."""
+    spare = volts_to_spare(project, string, target_a)
+    ohm = spare / max(_total_a(string, target_a), 1e-9)
+    return string.but(resistor_ohm=next_resistor(ohm) if ohm >= LEAST_OHM else 0.0)
+
+
+def most_in_series(project: Project, supply: Supply, led: str, target_a: float = TARGET_A) -> int:
+    """How many lamps of one kind a supply lights one after the other behind a resistor; 0 where it has too few volts for one."""
+    emf, ohm, _limit = supply_volts(supply)
+    volts = diode_of(led).volts(target_a)
+    return max(0, int((emf - target_a * (ohm + LEAST_OHM)) / volts))
 
 
 def split(project: Project, string: String) -> tuple[String, ...]:

@@ -8,8 +8,9 @@ from typing import Any
 from fondale.core.edits.edit import Add, Edit, EditError, maker
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.places import free_place
+from fondale.core.edits.wiring import wired_alike
 from fondale.core.lengths import LengthError
-from fondale.core.model import Listing, Place, Project
+from fondale.core.model import LAMPS, Listing, Place, Project
 from fondale.core.model.base import LARGEST_MM
 
 MOST = 500
@@ -79,6 +80,8 @@ def again(project: Project, listing: Listing[Any], ident: str, run: Run) -> tupl
             edits.append(Add(f"Add {name.lower()}", listing, made))
             idents.append(new)
             project = edits[-1].apply(project)
+    if listing == LAMPS:
+        edits += wired_alike(project, ident, tuple(idents))
     return tuple(edits), tuple(idents)
 
 

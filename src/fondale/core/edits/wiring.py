@@ -1,12 +1,15 @@
 """Edits of lamps, strings and supplies."""
 
+import re
 from dataclasses import dataclass
 from itertools import count
 
+from fondale.core.circuit.supply import most_in_series, with_resistor
 from fondale.core.edits.edit import Add, Edit, Put, maker, put
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.places import free_point
 from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, STRINGS, SUPPLIES, Area, Lamp, Meter, Moment, Project, String, Supply
+from fondale.knowledge import table
 
 
 @dataclass(frozen=True)
@@ -34,12 +37,55 @@ def add_lamp(project: Project) -> tuple[Add[Lamp], str]:
     return Add(f"Add {name.lower()}", LAMPS, lamp), ident
 
 
+COUNTS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+def supply_name(kind: str, row: str, cells: int) -> str:
+    """What a supply is called after what it is: ``Two AA alkaline cells``, ``USB plug, 5 V 1 A``."""
+    if kind == "plug":
+        return str(table("electric")["plug"][row]["name"])
+    what = str(table("electric")["cell"][row]["name"])
+    many = COUNTS[cells].capitalize() if cells < len(COUNTS) else str(cells)
+    return f"{many} {what if cells == 1 else what.replace('cell', 'cells', 1)}"
+
+
+@maker
+def set_supply(project: Project, supply: Supply, row: str, cells: int) -> Put[Supply]:
+    """Another kind or number of cells; a supply that is called after what it is is called anew."""
+    was = supply_name(supply.kind, supply.row, supply.count) if supply.row in table("electric")[supply.section] else supply.name
+    name = supply.name
+    if re.fullmatch(re.escape(was) + r"( \d+)?", name):
+        _ident, name = named_anew([s for s in project.supplies if s.id != supply.id], supply_name(supply.kind, row, cells))
+    return put(SUPPLIES.at(supply.id), supply.but(name=name, row=row, count=cells), f"Kind of {supply.name}")
+
+
+@maker
+def wired_alike(project: Project, lamp: str, copies: tuple[str, ...]) -> tuple[Edit, ...]:
+    """The edits that wire copies of a wired lamp: into its string where that is a group, else in strings like it, each as long as the
+    supply bears and with its resistor.
+    """
+    string = next((s for s in project.strings if lamp in s.lamps), None)
+    if string is None or not copies:
+        return ()
+    if string.wiring == "group":
+        longer = string.but(lamps=(*string.lamps, *copies))
+        return (ReplaceString(f"Wire copies of {project.get(LAMPS, lamp).name}", string.id, (with_resistor(project, longer),)),)
+    length = max(1, most_in_series(project, project.get(SUPPLIES, string.supply), project.get(LAMPS, lamp).led))
+    edits: list[Edit] = []
+    for at in range(0, len(copies), length):
+        ident, name = named_anew(project.strings, string.name)
+        one = with_resistor(project, string.but(id=ident, name=name, lamps=copies[at : at + length], reversed=()))
+        edits.append(Add(f"Add {name.lower()}", STRINGS, one))
+        project = edits[-1].apply(project)
+    return tuple(edits)
+
+
 @maker
 def add_supply(project: Project, kind: str) -> tuple[Add[Supply], str]:
     """A USB plug, or two AA cells."""
     plug = kind == "plug"
-    ident, name = named_anew(project.supplies, "Plug 5 V" if plug else "Two AA cells")
     row, count = ("usb_5v_1a", 1) if plug else ("aa", 2)
+    ident, name = named_anew(project.supplies, supply_name("plug" if plug else "cells", row, count))
     return Add(f"Add {name}", SUPPLIES, Supply(id=ident, name=name, kind="plug" if plug else "cells", row=row, count=count)), ident
 
 

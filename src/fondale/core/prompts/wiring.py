@@ -1,16 +1,17 @@
 """Lamps: strings and supplies that would burn, stay dark or die early. Judged by the solved current."""
 
+import math
 from collections.abc import Iterator
 
 from fondale.core.circuit.diode import diode_of
-from fondale.core.circuit.supply import StringCurrent, split, with_resistor
+from fondale.core.circuit.supply import StringCurrent, most_in_series, split, supply_volts, volts_to_spare, with_resistor
 from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.edits import put
 from fondale.core.edits.wiring import ReplaceString
-from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Project, String
+from fondale.core.model import LAMPS, STRINGS, SUPPLIES, Project, String, Supply
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
-from fondale.core.words import digits, ma, percent
+from fondale.core.words import digits, ma, ohm_words, percent
 from fondale.knowledge import table
 
 
@@ -43,6 +44,32 @@ def mixed_groups(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _resistor(project: Project, string: String) -> tuple[Fix, ...]:
+    """The resistor that a string wants, where there are volts for it."""
+    better = with_resistor(project, string)
+    if better.resistor_ohm <= 0:
+        return ()
+    spot = STRINGS.at(string.id).then(lambda s: s.resistor_ohm)
+    return (Fix(f"Put in {ohm_words(better.resistor_ohm)}", (put(spot, better.resistor_ohm, f"Resistor for {string.name}"),)),)
+
+
+def _more_volts(project: Project, string: String) -> str:
+    """What would work where the supply has too few volts: fewer lamps in a row, or more volts."""
+    supply = project.get(SUPPLIES, string.supply)
+    kinds = {project.get(LAMPS, i).led for i in string.lamps}
+    few = min(most_in_series(project, supply, led) for led in kinds)
+    emf, _ohm, _limit = supply_volts(supply)
+    need = emf - volts_to_spare(project, string)
+    volts = f"a supply of {digits(math.ceil(need + 0.5), 0)} V or more" if supply.kind == "plug" else _cells(supply, need)
+    return (f"at most {few} in a row, or " if 0 < few < len(string.lamps) and string.wiring == "series" else "it wants ") + volts
+
+
+def _cells(supply: Supply, need_v: float) -> str:
+    each = supply_volts(supply)[0] / supply.count
+    count = math.ceil((need_v + 0.3) / each)
+    return f"{count} such cells in series"
+
+
 def too_much(project: Project, derived: Derived) -> Iterator[Finding]:
     """WIRE-OVER: a lamp over its limit. Asks for a resistor, unless the house rule lets cells do without."""
     rows = table("electric")["led"]
@@ -53,12 +80,11 @@ def too_much(project: Project, derived: Derived) -> Iterator[Finding]:
         if over:
             worst = max(over, key=lambda x: x.amps)
             limit = rows[project.get(LAMPS, worst.lamp).led]["max_ma"]
-            better = with_resistor(project, string)
             yield Finding(
                 "WIRE-OVER", "stop", "lamps", string.name,
                 f"Its lamps get more current than they bear: {ma(worst.amps)} where {digits(limit, 0)} mA is the most.",
                 f"{ma(worst.low)} to {ma(worst.high)} with forward voltages ±0.1 V", ((STRINGS, string.id),),
-                (Fix(f"Put in {digits(better.resistor_ohm, 0)} Ω", (put(STRINGS.at(string.id).then(lambda s: s.resistor_ohm), better.resistor_ohm, f"Resistor for {string.name}"),)),),
+                _resistor(project, string),
             )  # fmt: skip
 
 
@@ -74,11 +100,12 @@ def bare_strings(project: Project, derived: Derived) -> Iterator[Finding]:
         lit = max(result.lamps, key=lambda x: x.amps)
         if lit.amps * 1000 < table("electric")["limits"]["dim_ma"]:
             continue
-        better = with_resistor(project, string)
+        fixes = _resistor(project, string)
+        why = "" if fixes else f" There are no volts left for one: {_more_volts(project, string)}."
         yield Finding(
-            "WIRE-BARE", "mind", "lamps", string.name, "No resistor: the current hangs on the forward voltage of the very LED in your hand.",
+            "WIRE-BARE", "mind", "lamps", string.name, f"No resistor: the current hangs on the forward voltage of the very LED in your hand.{why}",
             f"{ma(lit.low)} to {ma(lit.high)} with forward voltages ±0.1 V", ((STRINGS, string.id),),
-            (Fix(f"Put in {digits(better.resistor_ohm, 0)} Ω", (put(STRINGS.at(string.id).then(lambda s: s.resistor_ohm), better.resistor_ohm, f"Resistor for {string.name}"),)),),
+            fixes,
         )  # fmt: skip
 
 
@@ -93,12 +120,12 @@ def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
             why = "A lamp is the wrong way round: the long leg is plus."
             fixes = (Fix("Turn it round", (put(STRINGS.at(string.id).then(lambda s: s.reversed), (), f"Turn the lamp in {string.name}"),)),)
         elif string.wiring == "series" and len(string.lamps) > 1:
-            why = f"{len(string.lamps)} lamps one after the other need more volts than the supply has."
+            why = f"{len(string.lamps)} lamps one after the other need more volts than the supply has: {_more_volts(project, string)}."
             group = with_resistor(project, string.but(wiring="group"))
-            if not is_mixed(project, group):
+            if not is_mixed(project, group) and volts_to_spare(project, group) > 0:
                 fixes = (Fix("Wire them side by side", (ReplaceString(f"Wire {string.name} side by side", string.id, (group,)),)),)
         else:
-            why = "The supply has too few volts for it."
+            why = f"The supply has too few volts for it: {_more_volts(project, string)}."
         yield Finding(
             "WIRE-DARK", "stop", "lamps", string.name, f"It stays dark. {why}",
             f"{ma(max(x.amps for x in result.lamps))} through it", ((STRINGS, string.id),), fixes,
@@ -122,7 +149,7 @@ def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
         if result.hours_half is not None and result.hours_half < project.brief.show_hours:
             yield Finding(
                 "WIRE-HOURS", "mind", "lamps", supply.name, f"Half the light is gone after {digits(result.hours_half, 1)} h; a show day has {digits(project.brief.show_hours, 0)} h.",
-                f"{ma(result.amps)} fresh; flat after {digits(result.hours_cutoff or 0, 1)} h", ((SUPPLIES, supply.id),), caution="cells",
+                f"{ma(result.amps)} fresh; hardly lit after {digits(result.hours_dark or 0, 1)} h", ((SUPPLIES, supply.id),), caution="cells",
             )  # fmt: skip
 
 

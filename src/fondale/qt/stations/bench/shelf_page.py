@@ -103,6 +103,7 @@ class ShelfPage(Page):
         grid.setVerticalSpacing(4)
         pair = QHBoxLayout()
         pair.addWidget(self.error_field)
+        pair.addWidget(self.shown_field)  # in the place of the other, until it is measured
         pair.addWidget(self.caliper_button)
         grid.addWidget(self.height_field, 0, 0)
         grid.addLayout(pair, 0, 1)
@@ -136,7 +137,7 @@ class ShelfPage(Page):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
         self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
         self.height_field.expected = self._expected_height
-        self.shown_field = length_field("shown", self._setter(lambda p: p.shown_mm, "Shown height"), house, 90).caption_width(CAPTION)
+        self.shown_field = length_field("shown", self._setter(lambda p: p.shown_mm, "Shown height"), house, 70)
         self.shown_field.setToolTip("How high it is shown until somebody has measured it")
         self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
         self.caliper_button = action("take", self.session.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
@@ -325,7 +326,9 @@ class ShelfPage(Page):
         self.height_field.set_value(piece.measure.mm if piece.measure else None)
         self.error_field.set_value(piece.measure.error_mm if piece.measure else 0.1)
         self.error_field.setEnabled(piece.measure is not None)
-        self.shown_field.setVisible(kind_of(piece.shape).living and piece.measure is None)
+        guessed = kind_of(piece.shape).living and piece.measure is None
+        self.error_field.setVisible(not guessed)
+        self.shown_field.setVisible(guessed)
         self.shown_field.set_value(measured_height(piece))
         self.name_field.set_value(piece.name)
         people = [(k, v["name"]) for k, v in table("body")["people"].items()]

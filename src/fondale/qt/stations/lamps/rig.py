@@ -11,7 +11,7 @@ from fondale.core.circuit.supply import StringCurrent, SupplyResult
 from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
 from fondale.core.model import AREAS, LAMPS, METERS, STRINGS, SUPPLIES, Listing, String
-from fondale.core.words import clipped, digits, ma, percent
+from fondale.core.words import clipped, digits, ma, ohm_words, percent
 from fondale.knowledge import table
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
@@ -206,7 +206,7 @@ class Rig(QWidget):
         at = 1
         small = theme.font(11)
         if string.resistor_ohm:
-            self._knot(p, on(at / (slots + 1)), f"{digits(string.resistor_ohm, 0)} Ω", small)
+            self._knot(p, on(at / (slots + 1)), ohm_words(string.resistor_ohm), small)
             at += 1
         currents = {x.lamp: x for x in result.lamps} if result else {}
         levels = levels_of(self._session.project)

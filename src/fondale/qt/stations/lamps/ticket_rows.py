@@ -5,7 +5,7 @@ from typing import Any, TypeVar, get_args
 
 from fondale.core.directions import parse_direction, show_direction
 from fondale.core.edits import put
-from fondale.core.edits.wiring import wire_lamp
+from fondale.core.edits.wiring import set_supply, wire_lamp
 from fondale.core.model import AREAS, LAMPS, METERS, STRINGS, SUPPLIES, Listing, Project, Spot
 from fondale.core.model.lamps import Motion, Wiring
 from fondale.core.words import digits
@@ -145,13 +145,20 @@ class TicketRows:
     def _supply(self, ident: str, name: str) -> list[Row]:
         supply = self._session.project.get(SUPPLIES, ident)
         rows = [(k, str(v["name"])) for k, v in table("electric")[supply.section].items()]
-        out: list[Row] = [self._choice("it is a", rows, SUPPLIES.at(ident).then(lambda s: s.row), f"Kind of {name}")]
+        kind = Choice("it is a", rows, lambda row: self._set_supply(ident, row, None))
+        out: list[Row] = [(kind, SUPPLIES.at(ident).then(lambda s: s.row).find)]
         if supply.kind == "cells":
             spot = SUPPLIES.at(ident).then(lambda s: s.count)
-            set_count = self._session.setter(spot, f"Cells of {name}")
-            count = Field("cells in series", number(1, 24), lambda v: digits(v, 0), lambda v: set_count(round(v)), 60)
+            count = Field("cells in series", number(1, 24), lambda v: digits(v, 0), lambda v: self._set_supply(ident, None, round(v)), 60)
             out.append((count, spot.find))
         return out
+
+    def _set_supply(self, ident: str, row: str | None, count: int | None) -> None:
+        project = self._session.project
+        supply = project.get(SUPPLIES, ident)
+        edit = self._session.make(set_supply, supply, row or supply.row, count or supply.count)
+        if edit:
+            self._session.do(edit)
 
     def _meter(self, ident: str, name: str) -> list[Row]:
         meter = METERS.at(ident)
