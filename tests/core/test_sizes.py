@@ -322,3 +322,14 @@ def test_the_ribbon_says_nothing_of_a_case_that_nobody_set(empty):
     assert "Nothing is at hand yet" in found.why
     smaller = apply(empty, put(PROJECT.then(lambda p: p.case.height), 90.0, "Height"))
     assert "suits a case 90 mm high" in ribbon(smaller, {}).why
+
+
+def test_nothing_is_advised_from_a_case_that_nobody_set(empty):
+    # A measured man alone: no word of a case. Once one is set, it speaks.
+    man_ = Piece(id="man", name="Man", shape=Figure(), measure=Measure(mm=50), place=Place(x=0, y=0))
+    project = empty.but(pieces=(man_,))
+    found = ribbon(project, known(project)[READINGS])
+    assert "case" not in found.why
+    assert all(c.over_mm == 0 for c in found.candidates)
+    own = project.but(case=project.case.but(width=120.0))
+    assert "case" in ribbon(own, known(own)[READINGS]).why

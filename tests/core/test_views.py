@@ -2,7 +2,9 @@ import numpy as np
 import pytest
 
 from fondale.core.emitters import emitter_of
-from fondale.core.model import Lamp, Piece, Place, Seat
+from fondale.core.light.frames import window
+from fondale.core.light.picture import develop
+from fondale.core.model import Case, Lamp, Piece, Place, Seat
 from fondale.core.model.shapes import Box
 from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.scene import build_scene
@@ -206,3 +208,41 @@ def test_returns_and_shifts_hide_what_they_promise(empty):
     shift = hidings(lipped, {"l"})["l"].shift
     assert shift is not None
     assert shift[2] > 0 or shift[1] != 0
+
+
+def test_a_flat_board_is_shown_whole(empty):
+    # Eight rows on a board of 400 x 400 mm, looked down on by a standing visitor: each row's foot and head lie within the picture.
+    rows = tuple(
+        Piece(id=f"r{k}", name="Row", shape=Box(width=20, depth=10, height=25), place=Place(x=200, y=25 + 50 * k, z=0)) for k in range(8)
+    )
+    case = Case(kind="open base", width=400, depth=400, height=60)
+    project = empty.but(case=case, pieces=rows)
+    scene = build_scene(project)
+    eye = eye_of(project, project.seats[0])
+    x0, x1, z0, z1 = window(scene, eye)
+    for row in rows:
+        for z in (0.0, 25.0):
+            share = -eye[1] / (row.place.y - eye[1])
+            px, pz = eye[0] + (row.place.x - eye[0]) * share, eye[2] + (z - eye[2]) * share
+            assert x0 <= px <= x1
+            assert z0 <= pz <= z1
+
+
+def test_colours_that_no_screen_shows_keep_their_hue():
+    # Linear light of a red and of an amber LED of the table, ever brighter: green never comes near red, until all runs to white.
+    for rgb in ((1.0, 0.02, 0.0), (1.0, 0.36, 0.0)):
+        for bright in (0.05, 0.3, 1.0):
+            out = develop(np.full((1, 1, 3), bright) * np.array(rgb) / np.dot(rgb, (0.2126, 0.7152, 0.0722)), 1.0)[0, 0] / 255
+            linear = np.where(out <= 0.04045, out / 12.92, ((out + 0.055) / 1.055) ** 2.4)
+            assert linear[1] / linear[0] < rgb[1] + 0.12, (rgb, bright)
+            assert linear[2] < 0.25
+    white = develop(np.full((2, 2, 3), 0.5), 1.0)
+    assert np.ptp(white) == 0
+
+
+def test_the_base_under_a_dome_is_round(empty):
+    project = empty.but(case=Case(kind="dome", width=200, depth=200, height=250))
+    scene = build_scene(project)
+    floor = scene.all_tris[np.abs(scene.all_tris[:, :, 2]).max(1) < 1e-6]
+    area = np.linalg.norm(np.cross(floor[:, 1] - floor[:, 0], floor[:, 2] - floor[:, 0]), axis=1).sum() / 2
+    assert area == pytest.approx(np.pi * 100**2, rel=0.005)

@@ -398,7 +398,7 @@ OUTLINES = Result(
     "drawing outlines",
     "view",
     _outlines,
-    lambda p, _l: (_sizes(p), tuple((x.role, x.place is None) for x in p.pieces)),
+    lambda p, _l: (_sizes(p), tuple((x.role, x.place is None) for x in p.pieces), tuple((f.id, f.up, f.tilt_deg) for f in p.prints)),
     slow=True,
 )
 

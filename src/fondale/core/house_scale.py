@@ -91,6 +91,11 @@ def man_mm() -> float:
     return float(table("body")["people"]["man"]["mean_mm"])
 
 
+def is_case_set(project: Project) -> bool:
+    """Whether somebody has set the case: nothing is said by one that every new project has."""
+    return project.case != Case()
+
+
 def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Extent, ...], n: float, name: str) -> Candidate:
     house, case = project.brief.house_n, project.case
     grow = house / n
@@ -100,7 +105,7 @@ def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Ex
     over = 0.0
     w, d = case.width / 2, case.depth / 2
     roof = case.height if cells(case)[0].sides["top"] != "open" else math.inf
-    for e in extents:
+    for e in extents if is_case_set(project) else ():
         sideways = max(-((e.left - w) * grow + w), (e.right - w) * grow - w)
         over = max(over, sideways, -((e.front - d) * grow + d), (e.back - d) * grow - d, e.high * grow - roof)
     volumes = [f.volume * (f.percent / 100 * grow) ** 3 * math.prod(f.stretch) / 1000 for f in project.prints]
@@ -108,7 +113,7 @@ def _candidate(project: Project, readings: dict[str, Reading], extents: tuple[Ex
     total = sum(b.count for b in known)
     measured = sum(p.id in readings and not p.lost for p in project.pieces)
     score = 3.0 * serve / max(1, measured) + bits / max(1, total) - (2.0 * over / case.width if over > 1 else 0.0)
-    if not measured and not extents:
+    if not measured and not extents and is_case_set(project):
         # Nothing at hand: a man should be a fifth to a third of the case's height.
         man = man_mm() / n / case.height
         score -= abs(math.log(man / 0.28))
@@ -151,7 +156,7 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
     given = together(project, readings)
     best = max(rows, key=lambda c: (c.score, c.n == house))
     said = []
-    if not (readings or extents or best.known_bits or project.prints or project.case != Case()):
+    if not (readings or extents or best.known_bits or project.prints or is_case_set(project)):
         why = f"Nothing is at hand yet. Measure what there is on the Bench, and it is said here which scale it asks for. A man is {show_mm(man_mm() / house)} at {show_scale(house)}."
         return Ribbon(rows, house, why, extents)
     if best.measured:
@@ -160,9 +165,9 @@ def ribbon(project: Project, readings: dict[str, Reading]) -> Ribbon:
         said.append(f"{best.bits} of {best.known_bits} bits are of that scale")
     if best.over_mm > 1:
         said.append(f"the scene then stands {show_mm(best.over_mm)} out of the case")
-    elif extents:
+    elif extents and is_case_set(project):
         said.append("the scene stays in the case")
-    if not said:
+    if not said and is_case_set(project):
         said.append(f"a man of {show_mm(man_mm() / best.n)} suits a case {digits(project.case.height, 0)} mm high")
     said.append(f"a hair of {digits(PRINTABLE_MM, 1)} mm in print stands for {show_real(best.print_mm_real)}")
     if given is not None and given.n != best.n:  # else it is said already

@@ -84,7 +84,7 @@ def front_window(case: Case) -> Window:
 
 def window(scene: Scene, eye: Floats) -> Window:
     """What a picture from an eye shows: the front of a case with walls; where there are none, all that stands there, as far as it is before
-    the eye, and no more than three times the case.
+    the eye, and no more than three times the case: three times its longest side in height, for one looks down on a flat board.
     """
     case = scene.case
     x0, x1, z0, z1 = front_window(case)
@@ -94,7 +94,10 @@ def window(scene: Scene, eye: Floats) -> Window:
     points = points[points[:, 1] - eye[1] > _NEAREST * abs(eye[1])]
     seen = eye + (points - eye) * (-eye[1] / (points[:, 1] - eye[1]))[:, None]
     mx, mz = (x1 - x0) * _MARGIN, (z1 - z0) * _MARGIN
-    most = (case.width / 2 + np.array([-1.5, 1.5]) * case.width, case.height / 2 + np.array([-1.5, 1.5]) * case.height)
+    most = (
+        case.width / 2 + np.array([-1.5, 1.5]) * case.width,
+        case.height / 2 + np.array([-1.5, 1.5]) * max(case.height, case.width, case.depth),
+    )
     across = np.clip([seen[:, 0].min() - mx, seen[:, 0].max() + mx], *most[0]) if len(seen) else (x0, x1)
     high = np.clip([seen[:, 2].min() - mz, seen[:, 2].max() + mz], *most[1]) if len(seen) else (z0, z1)
     return float(across[0]), float(across[1]), float(high[0]), float(high[1])

@@ -144,12 +144,29 @@ def develop(image: Floats, exposure: float, white: float = 6.0) -> np.ndarray[tu
     y = lux(image)
     scaled = y * exposure
     times = np.where(y > 1e-12, scaled * (1 + scaled / white**2) / (1 + scaled) / np.maximum(y, 1e-12), 0.0)
-    rgb = np.minimum(image * times[..., None], 1).astype(np.float32)  # fine enough for 8 bits
-    np.maximum(rgb, 0, out=rgb)
+    rgb = np.maximum(image * times[..., None], 0).astype(np.float32)  # fine enough for 8 bits
+    _within(rgb)
     coded = 1.055 * rgb ** np.float32(1 / 2.4) - np.float32(0.055)
     dark = rgb <= 0.0031308
     coded[dark] = 12.92 * rgb[dark]
     return (coded * 255 + np.float32(0.5)).astype(np.uint8)
+
+
+PURE = 6.0  # times what a screen can show: so far a colour is shown pure, beyond it runs to white (by eye, no source)
+
+
+def _within(rgb: np.ndarray[tuple[int, ...], np.dtype[np.float32]]) -> None:
+    """Brings colours that a screen cannot show within it, in place, with the hue kept: what is somewhat too bright is shown darker and pure,
+    what is much too bright runs to white. Cutting each channel off would make red orange and amber yellow.
+    """
+    over = rgb.max(axis=-1) > 1
+    if not over.any():
+        return
+    mine = rgb[over]
+    most, grey = mine.max(axis=1, keepdims=True), np.minimum(lux(mine)[:, None], 1).astype(np.float32)
+    white = grey + (mine - grey) * ((1 - grey) / np.maximum(most - grey, 1e-6))
+    share = np.clip((most - 1) / (PURE - 1), 0, 1) ** 2
+    rgb[over] = np.clip(mine / most * (1 - share) + white * share, 0, 1)
 
 
 _LINE = 0.65  # how dark

@@ -17,6 +17,7 @@ from fondale.core.shapes.pierced import face
 Facing = Literal["board", "pane", "open"]
 SIDES: tuple[Side, ...] = get_args(Side)
 INSET_MM = 0.04  # rooms that touch do not share a face: each has its own, this far inside
+ROUND = 48  # corners of a round base
 _TOUCH_MM = 1.0
 
 
@@ -308,7 +309,10 @@ def _cell_faces(case: Case, cell: Cell) -> Iterator[tuple[Floats, Floats, Rgb]]:
     floor = Frame(cell.low + np.array([0, d, 0]), _X, -_Y, w, d)  # from beneath, so that its openings lie mirrored
     holes = holes_in_floor(case, cell)
     turned = tuple(o.but(z=max(0.0, d - o.z - o.height)) for o in holes)
-    yield (*(_inner(floor, turned) if holes else (np.array([[cell.low, [w, 0, 0], [0, d, 0]]]), none)), hollow.floor_paint)
+    if case.kind == "dome" and not cell.ident and not holes:
+        yield np.zeros((0, 3, 3)), _round(case), hollow.floor_paint
+    else:
+        yield (*(_inner(floor, turned) if holes else (np.array([[cell.low, [w, 0, 0], [0, d, 0]]]), none)), hollow.floor_paint)
     left, right = hollow.left_paint or hollow.wall_paint, hollow.right_paint or hollow.wall_paint
     paint: dict[Side, Rgb] = {
         "top": hollow.ceiling_paint, "left": left, "right": right, "back": hollow.wall_paint, "front": hollow.wall_paint,
@@ -319,6 +323,16 @@ def _cell_faces(case: Case, cell: Cell) -> Iterator[tuple[Floats, Floats, Rgb]]:
             yield (*_board(case, cell, side, at), paint[side])
         elif side == "front" or is_ == "pane":
             yield from ((rects, none, colour) for rects, colour in _border(case, cell, side, at, paint))
+
+
+def _round(case: Case) -> Floats:
+    """The base under a dome (t, 3, 3): a disc, facing up."""
+    (x, y), radius, _spring = dome_over(case)
+    t = np.linspace(0, 2 * np.pi, ROUND + 1)
+    ring = np.column_stack([x + radius * np.cos(t), y + radius * np.sin(t), np.zeros(ROUND + 1)])
+    middle = np.broadcast_to(np.array([x, y, 0.0]), (ROUND, 3))
+    out: Floats = np.stack([middle, ring[:-1], ring[1:]], axis=1)
+    return out
 
 
 def _board(case: Case, cell: Cell, side: Side, at: Frame) -> tuple[Floats, Floats]:

@@ -6,18 +6,20 @@ from functools import lru_cache
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.bodies.outline import figure_outline
+from fondale.core.bodies.outline import figure_outline, silhouette
 from fondale.core.model import Piece, Project
 from fondale.core.model.shapes import BodyPart, Figure, Mesh, Shape
+from fondale.core.prints.supports import turned
 from fondale.core.shapes import kind_of
-from fondale.core.shapes.brought import mesh_view
+from fondale.core.shapes.brought import mesh_tris, mesh_view
 from fondale.core.shapes.solid import Outline
 from fondale.core.stage.solids import measured_height, part_areas
 
 
 @dataclass(frozen=True)
 class Outlines:
-    """Outlines of the pieces on the shelf by id, and of every file from the front and from its right side, in mm.
+    """Outlines of the pieces on the shelf by id, and of every file from the front and from its right side, in mm; ``lying`` from the front as it
+    lies on its machine, where it does not stand.
 
     ``hulls`` are the corners (k, 3) of the convex hull of every placed piece that lives, for its measured height 1; ``man`` is the outline of
     a man who stands, for a stature of 1. ``areas`` are those of the parts of every figure, in squares of its measured height.
@@ -25,6 +27,7 @@ class Outlines:
 
     pieces: dict[str, Outline]
     files: dict[str, tuple[Outline, Outline]]
+    lying: dict[str, Outline]
     hulls: dict[str, Floats]
     man: Outline
     areas: dict[str, dict[BodyPart, float]]
@@ -33,12 +36,24 @@ class Outlines:
 def outlines(project: Project) -> Outlines:
     """Every outline that the Bench draws. The first time a shape is seen it takes a tenth of a second."""
     files: dict[str, tuple[Outline, Outline]] = {}
+    lies = {f.id: (f.up, f.tilt_deg) for f in project.prints if f.up != "z" or f.tilt_deg}
+    lying: dict[str, Outline] = {}
     for piece in project.pieces:
         if isinstance(piece.shape, Mesh) and piece.shape.file and piece.shape.file not in files:
             files[piece.shape.file] = (mesh_view(piece.shape, 0.0), mesh_view(piece.shape, 90.0))
+            if piece.shape.file in lies:
+                lying[piece.shape.file] = mesh_lying(piece.shape, *lies[piece.shape.file])
     hulls = {p.id: _hull(p.shape) for p in project.pieces if p.place is not None and kind_of(p.shape).living}
     areas = {p.id: part_areas(p.shape) for p in project.pieces if isinstance(p.shape, Figure)}
-    return Outlines({p.id: piece_outline(p) for p in project.pieces if p.role == "piece"}, files, hulls, figure_outline("standing"), areas)
+    return Outlines(
+        {p.id: piece_outline(p) for p in project.pieces if p.role == "piece"}, files, lying, hulls, figure_outline("standing"), areas
+    )
+
+
+@lru_cache(maxsize=64)
+def mesh_lying(shape: Mesh, up: str, tilt_deg: float) -> Outline:
+    """The outline of a body's skin from the front as it lies, ``up`` upwards and tilted, in mm."""
+    return silhouette(mesh_tris(shape) @ turned(up, tilt_deg).T, 0.0) or mesh_view(shape, 0.0)
 
 
 @lru_cache(maxsize=256)

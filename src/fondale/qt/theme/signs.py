@@ -93,6 +93,7 @@ def bead(p: QPainter, at: QPointF, colour: QColor, glow: float, radius: float) -
         p.setBrush(halo)
         p.drawEllipse(at, radius * 1.9, radius * 1.9)
     p.setBrush(colour if glow > 0 else colour.darker(260))
+    p.setPen(QPen(colour.darker(190), 1))  # or white ones could not be seen on paper
     p.drawEllipse(at, radius, radius)
     p.restore()
 

@@ -75,6 +75,22 @@ def draw_view(p: QPainter, session: Session, file: PrintFile, axis: str, box: QR
             p.drawPolygon(QPolygonF([QPointF(box.left() + u * box.width(), box.bottom() - v * box.height()) for u, v in panel.outline]))
 
 
+def draw_lying(p: QPainter, session: Session, rings: Outline, box: QRectF) -> None:
+    """A file as it lies on its machine, on the line of its plate."""
+    theme = session.theme
+    p.save()
+    pen = QPen(theme.color("ink"), 1.2)
+    pen.setCosmetic(True)
+    p.setPen(pen)
+    p.setBrush(theme.color("line", 0.6))
+    p.translate(box.left(), box.bottom())
+    p.scale(box.width(), box.height())
+    p.drawPath(view_path(rings))
+    p.restore()
+    p.setPen(QPen(theme.color("soft"), 1))
+    p.drawLine(box.bottomLeft() + QPointF(-6, 1), box.bottomRight() + QPointF(6, 1))
+
+
 class FileCells(Cells):
     """Every file with its outline, percentage and hours."""
 
@@ -87,12 +103,19 @@ class FileCells(Cells):
 
     def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
         job = self._session.results.one(JOBS, thing.id)
+        known = self._session.results[OUTLINES]
+        lying = known.lying.get(thing.id) if known else None
         w, _d, h = thing.printed
+        if lying is not None:
+            w, h = np.ptp(np.concatenate(lying), axis=0).tolist()
         room = box.adjusted(16, 10, -16, -self._session.theme.px(46))
         scale = min(room.width() / w, room.height() / h)
         view = QRectF(0, 0, w * scale, h * scale)
         view.moveCenter(room.center())
-        draw_view(p, self._session, thing, "x", view)
+        if lying is None:
+            draw_view(p, self._session, thing, "x", view)
+        else:
+            draw_lying(p, self._session, lying, view)
         self.line(p, box, 1, thing.name, weight=600)
         percent = f"{digits(thing.percent, 1)} %"
         if job is None:

@@ -62,6 +62,13 @@ class LitPicture(SeatPicture):
             p.setFont(theme.font(13))
             p.setPen(QColor(DOWN["soft"]))
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "It is dark. Add a lamp, and the scene is lit by it.")
+        blind = next((f for f in self._session.results.prompts if f.code == "CASE-BLIND"), None)
+        if blind is not None and project.lamps:
+            p.setFont(theme.font(13))
+            p.setPen(QColor(DOWN["soft"]))
+            p.drawText(
+                self.rect().adjusted(40, 0, -40, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, f"{blind.title}: {blind.text}"
+            )
         p.setFont(theme.font(12))
         shown, more = {m.meter: m.lux for m in light.meters} if light else {}, "" if self._session.results.fresh(FINE_LIGHT) else " …"
         written = list[QRectF]()
