@@ -60,12 +60,12 @@ def test_a_bar_right_through_is_sawn_twice():
 
 
 def test_on_a_round_trunk_the_seam_strays_from_the_plane():
-    # A limb of radius 4 upright on a lying trunk of radius 20, which is drawn as a prism of 16 sides with an edge on top: its skin falls by tan 11.25°
+    # A limb of radius 4 upright on a lying trunk of radius 20, which is drawn as a prism of 24 sides with an edge on top: its skin falls by tan 7.5°
     # to both sides, and over a circle the mean of |y| is 2 r / pi.
     trunk = Piece(id="body", name="Trunk", shape=Cylinder(diameter=40, length=80, axis="x"), place=Place(x=100, y=100, z=0))
     limb = Piece(id="arm", name="Limb", shape=Cylinder(diameter=8, length=30), place=Place(x=100, y=100, z=25), part_of="body")
     (cut,) = of(limb, trunk).cuts
-    falls = math.tan(math.radians(11.25)) * 2 * 4 / math.pi
+    falls = math.tan(math.radians(7.5)) * 2 * 4 / math.pi
     assert cut.marks == pytest.approx((40 - 25 - falls,) * 2, abs=0.02)
     assert cut.off_mm == pytest.approx(falls, abs=0.02)
     assert cut.face_mm2 == pytest.approx(math.pi * 16, rel=0.04)  # it is a prism of many sides

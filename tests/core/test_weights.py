@@ -1,21 +1,29 @@
 """What everything weighs, where it tips, and what its lines bear: against statics worked by hand."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fondale.core.bodies.animals import animal
 from fondale.core.derived import WEIGHTS
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import hung
-from fondale.core.model import PIECES, Boards, Case, Piece, Place, Sling
+from fondale.core.model import PIECES, Boards, Case, CaseOpening, Piece, Place, Sling
 from fondale.core.model.shapes import Box, Cylinder, Hull, Mesh, Stairs, Wall
 from fondale.core.prompts import all_prompts
+from fondale.core.shapes import kind_of
+from fondale.core.shapes.solid import of_tris
+from fondale.core.stage.cases import board_mm
+from fondale.core.stage.cutting import cut_list
 from fondale.core.stage.hanging import hang
 from fondale.core.stage.solids import solid_of
 from fondale.core.stage.weights import case_mass, grams_of, volume_of, weights
+from fondale.knowledge import table
 from tests.conftest import TODAY, boxed, derive, figure
 
 
@@ -230,3 +238,100 @@ def leaning_post():
 def test_what_has_its_weight_beside_its_foot_falls(empty):
     assert "WEIGHT-FALLS" in codes(empty.but(pieces=(thing(leaning_post(), weight_g=10.0),)))
     assert "WEIGHT-FALLS" not in codes(boxed(empty, figure("a", 150, 100)))  # nobody knows its weight
+
+
+# Cases and bodies by hand and by handbooks.
+
+
+@pytest.mark.parametrize(
+    ("case", "grams", "height"),
+    [
+        # Glazed box of 300 x 200 x 150: base 312 x 209 x 12 (three sides and a top of 6 mm board, a 3 mm pane in front), added up by hand.
+        (
+            Case(kind="open box", width=300, depth=200, height=150, boards=Boards(board=6, base=12)),
+            (312 * 206 * 12 + 312 * 206 * 6 + 2 * 206 * 150 * 6 + 300 * 150 * 6) / 1000 * 0.75,
+            (312 * 206 * 12 * -6 + 312 * 206 * 6 * 153 + (2 * 206 * 150 * 6 + 300 * 150 * 6) * 75)
+            / (312 * 206 * 12 + 312 * 206 * 6 + 2 * 206 * 150 * 6 + 300 * 150 * 6),
+        ),
+        (Case(kind="open base", width=200, depth=200, height=200, boards=Boards(base=10)), 200 * 200 * 10 / 1000 * 0.75, -5.0),
+    ],
+)
+def test_a_case_weighs_and_balances_as_its_boards_do(empty, case, grams, height):
+    mass, centre = case_mass(empty.but(case=case))
+    assert mass == pytest.approx(grams, rel=0.01)
+    assert centre[2] == pytest.approx(height, abs=0.5)
+
+
+def test_unequal_sides_pull_the_middle_to_the_heavy_one(empty):
+    # Glass on the right and in front, board on the left and behind: each where it stands, by the lever.
+    case = Case(
+        kind="glazed box", width=300, depth=200, height=150, panes=("right",), boards=Boards(board=6, base=6, pane=3, pane_kind="glass")
+    )
+    mass, centre = case_mass(empty.but(case=case))
+    parts = []
+    for p in cut_list(case):
+        density = {"board": 0.75, "glass": 2.5}[p.stuff]
+        where = {"left": (-3, 101.5, 75), "right pane": (301.5, 101.5, 75), "front pane": (150, -1.5, 75), "back": (150, 203, 75)}
+        x, y, z = where.get(p.name, (148.5, 101.5, 153 if p.name == "top" else -3))
+        parts.append((p.count * p.long * p.wide * p.thick * p.layers / 1000 * density, x, y, z))
+    total = sum(p[0] for p in parts)
+    assert mass == pytest.approx(total, rel=0.001)
+    for axis in range(3):
+        assert centre[axis] == pytest.approx(sum(p[0] * p[axis + 1] for p in parts) / total, abs=0.6)
+
+
+def test_a_dome_of_glass_has_weight(empty):
+    # A pipe 150 high and half a ball of radius 100: 2 pi r h + 2 pi r², 3 mm of glass; its middle at (h/2, h + r/2) by their areas.
+    boards = Boards(base=10, pane=3, pane_kind="glass")
+    case = Case(kind="dome", width=200, depth=200, height=250, boards=boards)
+    mass, centre = case_mass(empty.but(case=case))
+    pipe, ball = 2 * math.pi * 100 * 150, 2 * math.pi * 100**2
+    glass = (pipe + ball) * 3 / 1000 * 2.5
+    base = math.pi * 100**2 * 10 / 1000 * 0.75
+    assert mass == pytest.approx(glass + base, rel=0.1)  # the base may be a little wider than the dome
+    high = glass * (pipe * 75 + ball * (150 + 50)) / (pipe + ball)
+    assert centre[2] == pytest.approx((high - base * 5) / (glass + base), rel=0.05)
+
+
+def test_what_is_cut_out_of_a_board_does_not_weigh(empty):
+    whole = Case(kind="closed box", width=300, depth=200, height=150)
+    hole = CaseOpening(side="front", x=50, z=20, width=200, height=100)
+    less = case_mass(empty.but(case=whole))[0] - case_mass(empty.but(case=whole.but(openings=(hole,))))[0]
+    assert less == pytest.approx(200 * 100 * board_mm(whole.boards) / 1000 * 0.75, rel=0.01)
+
+
+@pytest.mark.parametrize("shape", [Hull(length=110, beam=36, depth=18), Hull(length=300, beam=90, depth=40)])
+def test_a_hull_is_closed_and_hangs_level(shape):
+    solid = kind_of(shape).solid(shape, 0.0)
+    mesh = trimesh.Trimesh(solid.tris.reshape(-1, 3), np.arange(3 * len(solid.tris)).reshape(-1, 3), process=True)
+    assert mesh.is_watertight
+    assert mesh.is_winding_consistent
+    volume, centre = volume_of(solid)
+    assert volume == pytest.approx(mesh.volume, rel=1e-6)
+    assert abs(centre[1]) < 0.05
+    assert abs(centre[0]) < 0.1 * shape.length
+
+
+def test_what_is_open_has_no_volume():
+    shape = Hull(length=110, beam=36, depth=18)
+    solid = kind_of(shape).solid(shape, 0.0)
+    torn = replace(solid, tris=solid.tris[:-30], groups=solid.groups[:-30])
+    assert volume_of(torn)[0] == 0.0
+
+
+@pytest.mark.parametrize("axis", ["x", "z"])
+def test_round_things_hold_what_a_round_holds(axis):
+    shape = Cylinder(diameter=20, length=50, axis=axis)
+    grams, _known = grams_of(Piece(id="r", name="R", shape=shape, material="wood"), {})
+    assert grams == pytest.approx(math.pi * 100 * 50 / 1000 * table("weights")["density"]["wood"], rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("species", "litres"),
+    # Live mass by handbooks of husbandry and bird guides, from memory, as litres, with fleece or feathers: a horse of 500 kg, a cow of 680.
+    [("horse", 500), ("cow", 680), ("sheep", 80), ("dog", 20), ("cat", 4), ("gull", 2.5), ("heron", 4), ("hen", 5)],
+)
+def test_animals_are_as_large_as_in_life(species, litres):
+    body = animal(species, False)
+    real = table("scales")["things"][species]["real_mm"]
+    assert volume_of(of_tris(body.tris, None, body.normals))[0] * real**3 / 1e6 == pytest.approx(litres, rel=0.15)

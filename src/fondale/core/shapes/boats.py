@@ -41,7 +41,7 @@ def plan(length: float, beam: float) -> Floats:
 
 
 def _hull(s: Hull) -> Floats:
-    """An open boat as an outer and an inner skin of lofted frames, bow towards +x."""
+    """An open boat as one closed body: an outer and an inner skin of lofted frames, bow towards +x, rims, transom and stem between them."""
     t = STATIONS
     beam = HALF_BEAM * s.beam / 2
     sheer = (0.82 + 0.18 * (2 * t - 0.8) ** 2) * s.depth
@@ -70,12 +70,22 @@ def _hull(s: Hull) -> Floats:
         return np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], 1).reshape(-1, 3, 3)
 
     outer, inner = frames(0.0, 0.0), frames(wall, s.depth * FLOOR)
-    stern = np.array([[outer[0, 0], outer[0, i + 1], outer[0, i]] for i in range(1, 5)])[:, [0, 2, 1]]
-    rims = []
-    for edge in (0, -1):
-        q = np.stack([outer[:-1, edge], outer[1:, edge], inner[1:, edge], inner[:-1, edge]], 1)
-        q = q if edge == 0 else q[:, ::-1]
-        rims.append(np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], 1).reshape(-1, 3, 3))
-    transom = inner[0] + np.array([wall, 0, 0])
-    back = np.array([[transom[0], transom[i], transom[i + 1]] for i in range(1, 5)])
-    return np.concatenate([skin(outer, True), skin(inner, False), stern, back, *rims])
+    inner[0, :, 0] += min(wall, s.length * 0.05)  # the transom is as thick as the sides
+    inner[-1, :, 0] -= min(wall, s.length * 0.03)
+    rims = [quads(outer[:-1, e], outer[1:, e], inner[1:, e], inner[:-1, e], e != 0) for e in (0, -1)]
+    ends = [fan(outer[0], True), fan(outer[-1], False), fan(inner[0], False), fan(inner[-1], True)]
+    sills = [quads(outer[k, [0]], outer[k, [-1]], inner[k, [-1]], inner[k, [0]], k == 0) for k in (0, -1)]
+    return np.concatenate([skin(outer, True), skin(inner, False), *rims, *ends, *sills])
+
+
+def quads(a: Floats, b: Floats, c: Floats, d: Floats, turned: bool) -> Floats:
+    """Two triangles for each row of four corners (n, 3); ``turned``: seen from the other side."""
+    q = np.stack([a, d, c, b] if turned else [a, b, c, d], 1)
+    return np.stack([q[:, [0, 1, 2]], q[:, [0, 2, 3]]], 1).reshape(-1, 3, 3)
+
+
+def fan(ring: Floats, turned: bool) -> Floats:
+    """A face (n, 3, 3) over a convex ring of corners (k, 3); ``turned``: seen from the other side."""
+    k = np.arange(1, len(ring) - 1)
+    a, b = (k + 1, k) if turned else (k, k + 1)
+    return np.stack([np.broadcast_to(ring[0], (len(k), 3)), ring[a], ring[b]], 1)

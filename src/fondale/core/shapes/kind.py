@@ -26,6 +26,7 @@ class ShapeKind(ABC, Generic[S]):
     stepped = False  # it carries on steps: its outline is in nobody's way who stands on one
     hollow = False  # only its faces are in the way, not what lies within its outline
     open_above = False  # things stand in it: its outline is in nobody's way
+    sides = 0  # of the prism that a round thing is drawn as, with its corners on the circle; 0: it is drawn as it is
     ring_alone = False  # its outer ring tells its size: what lies within would only blur it
 
     @abstractmethod

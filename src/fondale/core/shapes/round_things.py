@@ -8,11 +8,14 @@ from fondale.core.model.shapes import Cylinder, Wheel
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Outline, Solid, block_ring, of_tris
 
+SIDES = 24
+
 
 class CylinderKind(ShapeKind[Cylinder]):
     """A post, drum or pipe along an axis."""
 
     model, words, main = Cylinder, "Post or drum", "length"
+    sides = SIDES
     axes = {"diameter": 0, "length": 0}  # noqa: RUF012
 
     def new(self) -> Cylinder:
@@ -29,6 +32,7 @@ class CylinderKind(ShapeKind[Cylinder]):
 class WheelKind(ShapeKind[Wheel]):
     """A spoked wheel standing on its rim, axle along x."""
 
+    sides = SIDES
     model, words, caption, main, ring_alone = Wheel, "Wheel", "diameter", "diameter", True
     axes = {"diameter": 0, "width": 0}  # noqa: RUF012
 
@@ -47,16 +51,16 @@ def _round(s: Cylinder) -> Floats:
     path = np.linspace(0, s.length, 3)
     if s.axis == "z":
         line = np.stack([np.zeros(3), np.zeros(3), path], 1)
-        return loft(line, np.full(3, r), np.full(3, r), np.array([1.0, 0, 0]), 16)
+        return loft(line, np.full(3, r), np.full(3, r), np.array([1.0, 0, 0]), SIDES)
     flat = path - s.length / 2
     zeros, up = np.zeros(3), np.full(3, r)
     line = np.stack([flat, zeros, up], 1) if s.axis == "x" else np.stack([zeros, flat, up], 1)
-    return loft(line, np.full(3, r), np.full(3, r), np.array([0, 0, 1.0]), 16)
+    return loft(line, np.full(3, r), np.full(3, r), np.array([0, 0, 1.0]), SIDES)
 
 
 def wheel(s: Wheel) -> Floats:
     """Rim, hub and spokes; the axle lies along x, the wheel stands on z = 0."""
-    r, w, n = s.diameter / 2, s.width, 24
+    r, w, n = s.diameter / 2, s.width, SIDES
     rim, a = s.diameter * 0.05, np.linspace(0, 2 * np.pi, n, endpoint=False)
     out = []
     ring = np.stack([np.zeros(n), np.cos(a), np.sin(a)], 1)

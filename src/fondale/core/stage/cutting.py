@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from fondale.core.how import How, Told
 from fondale.core.model import Case, Project
 from fondale.core.model.base import SMALLEST
@@ -13,9 +15,14 @@ AIR_MM = 0.5  # round a pane, a hatch or a door, so that it goes in (common prac
 FOOT_MM = 25.0
 
 
+Point = tuple[float, float, float]
+
+
 @dataclass(frozen=True)
 class Panel:
-    """One entry of the cut list: ``count`` alike, each glued up of ``layers`` sheets ``thick`` mm; lengths in mm. ``holes`` are cut into it."""
+    """One entry of the cut list: ``count`` alike, each glued up of ``layers`` sheets ``thick`` mm; lengths in mm. ``holes`` are cut into it. ``at`` is the
+    middle of them all in the case's axes.
+    """
 
     name: str
     stuff: str
@@ -25,6 +32,7 @@ class Panel:
     thick: float
     layers: int = 1
     holes: tuple[CaseOpening, ...] = ()
+    at: Point = (0.0, 0.0, 0.0)
 
     @property
     def pieces(self) -> int:
@@ -69,31 +77,49 @@ def cut_list(case: Case) -> tuple[Panel, ...]:
     if not KINDS[case.kind].cut:
         return ()
     boards, out = case.boards, outer(case)
-    panels = [_board(boards, "base", out.width, out.depth, base=True)]
+    (x0, y0), (x1, y1) = (-out.sides["left"], -out.sides["front"]), (out.width - out.sides["left"], out.depth - out.sides["front"])
+    x, y, under = (x0 + x1) / 2, (y0 + y1) / 2, base_mm(boards)
+    panels = [_board(boards, "base", out.width, out.depth, base=True, at=(x, y, -under / 2))]
     for cell in cells(case):
         panels += _of_room(case, cell)
     if boards.box:
         t = board_mm(boards)
+        middle, under = (x, y, -under - boards.box / 2), under + boards.box
         panels += [
-            _board(boards, "box below, front and back", out.width, boards.box, 2),
-            _board(boards, "box below, sides", max(out.depth - 2 * t, SMALLEST), boards.box, 2),
-            _board(boards, "box below, bottom", out.width, out.depth),
+            _board(boards, "box below, front and back", out.width, boards.box, 2, at=middle),
+            _board(boards, "box below, sides", max(out.depth - 2 * t, SMALLEST), boards.box, 2, at=middle),
+            _board(boards, "box below, bottom", out.width, out.depth, at=(x, y, -under - t / 2)),
         ]
+        under += t
     if boards.fingers:
-        panels.append(Panel("feet", "board", 4, FOOT_MM, FOOT_MM, boards.fingers))
+        panels.append(Panel("feet", "board", 4, FOOT_MM, FOOT_MM, boards.fingers, at=(x, y, -under - boards.fingers / 2)))
     if case.kind == "frame base" and case.frame:
         panels += [
-            _board(boards, "frame, long", max(out.width, out.depth), case.frame, 2),
-            _board(boards, "frame, short", max(min(out.width, out.depth) - 2 * case.frame, SMALLEST), case.frame, 2),
+            _board(boards, "frame, long", max(out.width, out.depth), case.frame, 2, at=(x, y, board_mm(boards) / 2)),
+            _board(
+                boards,
+                "frame, short",
+                max(min(out.width, out.depth) - 2 * case.frame, SMALLEST),
+                case.frame,
+                2,
+                at=(x, y, board_mm(boards) / 2),
+            ),
         ]
     return tuple(panels)
 
 
 def _board(
-    boards: Boards, name: str, long: float, wide: float, count: int = 1, base: bool = False, holes: tuple[CaseOpening, ...] = ()
+    boards: Boards,
+    name: str,
+    long: float,
+    wide: float,
+    count: int = 1,
+    base: bool = False,
+    holes: tuple[CaseOpening, ...] = (),
+    at: Point = (0.0, 0.0, 0.0),
 ) -> Panel:
     told = boards.base if base else boards.board
-    return Panel(name, "board", count, long, wide, boards.sheet or told, layers(told, boards.sheet), holes)
+    return Panel(name, "board", count, long, wide, boards.sheet or told, layers(told, boards.sheet), holes, at)
 
 
 def _of_room(case: Case, cell: Cell) -> list[Panel]:
@@ -109,31 +135,36 @@ def _of_room(case: Case, cell: Cell) -> list[Panel]:
         return []
     for side in SIDES:
         long, wide = sizes[side]
+        frame, around = frame_of(cell, side), (thick["back"] - thick["front"]) / 2 if side in ("left", "right", "top") else 0.0
+        aside = (thick["right"] - thick["left"]) / 2 if side == "top" else 0.0
+        middle = frame.at(np.array([frame.length / 2, frame.height / 2]), thick[side] / 2) + np.array([aside, around, 0.0])
+        at: Point = (float(middle[0]), float(middle[1]), float(middle[2]))
         own = tuple(o for o in cell.hollow.openings if o.side == side)
         if cell.sides[side] == "board" and not _shared(case, cell, side):
-            found.append(_board(boards, f"{said}{side}", long, wide, holes=own))
+            found.append(_board(boards, f"{said}{side}", long, wide, holes=own, at=at))
         if cell.sides[side] == "board":
             for o in own:
                 if o.use != "look in":
                     air = 2 * AIR_MM
                     size = (max(o.width - air, SMALLEST), max(o.height - air, SMALLEST))
-                    found.append(_board(boards, f"{said}{o.use} in the {side}", *size))
+                    found.append(_board(boards, f"{said}{o.use} in the {side}", *size, at=at))
         if cell.sides[side] == "pane":
             air = 0.0 if side == "top" else 2 * AIR_MM
             found.append(
-                Panel(f"{said}{side} pane", boards.pane_kind, 1, max(long - air, SMALLEST), max(wide - air, SMALLEST), boards.pane)
+                Panel(f"{said}{side} pane", boards.pane_kind, 1, max(long - air, SMALLEST), max(wide - air, SMALLEST), boards.pane, at=at)
             )
             if cell.hollow.frame:
                 f = cell.hollow.frame
                 found += [
-                    _board(boards, f"{said}{side} rails", long, f, 2),
-                    _board(boards, f"{said}{side} posts", max(wide - 2 * f, SMALLEST), f, 2),
+                    _board(boards, f"{said}{side} rails", long, f, 2, at=at),
+                    _board(boards, f"{said}{side} posts", max(wide - 2 * f, SMALLEST), f, 2, at=at),
                 ]
     if not cell.ident and cell.sides["front"] != "board" and cell.sides["top"] == "board":
         if case.lip_top > cell.hollow.frame:
-            found.append(_board(boards, "top lip", w, min(case.lip_top, h)))
+            found.append(_board(boards, "top lip", w, min(case.lip_top, h), at=(w / 2, 0.0, h - min(case.lip_top, h) / 2)))
         if case.lip_sides > cell.hollow.frame:
-            found.append(_board(boards, "side lips", max(h - case.lip_top, SMALLEST), min(case.lip_sides, w / 2), 2))
+            low = max(h - case.lip_top, SMALLEST)
+            found.append(_board(boards, "side lips", low, min(case.lip_sides, w / 2), 2, at=(w / 2, 0.0, low / 2)))
     return found
 
 

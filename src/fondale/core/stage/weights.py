@@ -11,20 +11,21 @@ import shapely
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import Piece, Place, Project, Sling
+from fondale.core.model import Case, Piece, Place, Project, Sling
 from fondale.core.model.shapes import Shape
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.jobs import PrintJob, weight_of
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import Solid, placed
-from fondale.core.stage.cases import floor_over_shelf
-from fondale.core.stage.cutting import cut_list, outer
+from fondale.core.stage.cases import dome_over, floor_over_shelf
+from fondale.core.stage.cutting import Panel, cut_list, outer
 from fondale.core.stage.hanging import Hang, hang
 from fondale.core.stage.scene import height_under, on_piece, placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits
 from fondale.knowledge import table
 
+OPEN = 1e-3  # of all its faces: what a closed body may be out of balance, by rounding
 CONTACT_MM = 0.6  # what lies no higher over its lowest point touches the ground
 Known = Literal["weighed", "printed", "reckoned", ""]
 
@@ -73,11 +74,15 @@ class Weights:
 
 
 def volume_of(solid: Solid) -> tuple[float, Floats]:
-    """Volume in mm3 and centre (3,) of a closed solid that stands on z = 0, by the divergence theorem; what lies on the ground needs no face."""
+    """Volume in mm3 and centre (3,) of a closed solid that stands on z = 0, by the divergence theorem; what lies on the ground needs no face.
+    A solid that is open elsewhere has none: its faces do not balance, and the theorem would lie.
+    """
     tris = solid.triangles()
+    faces = np.cross(tris[:, 1] - tris[:, 0], tris[:, 2] - tris[:, 0])
+    balanced = float(np.hypot(*faces.sum(0)[:2])) <= OPEN * float(np.linalg.norm(faces, axis=1).sum())
     six = np.einsum("ij,ij->i", tris[:, 0], np.cross(tris[:, 1], tris[:, 2]))
     volume = float(six.sum()) / 6
-    if volume <= 1e-9:
+    if volume <= 1e-9 or not balanced:
         low, high = tris.reshape(-1, 3).min(0), tris.reshape(-1, 3).max(0)
         return 0.0, (low + high) / 2
     return volume, (tris.sum(1) * six[:, None]).sum(0) / (24 * volume)
@@ -85,7 +90,10 @@ def volume_of(solid: Solid) -> tuple[float, Floats]:
 
 @lru_cache(maxsize=256)
 def _volume(shape: Shape, height: float) -> tuple[float, tuple[float, float, float]]:
-    volume, centre = volume_of(kind_of(shape).solid(shape, height))
+    kind = kind_of(shape)
+    volume, centre = volume_of(kind.solid(shape, height))
+    if kind.sides:  # what is round holds more than its prism
+        volume *= 2 * math.pi / kind.sides / math.sin(2 * math.pi / kind.sides)
     x, y, z = centre.tolist()
     return volume, (x, y, z)
 
@@ -99,7 +107,8 @@ def grams_of(piece: Piece, jobs: Mapping[str, PrintJob]) -> tuple[float, Known]:
         return printed, "printed"
     if piece.material:
         volume, _centre = _volume(piece.shape, measured_height(piece))
-        return volume / 1000 * float(table("weights")["density"][piece.material]) * piece.filled, "reckoned"
+        grams = volume / 1000 * float(table("weights")["density"][piece.material]) * piece.filled
+        return (grams, "reckoned") if grams > 0 else (0.0, "")
     return 0.0, ""
 
 
@@ -173,17 +182,37 @@ def _overhang(project: Project, piece: Piece, places: Mapping[str, Place], centr
 
 
 def case_mass(project: Project) -> tuple[float, Floats]:
-    """The case's boards and panes in grams, and their centre: the sides about the middle, the base at the foot. A niche weighs nothing here."""
+    """The case's boards and panes in grams, each where it stands, less what is cut out of them, and the centre of them all. A niche weighs
+    nothing here.
+    """
     case, known = project.case, table("weights")["case"]
-    panels = cut_list(case)
-    total = sum(p.pieces * p.long * p.wide * p.thick / 1000 * float(known[p.stuff]) for p in panels)
-    if not panels:
+    parts = [(p.pieces * (p.long * p.wide - _cut_out(p)) * p.thick / 1000 * float(known[p.stuff]), p.at) for p in cut_list(case)]
+    if case.kind == "dome" and parts:
+        grams, at = parts[0]
+        parts[0] = grams * math.pi / 4 * min(case.width, case.depth) / max(case.width, case.depth), at  # its base is sawn round
+        area, high = _dome(case)
+        x, y = dome_over(case)[0].tolist()
+        parts.append((area * case.boards.pane / 1000 * float(known[case.boards.pane_kind]), (x, y, high)))
+    total = sum(grams for grams, _at in parts)
+    if total <= 0:
         return 0.0, np.zeros(3)
-    low = [p for p in panels if p.name == "base" or p.name.startswith(("box below", "feet", "frame"))]
-    base = sum(p.pieces * p.long * p.wide * p.thick / 1000 * float(known[p.stuff]) for p in low)
-    middle = np.array([case.width / 2, case.depth / 2, 0.0])
-    height = case.height / 2 * (total - base) - floor_over_shelf(case) / 2 * base
-    return total, middle + np.array([0.0, 0.0, height / total])
+    return total, sum((grams * np.array(at) for grams, at in parts), np.zeros(3)) / total
+
+
+def _cut_out(panel: Panel) -> float:
+    """The area in mm² of what is cut out of one board."""
+    return min(0.95 * panel.long * panel.wide, sum(o.width * o.height * (math.pi / 4 if o.form == "round" else 1.0) for o in panel.holes))
+
+
+def _dome(case: Case) -> tuple[float, float]:
+    """The area in mm² of the glass of a dome, and how high its middle lies: an upright pipe and a round cap of rings."""
+    _middle, radius, spring = dome_over(case)
+    t = (np.arange(200) + 0.5) / 200 * math.pi / 2
+    cap = case.height - spring
+    ring = 2 * math.pi * radius * np.cos(t) * np.hypot(radius * np.sin(t), cap * np.cos(t)) * math.pi / 400
+    pipe = 2 * math.pi * radius * spring
+    area = float(ring.sum()) + pipe
+    return area, float(pipe * spring / 2 + ring @ (spring + cap * np.sin(t))) / area
 
 
 def _whole(project: Project, pieces: dict[str, Weight]) -> Whole:
