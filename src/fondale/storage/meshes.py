@@ -217,6 +217,9 @@ def _merged(corners: Any, name: str) -> Body:
     return Body(vertices, faces)
 
 
+WELD = 1e-5  # of the size of a body: points of open edges nearer than this were meant as one (by eye, no source)
+
+
 def in_mm(body: Body, unit: str) -> Body:
     """The body in millimetres. Raises KeyError for a unit that is not known."""
     times = FILE_UNITS[unit]
@@ -244,6 +247,12 @@ def _repaired(body: Body, facts: Facts) -> Mended:
     import trimesh
 
     repairs: list[str] = []
+    body, welded, within = _welded(body)
+    if welded:
+        repairs.append(f"{welded} points less than {within:.2g} mm apart were made one")
+        facts = measure(body)
+        if facts.watertight and facts.volume > 0:
+            return Mended(body, facts, tuple(repairs))
     mesh = trimesh.Trimesh(body.vertices, body.faces, process=False)
     before = len(mesh.faces)
     mesh.update_faces(mesh.nondegenerate_faces())
@@ -266,6 +275,34 @@ def _repaired(body: Body, facts: Facts) -> Mended:
     if not facts.watertight:
         repairs.append(_left(facts))
     return Mended(mended, facts, tuple(repairs))
+
+
+def _welded(body: Body) -> tuple[Body, int, float]:
+    """The body with points of open edges that are nearer to each other than a hundred-thousandth of its size made one; how many are gone, and
+    how near that is in mm.
+    """
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
+    edges = np.sort(np.concatenate([body.faces[:, [0, 1]], body.faces[:, [1, 2]], body.faces[:, [2, 0]]]), axis=1)
+    unique, count = np.unique(edges, axis=0, return_counts=True)
+    rim = np.unique(unique[count == 1])
+    within = WELD * float(np.ptp(body.vertices, axis=0).max())
+    if not len(rim) or within <= 0:
+        return body, 0, within
+    near = cKDTree(body.vertices[rim]).query_pairs(within, output_type="ndarray")
+    if not len(near):
+        return body, 0, within
+    size = len(body.vertices)
+    _count, names = connected_components(coo_array((np.ones(len(near)), (rim[near[:, 0]], rim[near[:, 1]])), (size, size)), directed=False)
+    first = np.full(names.max() + 1, -1)
+    first[names[::-1]] = np.arange(size)[::-1]
+    to = first[names]
+    faces = to[body.faces]
+    faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+    kept, faces = np.unique(faces, return_inverse=True)
+    return Body(body.vertices[kept], faces.reshape(-1, 3)), int((to != np.arange(size)).sum()), within
 
 
 def _left(facts: Facts) -> str:

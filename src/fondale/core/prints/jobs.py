@@ -13,7 +13,9 @@ from fondale.core.how import PRACTICE, How, Told
 from fondale.core.model import PRINTS, Machine, Piece, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
+from fondale.core.prints.inside import hollow_share
 from fondale.core.prints.parting import part_sizes
+from fondale.core.prints.plates import Lying, packed
 from fondale.core.prints.supports import Supports, hangs, supports_of
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, hours_words, percent, show_mm
@@ -65,7 +67,7 @@ class PrintJob:
     """One file on one machine, one copy. Hours and material of one good try; money with the tries that fail.
 
     ``lay`` are the boxes of what the cuts make of it as it lies, with what lifts it; ``too_large`` where one of them does not fit the machine.
-    ``volume_ml`` is that of the whole as if solid, ``body_ml`` what is left when it is hollow.
+    ``drawn_h`` are the hours that the nozzle draws, without waiting for layers to set. ``volume_ml`` is that of the whole as if solid, ``body_ml`` what is left when it is hollow.
     """
 
     file: str
@@ -74,6 +76,7 @@ class PrintJob:
     layer_mm: float
     layers: int
     hours: float
+    drawn_h: float
     material_g: float
     volume_ml: float
     body_ml: float
@@ -111,10 +114,11 @@ def percent_of(project: Project, piece: Piece) -> float:
     return file.percent if file is not None else piece.printed_percent
 
 
-def solid_volume(file: PrintFile) -> tuple[float, float, float]:
+def solid_volume(file: PrintFile, shape: Mesh | None = None) -> tuple[float, float, float]:
     """Volume in mm3 of the printed body, whole and with its hollow, and the area in mm2 of its skins: the outer one, and that of the hollow.
 
-    The hollow is the body shrunk by its wall: V (1 - t A / 3 V)^3, exact for every body whose faces all touch one ball.
+    The hollow is what lies deeper than the wall under the skin ``shape``; where that is not known, the body shrunk by its wall:
+    V (1 - t A / 3 V)^3, exact for every body whose faces all touch one ball.
     """
     tx, ty, tz = file.times
     whole = file.volume * tx * ty * tz
@@ -123,6 +127,8 @@ def solid_volume(file: PrintFile) -> tuple[float, float, float]:
     if file.hollow_mm <= 0 or whole <= 0:
         return whole, whole, area
     left = max(0.0, 1 - file.hollow_mm * area / (3 * whole))
+    if shape is not None:
+        left = hollow_share(shape, file.printed, file.hollow_mm) ** (1 / 3)
     return whole, whole * (1 - left**3), area * (1 + left**2)
 
 
@@ -151,7 +157,7 @@ def laid(project: Project, file: PrintFile) -> list[Laid]:
     shape = mesh_of(project, file)
     sizes = [lying(s, file.up, file.tilt_deg) for s in part_sizes(file, shape)]
     if shape is None:
-        share = solid_volume(file)[1] * row["supports"] / len(sizes)
+        share = solid_volume(file, shape)[1] * row["supports"] / len(sizes)
         return [Laid(s, Supports(share, 0.0, False, f"{percent(row['supports'])} of the body, as its skin is not known")) for s in sizes]
     held = [supports_of(h, row) for h in hangs(file, shape, row["process"])]
     return [Laid((w, d, h + s.raised), s) for (w, d, h), s in zip(sizes, held, strict=True)]
@@ -172,10 +178,10 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     # Parts stand side by side where there is room; otherwise they follow one another.
     plates = packed([(s, file.id) for s in lay], build)
     layers = sum(layers_of(p, layer) for p in plates)
-    whole, body, area = solid_volume(file)
+    whole, body, area = solid_volume(file, mesh_of(project, file))
     supports = sum(p.supports.volume for p in parts)
     if row["process"] == "resin":
-        seconds = sum(resin_seconds(p, layer, row) for p in plates)
+        drawn = seconds = sum(resin_seconds(p, layer, row) for p in plates)
         used = body + supports
         rule = (
             f"{layers} layers of {digits(layer, 3)} mm × {digits(row['layer_s'], 1)} s + "
@@ -186,19 +192,22 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
         used = shell + (body - shell) * row["infill"] + supports
         # At one speed of the nozzle what flows goes with the layer.
         flow = row["flow"] * layer / row["layer_mm"]
-        seconds = used / flow * (1 + row["travel"])
+        drawn = used / flow * (1 + row["travel"])
+        seconds = max(drawn, layers * row["least_layer_s"])
         rule = (
-            f"{digits(used / 1000, 1)} ml extruded ÷ {digits(flow, 1)} mm³/s at layers of {digits(layer, 2)} mm, "
+            f"{layers} layers, each {digits(row['least_layer_s'], 0)} s at least, so that it sets"
+            if seconds > drawn
+            else f"{digits(used / 1000, 1)} ml extruded ÷ {digits(flow, 1)} mm³/s at layers of {digits(layer, 2)} mm, "
             f"{percent(row['travel'])} more for travel"
         )
-    hours = seconds / 3600 * machine.pace
+    hours, drawn_h = seconds / 3600 * machine.pace, drawn / 3600 * machine.pace
     success = tries_row[file.difficulty]
     extra = (1 / success - 1) * tries_row["lost"]
     material = used / 1000 * row["density"]
     cost = (material / 1000 * row["price_kg"] + hours * row["wear_h"]) * (1 + extra)
     too_large = any(not fits_build(s, build) for s in lay)
     weight = (used - supports) / 1000 * row["density"]
-    each = " a copy" if file.count > 1 else ""
+    each = "" if file.count < 2 else " a plate" if row["process"] == "resin" else " a copy"
     money = f"{digits(cost, 2)} {project.brief.currency}"
     words = f"{hours_words(hours)}{each}, {digits(material, 0 if material >= 10 else 1)} g, {money} with {digits(1 / success, 2)} tries"
     formula = (
@@ -210,27 +219,9 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
         f" for wear) × {digits(1 + extra, 3)} for tries"
     )
     return PrintJob(
-        file.id, machine.name, row["process"], layer, layers, hours, material, whole / 1000, body / 1000, tuple(lay), weight, success, 1 / success, cost,
+        file.id, machine.name, row["process"], layer, layers, hours, drawn_h, material, whole / 1000, body / 1000, tuple(lay), weight, success, 1 / success, cost,
         too_large, words, money, formula, "resin" if row["process"] == "resin" else "hot",
     )  # fmt: skip
-
-
-Lying = tuple[Vector, str]  # a part as it lies, and the file that it is of
-
-
-def packed(parts: Sequence[Lying], build: tuple[float, ...]) -> list[list[Lying]]:
-    """Parts grouped into plates by their plan area, the highest first (70 % of a plate can be used: common practice)."""
-    room = 0.7 * build[0] * build[1]
-    plates: list[tuple[float, list[Lying]]] = []
-    for part in sorted(parts, key=lambda p: -p[0][2]):
-        w, d, _h = part[0]
-        for i, (used, held) in enumerate(plates):
-            if used + w * d <= room:
-                plates[i] = (used + w * d, [*held, part])
-                break
-        else:
-            plates.append((w * d, [part]))
-    return [held for _used, held in plates]
 
 
 def layers_of(plate: Sequence[Lying], layer: float) -> int:
@@ -274,7 +265,7 @@ def success_of(project: Project, file: PrintFile) -> float:
 def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | None = None) -> tuple[Plate, ...]:
     """The plates of a file: its copies and their parts side by side with those of the files that are printed beside it.
 
-    Resin: a plate takes the hours of its highest part. Filament: hours of the parts add up.
+    Resin: a plate takes the hours of its highest part. Filament: hours of the parts add up, and no layer takes less than it needs to set.
     """
     machine = machine_of(project, file)
     row = table("machines")["machine"][machine.row]
@@ -293,7 +284,10 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
         hours = (
             resin_seconds(plate, layer, row) / 3600 * machine.pace
             if row["process"] == "resin"
-            else sum(known[i].hours / known[i].parts * n for i, n in on_it.items())
+            else max(
+                sum(known[i].drawn_h / known[i].parts * n for i, n in on_it.items()),
+                layers_of(plate, layer) * row["least_layer_s"] / 3600 * machine.pace,
+            )
         )
         out.append(Plate(file.id, names, tuple(on_it.items()), hours, success))
     return tuple(out)

@@ -21,8 +21,9 @@ class TooThin:
 
 
 def as_printed(file: PrintFile, thin: Thin) -> float:
-    """How thick a place is as printed in mm; under unequal stretch at least."""
-    return thin.mm * min(file.times)
+    """How thick a place is as printed in mm; under unequal stretch at least. What is hollow is no thicker than its wall."""
+    mm = thin.mm * min(file.times)
+    return min(mm, file.hollow_mm) if file.hollow_mm > 0 else mm
 
 
 def where(thin: Thin) -> str:

@@ -1,6 +1,6 @@
 """The thinnest places of a body: from points all over its skin a ray goes in, and the wall ends where it comes out again.
 
-Only where the other side faces away (within some 50 degrees) is it a wall; at an edge that is merely sharp it is none.
+Only where the other side faces away (within some 18 degrees) is it a wall; an edge that is merely sharp, even as sharp as that of a wedge, is none.
 """
 
 import numpy as np
@@ -13,7 +13,7 @@ from fondale.core.rays import rays_for
 SAMPLES = 200_000
 MOST = 12
 APART = 0.06  # of the largest side: nearer ones are one place
-FACING = -0.6  # cosine between the two sides of a wall
+FACING = -0.95  # cosine between the two sides of a wall
 
 
 def _points(tris: Floats, area: Floats, count: int) -> tuple[Floats, np.ndarray]:
