@@ -80,6 +80,22 @@ def test_brewster_and_grazing():
     assert pane_reflects(0) == pytest.approx(2 * 0.04 / 1.04)
 
 
+@pytest.mark.parametrize("angle", [0, 30, 56.31, 60, 75, 85])
+def test_a_pane_throws_back_each_polarisation_on_its_own(angle):
+    # Rays to and fro between the two faces, added up one after the other, for each polarisation [hecht]; absorption left out.
+    a = math.radians(angle)
+    b = math.asin(math.sin(a) / 1.5)
+    for_each = []
+    for r in ((math.cos(a) - 1.5 * math.cos(b)) / (math.cos(a) + 1.5 * math.cos(b)), (1.5 * math.cos(a) - math.cos(b)) / (1.5 * math.cos(a) + math.cos(b))):
+        back, inside = r * r, 1 - r * r
+        for _ in range(200):
+            inside *= r * r  # thrown back by the far face
+            back += inside * (1 - r * r)
+            inside *= r * r  # and by the near one
+        for_each.append(back)
+    assert pane_reflects(angle) == pytest.approx(sum(for_each) / 2, rel=1e-6)
+
+
 def test_when_a_case_looks_black():
     bright = veil(2000, 0.6, 1.0, 0, 700, 1638, 1350)
     assert bright.share > 1

@@ -8,7 +8,7 @@ import numpy as np
 from fondale.core.arrays import Bools, Floats, Ints, folded
 from fondale.core.emitters import Emitter
 from fondale.core.light.casts import Cast, Since, matrix_of
-from fondale.core.light.matrices import at_most, by_patch
+from fondale.core.light.matrices import ROW_MOST, at_most, by_patch
 from fondale.core.light.patches import Patches
 from fondale.core.light.solver import MOST_SEEN, TOWARDS, Basis, Lit, added_up, covered, rays_each, sent, thrown_on
 from fondale.core.light.texels import direct_again
@@ -56,7 +56,7 @@ def followed(lit: Lit, scene: Scene, emitters: Sequence[Emitter], progress: Prog
         patches,
         texels,
         found,
-        at_most(by_patch(found, texels), 1.0),
+        at_most(by_patch(found, texels), ROW_MOST),
         shut,
         lit.spread,
         {},

@@ -16,7 +16,7 @@ from fondale.core.arrays import Bools, Floats, Ints, folded, length, rows
 from fondale.core.emitters import Emitter
 from fondale.core.light.aim import Aim, aim_at, alike
 from fondale.core.light.casts import Cast, Since, halves_of
-from fondale.core.light.matrices import at_most, bearing, by_patch, lit_by, replaced, stacked
+from fondale.core.light.matrices import ROW_MOST, at_most, bearing, by_patch, lit_by, replaced, stacked
 from fondale.core.light.nodes import Bent, Nodes
 from fondale.core.light.patches import Patches, cosine_ways, cut_patches, first_hits
 from fondale.core.light.texels import Direct, Texels, cut_texels, direct_on
@@ -197,11 +197,11 @@ def prepare(
     found, bears = _asked_again(texels, found, shine, before is not None, each, seed, again, tracing, casts)
     if before is None:
         among = at_most(
-            by_patch(found, texels), 1.0
+            by_patch(found, texels), ROW_MOST
         )  # no surface sees more than all round it; a few rays may say so, and bounces would grow
         return Lit(scene, patches, texels, found, among, shut, onto, ready, tuple(emitters), bears, rays, casts or [])
     spread = texels.sharing(shut, all_alike([before.bases[e].bounced for e in ready], patches.n)) if ready else onto
-    return Lit(scene, patches, texels, found, at_most(found @ spread, 1.0), shut, spread, ready, tuple(emitters), bears, rays)
+    return Lit(scene, patches, texels, found, at_most(found @ spread, ROW_MOST), shut, spread, ready, tuple(emitters), bears, rays)
 
 
 def all_alike(bounced: Sequence[Floats], n: int) -> Floats:
@@ -268,7 +268,7 @@ def _asked_again(
     for times in range(most):
         shone = shine
         if not whole:
-            back = _bounces(at_most(by_patch(found, texels), 1.0), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
+            back = _bounces(at_most(by_patch(found, texels), ROW_MOST), paint, np.asarray(found @ on), Quiet(), ROUGHLY)
             shone = (on + texels.paint32 * back[texels.patch]) @ np.full(3, 1 / 3)
         aim = aim_at(texels, shone, by_patch(lit_by(found, shone), texels))
         bears = aim.around(bearing(found, shone, tried))

@@ -21,7 +21,7 @@ from fondale.core.stage.moved import Moved
 if TYPE_CHECKING:
     from scipy import sparse
 
-SIDE, SIDE_MOST = 4, 16  # texels along each side of a patch
+SIDE, SIDE_MOST = 4, 48  # texels along each side of a patch
 GROUP_LOOKS = 8  # points of a group of triangles that is left whole
 AT_EDGES = 2  # times as many along each side where an edge of light runs: what a slot lets through is a strip of a few texels
 NEAR = 0.3  # of the distance to a lamp: no texel is larger, down to the least

@@ -23,18 +23,25 @@ _NEAR = 1e-6  # of a ray's length: where it starts it crosses nothing
 
 def face_throws(cos: Floats, n: float = INDEX) -> Floats:
     """The share (k,) that one face of glass throws back, by cosines off its normal, for light of no polarisation [hecht]: 4 % straight on at n = 1.5."""
-    cos_a = np.clip(np.abs(cos), 1e-9, 1.0)
-    cos_in = np.sqrt(1 - (1 - cos_a**2) / n**2)
-    across = (cos_a - n * cos_in) / (cos_a + n * cos_in)
-    along = (n * cos_a - cos_in) / (n * cos_a + cos_in)
-    out: Floats = (across**2 + along**2) / 2
+    across, along = _throws(cos, n)
+    out: Floats = (across + along) / 2
     return out
 
 
+def _throws(cos: Floats, n: float) -> tuple[Floats, Floats]:
+    """What one face throws back of light that swings across the plane of incidence, and of light that swings along it (k,) [hecht]."""
+    cos_a = np.clip(np.abs(cos), 1e-9, 1.0)
+    cos_in = np.sqrt(1 - (1 - cos_a**2) / n**2)
+    across, along = (cos_a - n * cos_in) / (cos_a + n * cos_in), (n * cos_a - cos_in) / (n * cos_a + cos_in)
+    return across**2, along**2
+
+
 def pane_throws(cos: Floats, n: float = INDEX) -> Floats:
-    """The share (k,) that a clear pane throws back with both faces, and what goes to and fro between them: 2 R / (1 + R)."""
-    one = face_throws(cos, n)
-    out: Floats = 2 * one / (1 + one)
+    """The share (k,) that a clear pane throws back with both faces, and what goes to and fro between them: 2 R / (1 + R) of each way to swing,
+    and the mean of the two; what the first face lets through is polarised.
+    """
+    across, along = _throws(cos, n)
+    out: Floats = across / (1 + across) + along / (1 + along)
     return out
 
 
