@@ -86,7 +86,10 @@ def test_a_pane_throws_back_each_polarisation_on_its_own(angle):
     a = math.radians(angle)
     b = math.asin(math.sin(a) / 1.5)
     for_each = []
-    for r in ((math.cos(a) - 1.5 * math.cos(b)) / (math.cos(a) + 1.5 * math.cos(b)), (1.5 * math.cos(a) - math.cos(b)) / (1.5 * math.cos(a) + math.cos(b))):
+    for r in (
+        (math.cos(a) - 1.5 * math.cos(b)) / (math.cos(a) + 1.5 * math.cos(b)),
+        (1.5 * math.cos(a) - math.cos(b)) / (1.5 * math.cos(a) + math.cos(b)),
+    ):
         back, inside = r * r, 1 - r * r
         for _ in range(200):
             inside *= r * r  # thrown back by the far face

@@ -474,7 +474,11 @@ def test_what_lies_side_by_side_takes_the_hours_of_the_highest(empty):
     assert full.hours == pytest.approx(single.hours)
     assert full.parts == (("a", 16),)
     crowd = shop(empty, small("a", count=60), machines=("resin_small",))
-    assert [sum(n for _f, n in p.parts) for p in plates_of(crowd, crowd.prints[0])] == [28, 28, 4]  # 7 x 4 of 16 mm and 2 mm of air on 130 x 80
+    assert [sum(n for _f, n in p.parts) for p in plates_of(crowd, crowd.prints[0])] == [
+        28,
+        28,
+        4,
+    ]  # 7 x 4 of 16 mm and 2 mm of air on 130 x 80
     # Filament: the nozzle goes from part to part, and the hours add up.
     slow = shop(empty, small("a", count=4), machines=("filament_small",))
     job = job_of(slow, slow.prints[0])

@@ -5,7 +5,7 @@ from fondale.core.emitters import emitter_of
 from fondale.core.light.frames import window
 from fondale.core.light.picture import develop
 from fondale.core.model import Case, Lamp, Piece, Place, Seat
-from fondale.core.model.shapes import Box
+from fondale.core.model.shapes import Box, Wall
 from fondale.core.stage.cases import floor_over_shelf
 from fondale.core.stage.scene import build_scene
 from fondale.core.views.places import Target, hidings, look_at
@@ -246,3 +246,29 @@ def test_the_base_under_a_dome_is_round(empty):
     floor = scene.all_tris[np.abs(scene.all_tris[:, :, 2]).max(1) < 1e-6]
     area = np.linalg.norm(np.cross(floor[:, 1] - floor[:, 0], floor[:, 2] - floor[:, 0]), axis=1).sum() / 2
     assert area == pytest.approx(np.pi * 100**2, rel=0.005)
+
+
+@pytest.mark.parametrize("kind", ["open box", "glazed box", "open base"])
+@pytest.mark.parametrize(
+    "at",
+    [
+        (150, 100, 0),
+        (150, 100, 0.5),
+        (150, 100, 1),
+        (150, 120, 50),
+        (150, 117, 50),
+        (0, 100, 50),
+        (300, 100, 50),
+        (150, 200, 50),
+        (150, 100, 200),
+        (50, 117, 0),
+    ],
+)
+def test_a_lamp_on_a_floor_or_in_a_wall_is_looked_for_too(empty, kind, at):
+    # Where everything is in the way of every shift, nothing is left to be asked; that is no trouble.
+    wall = Piece(id="w", name="W", shape=Wall(length=200, height=100, thickness=6), place=Place(x=150, y=120), role="scenery")
+    x, y, z = at
+    project = empty.but(
+        case=Case(kind=kind, width=300, depth=200, height=200), pieces=(wall,), lamps=(Lamp(id="l", name="L", x=x, y=y, z=z),)
+    )
+    assert set(hidings(project, {"l"})) == {"l"}

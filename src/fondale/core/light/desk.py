@@ -104,6 +104,7 @@ class LightDesk:
     """
 
     rays, area_rays, enough = GATHER_RAYS, AREA_RAYS, AT_FIRST
+    off = 0.05  # of what has bounced: what the solver leaves out, and no spread of rays tells; judged by paths on scenes drawn by lot
     follows = True  # what moves
 
     def __init__(self) -> None:
@@ -114,6 +115,7 @@ class LightDesk:
         self._gathered: dict[tuple[Any, Emitter], Floats] = {}  # by meter, or number of an area's grid
         self._areas_of: tuple[Scene, tuple[Any, ...], tuple[tuple[Grid, Receivers], ...]] | None = None
         self._moved: dict[int, tuple[Scene, Moved | None]] = {}
+        self._direct_at: tuple[Scene, list[tuple[float, ...]], dict[Emitter, Floats]] | None = None
 
     def _depends(self, project: Project) -> tuple[Any, ...]:
         return geometry_key(project), bool(project.lamps)  # with no lamp there was nothing to aim rays by
@@ -171,11 +173,14 @@ class LightDesk:
         stand: dict[Any, Receivers] = {key: self._receiver(lit, key) for key in keys}
         stand.update(enumerate(at for _grid, at in grids))
         self._gathered = _by_lamp(lit, stand, emitters, self._gathered)
-        for meter, key in zip(project.meters, keys, strict=True):
+        straight = self._straight(lit, keys, emitters)
+        for number, (meter, key) in enumerate(zip(project.meters, keys, strict=True)):
             parts = np.array([self._gathered[key, e] for e in emitters]).reshape(-1, PARTS, 3) * power[:, None]
             each, bands = parts.mean(1), parts.sum(0)
             by_lamp = {m.id: float(lux(each[i])) for i, m in enumerate(project.lamps)}
-            mean, error = bands.mean(0), float(lux(bands).std(ddof=1)) / math.sqrt(PARTS)
+            mean = bands.mean(0)
+            bounced = max(0.0, float(lux(mean)) - float(straight[:, number] @ lux(power)))
+            error = math.hypot(float(lux(bands).std(ddof=1)) / math.sqrt(PARTS), self.off * bounced)
             found.append(MeterLight(meter.id, (float(mean[0]), float(mean[1]), float(mean[2])), float(lux(mean)), by_lamp, error))
         for number, (grid, at) in enumerate(grids):
             total = np.zeros((len(at.points), 3))
@@ -183,6 +188,17 @@ class LightDesk:
                 total += self._gathered[number, emitter] * bands
             areas.append(area_light(grid, total.reshape(HALVES, -1, 3)))
         return LightResult(moment or project.moment, tuple(found), tuple(areas))
+
+    def _straight(self, lit: Lit, keys: Sequence[tuple[float, ...]], emitters: Sequence[Emitter]) -> Floats:
+        """What comes straight from each lamp to each meter (lamps, meters), for 1 cd: kept while scene and meters are the same."""
+        at = np.array(keys, float).reshape(-1, 6)
+        if self._direct_at is None or self._direct_at[0] is not lit.scene or self._direct_at[1] != list(keys):
+            self._direct_at = lit.scene, list(keys), {}
+        known = self._direct_at[2]
+        for emitter in emitters:
+            if emitter not in known:
+                known[emitter] = emitter.direct(lit.scene, at[:, :3], at[:, 3:]) + emitter.thrown(lit.scene, at[:, :3], at[:, 3:])
+        return np.array([known[e] for e in emitters]).reshape(len(emitters), len(keys))
 
     def _grids(self, project: Project, lit: Lit, plain: bool) -> tuple[tuple[Grid, Receivers], ...]:
         """The grids of areas, and what each receives from where."""
@@ -282,6 +298,7 @@ class FineDesk(LightDesk):
     """
 
     rays, area_rays, enough = 4 * GATHER_RAYS, 4 * AREA_RAYS, ENOUGH
+    off = 0.02
     follows = False
 
     def __init__(self) -> None:
@@ -316,7 +333,7 @@ def meter_told(project: Project, meter: Meter, found: MeterLight | None, refined
     formula = (
         "Direct light E = I(θ) cos(incidence) / d², shadowed by rays, and light bounced off every surface (rays from the meter, half of them"
         " to where most light comes from)."
-        f"\nBy the spread of {PARTS} parts it is known to ± {digits(found.error, 1)} lx.\nWanted: {digits(meter.wanted_lx, 0)} lx. It gets\n{lamps}"
+        f"\nBy the spread of {PARTS} parts, and what the solver leaves out of bounced light, it is known to ± {digits(found.error, 1)} lx.\nWanted: {digits(meter.wanted_lx, 0)} lx. It gets\n{lamps}"
     )
     said = lux_known(found.lux, found.error, refined)
     return Told(f"{name} {said}", How(meter.name, formula, said, f"radiosity with final gather, checked against {cite('radiance')}"))

@@ -88,7 +88,7 @@ class Bent:
     def of(self, light: NDArray[Any]) -> NDArray[np.float32]:
         """Light at every node (nodes, c) from that of patches (patches, c); free triangles' groups keep their own after them."""
         node, k = self.patches.nodes_of.ravel(), self.patches.rect_patches
-        added = (self.adds @ light.astype(np.float32)[self.near]).reshape(len(node), -1)
+        added = (self.adds @ light.astype(np.float32)[self.near]).reshape(len(node), light.shape[1])
         out = np.empty((self.patches.rect_nodes + self.patches.n - k, added.shape[1]), np.float32)
         for column, each in enumerate(added.T):
             out[: self.patches.rect_nodes, column] = np.bincount(node, each, self.patches.rect_nodes)

@@ -191,9 +191,9 @@ def _shift(project: Project, scene: Scene, eyes: Floats, points: Floats) -> tupl
         some = good[low : low + SHIFTS_AT_ONCE]
         # Where it goes there must be air, and the way to it free.
         begin = np.broadcast_to(points, (len(some), *points.shape))
-        free = ~scene.rays.blocked(begin.reshape(-1, 3), moved[some].reshape(-1, 3)).reshape(len(some), -1).any(1)
+        free = ~scene.rays.blocked(begin.reshape(-1, 3), moved[some].reshape(-1, 3)).reshape(len(some), len(points)).any(1)
         some = some[free]
-        seen = straight(scene, eyes, moved[some].reshape(-1, 3)).any(0).reshape(len(some), -1).any(1)
+        seen = straight(scene, eyes, moved[some].reshape(-1, 3)).any(0).reshape(len(some), len(points)).any(1)
         for one in some[~seen]:
             if not _reflected(scene, eyes, moved[one]).any():
                 x, y, z = every[one].tolist()
