@@ -318,7 +318,8 @@ def test_a_surface_takes_its_area_from_the_shape_and_a_step_says_where_it_goes(d
     answers.append("Prime")
     d.click(d.button(coats, "Add a step"))
     assert d.project.steps[0].surfaces == ("s",)
-    assert "It goes on “Front”" in said[-1]
+    assert "on “Front”" in said[-1]
+    assert "spray primer" in said[-1]
 
 
 def test_light_follows_a_figure_that_is_dragged(desk, empty):
@@ -403,3 +404,15 @@ def test_a_lamps_label_covers_no_lux_and_stays_in_the_picture(desk, heron):
         assert not any(box.intersects(other) for other in clear)
         assert page.view.rect().contains(box.toRect())
     assert len(drawn) >= len(d.project.lamps)
+
+
+def test_a_figure_dragged_in_the_plan_takes_its_light_with_it(desk, empty):
+    """Its light is asked for at every step, not when it is put down."""
+    d = desk(boxed(empty, figure("a", 100, 100)).but(lamps=(Lamp(id="l", name="L", x=150, y=60, z=190),), seats=(Seat(id="s", name="S"),)))
+    d.refresh()
+    plan = d.station("stage").page.plan
+    d.session.select(PIECES, "a")
+    asked, follow = [], d.session.results.follow_light
+    d.session.results.follow_light = lambda: (asked.append(d.session.results.dragging), follow())
+    d.drag(plan, plan.to_screen(100, 100), plan.to_screen(168, 92), steps=6)
+    assert sum(asked) >= 4

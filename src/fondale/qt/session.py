@@ -137,7 +137,7 @@ class Session(QObject):
         self.selection_changed.emit()
 
     def begin_drag(self) -> None:
-        """While something is dragged only the quick results follow."""
+        """While something is dragged the quick results follow, and the light."""
         self.results.dragging = True
         self.results.look_from(width=DRAG_WIDTH)
 
@@ -159,6 +159,8 @@ class Session(QObject):
 
     def _document_changed(self) -> None:
         self.results.refresh(slow=False)
-        if not self.results.dragging:
+        if self.results.dragging:
+            self.results.follow_light()  # whatever is under the hand takes its light with it
+        else:
             self._slow.start()
         self.project_changed.emit()
