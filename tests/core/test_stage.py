@@ -1,8 +1,9 @@
 import numpy as np
 import pytest
+import trimesh
 
 from fondale.core.model import Case, Piece, Place
-from fondale.core.model.shapes import Animal, Box, Cylinder, Hull, Opening, Room, Stairs, Wall, Wheel
+from fondale.core.model.shapes import Animal, Box, Cylinder, Hull, Mesh, Opening, Room, Stairs, Wall, Wheel
 from fondale.core.rays import FastRays, PlainRays
 from fondale.core.stage.clearance import clashes, footprint, outside
 from fondale.core.stage.scene import CASE, build_scene, rest_places
@@ -99,7 +100,7 @@ def test_two_figures_in_one_place_clash_and_apart_they_do_not(empty):
 def test_a_figure_inside_a_hollow_room_is_not_in_its_walls(empty):
     room = piece(Room(width=80, depth=60, height=80), "room", role="scenery", place=Place(x=150, y=100))
     assert clashes(boxed(empty, room, figure("a", 150, 100))) == ()
-    assert len(clashes(boxed(empty, room, figure("a", 118, 100)))) == 1
+    assert len(clashes(boxed(empty, room, figure("a", 112, 100)))) == 1
 
 
 def test_two_rooms_on_one_spot_are_told_and_one_built_into_another_is_not(empty):
@@ -196,3 +197,32 @@ def test_animals_and_glass_make_a_scene_without_rectangles_of_their_own(empty):
     scene = build_scene(empty.model_copy(update={"pieces": (cat,), "case": Case(kind="dome", width=200, depth=200, height=200)}))
     assert (scene.rect_owner == CASE).all()
     assert set(scene.tri_owner.tolist()) == {0, CASE}  # the round base under the dome has none either
+
+
+def crane(x: float, ident: str = "crane") -> Piece:
+    """A print like a crane: a post of 10 mm and 100 mm high, and an arm from its top, 90 mm out to the right, 10 mm thick."""
+    mesh = trimesh.util.concatenate(
+        [trimesh.creation.box(bounds=((-5, -5, 0), (5, 5, 100))), trimesh.creation.box(bounds=((5, -5, 90), (95, 5, 100)))]
+    )
+    low, size = mesh.vertices.min(0), np.ptp(mesh.vertices, axis=0)
+    points = (mesh.vertices - low) / size - np.array([0.5, 0.5, 0.0])
+    shape = Mesh(width=size[0], depth=size[1], height=size[2], points=tuple(map(tuple, points)), faces=tuple(map(tuple, mesh.faces)))
+    return Piece(id=ident, name=ident, shape=shape, place=Place(x=x, y=100, z=0))
+
+
+def test_what_stands_under_an_arm_touches_nothing(empty):
+    # The arm's middle lies at x 150, its post at 105; a block of 20 mm under the arm has 35 mm of air to the post and 40 above.
+    under = Piece(id="under", name="Under", shape=Box(width=20, depth=20, height=50), place=Place(x=155, y=100, z=0))
+    project = empty.but(pieces=(crane(150), under), case=Case(width=400, depth=300, height=200))
+    assert clashes(project) == ()
+    high = project.but(pieces=(crane(150), under.but(shape=Box(width=20, depth=20, height=96))))
+    assert [c.overlap_mm for c in clashes(high)] == [pytest.approx(10, abs=0.5)]  # the arm is 10 mm thick from front to back
+    at_the_post = project.but(pieces=(crane(150), under.but(place=Place(x=112, y=100, z=0))))
+    assert clashes(at_the_post)
+
+
+def test_what_lies_wholly_in_another_is_told(empty):
+    large = Piece(id="large", name="Large", shape=Box(width=60, depth=60, height=60), place=Place(x=100, y=100, z=0))
+    small = Piece(id="small", name="Small", shape=Box(width=10, depth=14, height=10), place=Place(x=100, y=100, z=20))
+    (found,) = clashes(empty.but(pieces=(large, small)))
+    assert found.overlap_mm == pytest.approx(10)

@@ -104,7 +104,7 @@ class LightDesk:
     """
 
     rays, area_rays, enough = GATHER_RAYS, AREA_RAYS, AT_FIRST
-    off = 0.05  # of what has bounced: what the solver leaves out, and no spread of rays tells; judged by paths on scenes drawn by lot
+    off = 0.06  # of what has bounced: what the solver leaves out, and no spread of rays tells; judged by paths on scenes drawn by lot
     follows = True  # what moves
 
     def __init__(self) -> None:
@@ -298,7 +298,7 @@ class FineDesk(LightDesk):
     """
 
     rays, area_rays, enough = 4 * GATHER_RAYS, 4 * AREA_RAYS, ENOUGH
-    off = 0.02
+    off = 0.05
     follows = False
 
     def __init__(self) -> None:

@@ -4,7 +4,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from fondale.core.arrays import Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.model.shapes import Mesh
 
 SLICES, COLUMNS, ALONG = 300, 14, 14  # upright lines through the body, and places on each, one somewhere in each cell
@@ -31,7 +31,7 @@ def hollow_share(shape: Mesh, size: tuple[float, float, float], wall_mm: float) 
     on, owner = _on(tris, count)
     tree, apart = cKDTree(on), float(np.sqrt(area / count))
     near, _nearest = tree.query(inside)
-    deep = near > wall_mm
+    deep: Bools = np.asarray(near > wall_mm)
     # Between two points of the skin it is nearer than either: where that decides, the faces about it are asked.
     unsure = np.flatnonzero(deep & (near < np.hypot(wall_mm, 3 * apart)))
     _far, about = tree.query(inside[unsure], k=NEIGHBOURS)

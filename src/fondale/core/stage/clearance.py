@@ -11,6 +11,8 @@ from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.shapes import kind_of
 from fondale.core.stage.cases import SIDES, Cell, cell_of, cells, dome_over
 from fondale.core.stage.scene import height_under, placed_solid, rest_places
+from fondale.core.stage.solids import measured_height
+from fondale.core.stage.touching import fills_its_hull, shared_mm
 
 SLACK_MM = 0.3
 
@@ -44,7 +46,7 @@ def footprint(piece: Piece, place: Place) -> tuple[Floats, float, float]:
 
 
 def clashes(project: Project) -> tuple[Clash, ...]:
-    """Pairs of pieces whose outlines cross in plan and overlap in height.
+    """Pairs of pieces whose outlines cross in plan and overlap in height, and whose bodies do.
 
     Scenery may be built into scenery, but two of a kind on one spot are one too many; a part goes into what it is part of.
     """
@@ -73,9 +75,11 @@ def clashes(project: Project) -> tuple[Clash, ...]:
             shared = shapely.intersection(shapely.polygons(ring_a), shapely.polygons(ring_b))
             if shared.area > SLACK_MM**2:
                 x0, y0, x1, y1 = shared.bounds
-                depth = float(min(x1 - x0, y1 - y0))
+                depth = min(x1 - x0, y1 - y0)
+                if not both and not all(fills_its_hull(p.shape, measured_height(p)) for p in (a, b)):
+                    depth = min(depth, shared_mm(a, places[a.id], b, places[b.id]))
                 if depth > SLACK_MM:
-                    found.append(Clash(a.id, b.id, depth))
+                    found.append(Clash(a.id, b.id, float(depth)))
     return tuple(found)
 
 
