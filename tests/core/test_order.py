@@ -7,10 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.coats.conflicts import access_conflicts
+from fondale.core.derived import PLAN
 from fondale.core.diary.pace import PRIOR_MIN, ledger, money_told, pace
 from fondale.core.edits import apply, put
+from fondale.core.edits.printing import HandOver
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import PROJECT, Brief, Join, Lamp, Page, Piece, Setup, Step, String, Surface, Tie
+from fondale.core.model import PROJECT, Brief, Join, Lamp, Machine, Page, Piece, PrintFile, Setup, Step, String, Surface, Tie
 from fondale.core.model.shapes import Box
 from fondale.core.order.evenings import DAY_MIN, calendar_of
 from fondale.core.order.exact import schedule
@@ -20,6 +22,7 @@ from fondale.core.order.plan import date_told, make_plan, ready_told, time_told
 from fondale.core.order.tasks import Bench, Link, NoPlan, Task
 from fondale.core.order.work import PARTS_MIN, work_left
 from fondale.core.prints.jobs import job_of, moneys
+from fondale.core.reckoning import Look
 from tests.conftest import tries
 
 TODAY = date(2026, 11, 23)  # a Monday
@@ -386,3 +389,24 @@ def test_the_playbill_tells_the_date_that_coats_tells(empty):
         date_told(plan, brief.but(deadline=TODAY + timedelta(days=1)), TODAY).shown.startswith("opens Tue 24 Nov, 1 day, odds")
         or plan.odds is None
     )
+
+
+def test_there_is_no_date_for_what_does_not_go_on_its_machine(empty):
+    machine = Machine(id="m", name="Left one", row="resin_small")
+    file = PrintFile(
+        id="f",
+        name="Crane",
+        asset="assets/f.stl",
+        size=(40, 40, 60),
+        volume=9000,
+        area=8000,
+        centre=(20, 20, 30),
+        triangles=12,
+        machine="m",
+    )
+    project = empty.but(brief=empty.brief.but(machines=(machine,), bench_c=20), prints=(file,))
+    project = apply(project, HandOver("Hand over", "f"))
+    assert make_plan(project, TODAY).ready is not None
+    large = project.but(prints=(file.but(percent=900.0),))
+    assert "does not go on the Left one" in make_plan(large, TODAY).silence
+    assert PLAN.key(large, Look(TODAY)) != PLAN.key(project, Look(TODAY))

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.coats.drying import too_cold
 from fondale.core.model import Project, Step
+from fondale.core.prints.jobs import goes_on, machine_of
 from fondale.core.strata import core_sample
 from fondale.core.words import digits
 from fondale.knowledge import table
@@ -21,7 +22,9 @@ class Impossible:
 
 
 def impossible_steps(project: Project) -> tuple[Impossible, ...]:
-    """The steps left to do that cannot be done: what they need is shut in, the bench is too cold for their coat, or it eats its ground."""
+    """The steps left to do that cannot be done: what they need is shut in, the bench is too cold for their coat, it eats its ground, or
+    what is printed does not go on its machine.
+    """
     steps = {s.id: s for s in project.steps}
     out = [
         Impossible(late, f"“{steps[late].name}” needs what “{steps[access.closing].name}” has shut")
@@ -34,6 +37,11 @@ def impossible_steps(project: Project) -> tuple[Impossible, ...]:
             out.append(
                 Impossible(step.id, f"“{step.name}” cannot dry at {digits(project.brief.bench_c, 0)} °C: it needs {digits(least, 0)} °C")
             )
+    files = {f.id: f for f in project.prints}
+    for step in project.steps:
+        file = files.get(step.file)
+        if step.work == "print" and not step.done and file is not None and not goes_on(project, file):
+            out.append(Impossible(step.id, f"“{file.name}” does not go on the {machine_of(project, file).name}"))
     out += [Impossible(s.id, f"“{s.name}” eats the bare foam") for _surface, s in on_bare_foam(project)]
     return tuple(out)
 

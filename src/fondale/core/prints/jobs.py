@@ -163,6 +163,12 @@ def laid(project: Project, file: PrintFile) -> list[Laid]:
     return [Laid((w, d, h + s.raised), s) for (w, d, h), s in zip(sizes, held, strict=True)]
 
 
+def goes_on(project: Project, file: PrintFile) -> bool:
+    """Whether every part of a file goes on its machine as it lies."""
+    build = tuple(table("machines")["machine"][machine_of(project, file).row]["build"])
+    return all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file, mesh_of(project, file)))
+
+
 def job_of(project: Project, file: PrintFile) -> PrintJob:
     """Resin: layers x (exposure + lift) + bottom layers. Filament: extruded volume / flow, plus travel. Both times the machine's pace.
 

@@ -31,19 +31,14 @@ def fills_its_hull(shape: Shape, height: float) -> bool:
 
 @lru_cache(maxsize=512)
 def shared_mm(a: Piece, at_a: Place, b: Piece, at_b: Place) -> float:
-    """The lesser side in mm, in plan, of where the skins of two placed pieces cross; of the inner one where it lies wholly in the other; 0 where
-    there is air between them.
+    """The lesser side in mm, in plan, of what two placed pieces share: where their skins cross, and what of each lies in the other; 0 where there
+    is air between them.
     """
     one, other = placed_solid(a, at_a).triangles(), placed_solid(b, at_b).triangles()
     low, high = one.reshape(-1, 3).min(0), one.reshape(-1, 3).max(0)
     one = (low + high) / 2 + (one - (low + high) / 2) * (1 - _DRAWN_IN / np.maximum(high - low, 1.0))  # faces in one plane would not cross
-    met = np.concatenate([_crossings(one, other), _crossings(other, one)])
-    if len(met):
-        return float(np.ptp(met[:, :2], axis=0).min())
-    for inner, outer in ((one, other), (other, one)):
-        if _within(inner[0, 0], outer):
-            return float(np.ptp(inner.reshape(-1, 3)[:, :2], axis=0).min())
-    return 0.0
+    met = np.concatenate([_crossings(one, other), _crossings(other, one), _within(one, other), _within(other, one)])
+    return float(np.ptp(met[:, :2], axis=0).min()) if len(met) else 0.0
 
 
 def _crossings(of: Floats, through: Floats) -> Floats:
@@ -63,11 +58,16 @@ def _crossings(of: Floats, through: Floats) -> Floats:
     return out
 
 
-def _within(point: Floats, skin: Floats) -> bool:
-    """Whether a point lies inside a closed skin (t, 3, 3): a ray from it goes out through a face that looks its way."""
-    way = np.array([[0.2113, 0.1247, 0.9694]])
-    prim, _far = rays_for(skin).hit(point[None], way / np.linalg.norm(way))
-    if prim[0] < 0:
-        return False
-    a, b, c = skin[prim[0]]
-    return bool(np.cross(b - a, c - a) @ way[0] > 0)
+def _within(of: Floats, skin: Floats) -> Floats:
+    """The corners (n, 3) of one skin (t, 3, 3) that lie inside another, closed one: a ray from them goes out through a face that looks its way."""
+    low, high = skin.reshape(-1, 3).min(0), skin.reshape(-1, 3).max(0)
+    corners: Floats = np.unique(of.reshape(-1, 3), axis=0)
+    corners = corners[((corners >= low) & (corners <= high)).all(1)]
+    if not len(corners):
+        return np.zeros((0, 3))
+    way = np.array([0.2113, 0.1247, 0.9694])
+    prim, _far = rays_for(skin).hit(corners, np.broadcast_to(way, corners.shape))
+    met = skin[np.maximum(prim, 0)]
+    outwards = np.cross(met[:, 1] - met[:, 0], met[:, 2] - met[:, 0]) @ way > 0
+    out: Floats = corners[(prim >= 0) & outwards]
+    return out
