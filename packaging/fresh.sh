@@ -8,8 +8,12 @@ suite="${1:-bookworm}"
 root="${2:-$(mktemp -d "${TMPDIR:-/var/tmp}/fondale-fresh.XXXXXX")}"
 say() { printf '%s\n' "$*" >&2; }
 [ "$(id -u)" = 0 ] || { say "A minimal root is built by root: sudo ./dev fresh"; exit 2; }
-command -v debootstrap >/dev/null || { apt-get update -qq && apt-get install -y -qq --no-install-recommends debootstrap >/dev/null; } ||
-  { say "debootstrap is missing: apt install debootstrap"; exit 2; }
+if ! command -v debootstrap >/dev/null; then
+  say "debootstrap is missing here: apt install debootstrap"
+  [ -t 0 ] || exit 2
+  read -r -p "Install it now? [y/N] " answer
+  case "$answer" in [yY]*) apt-get update -qq && apt-get install -y -qq --no-install-recommends debootstrap >/dev/null ;; *) exit 2 ;; esac
+fi
 
 unmount() { for place in dev/shm dev proc; do umount -l "$root/$place" 2>/dev/null || true; done; }
 leave() { unmount; [ -n "${KEEP:-}" ] || rm -rf --one-file-system "$root"; }
@@ -41,6 +45,10 @@ for command in "./dev demo" "./dev test"; do
   say "--- $command"
   start=$SECONDS
   inside "$command" && how="ended well" || { how="failed with exit $?"; ended=1; }
+  if [ "$command" = "./dev demo" ]; then # the tour fails for a blank picture; that there are any is looked at here
+    pictures="$(find "$root/fondale/out/demo" -name '*.png' -size +8k 2>/dev/null | wc -l)"
+    [ "$pictures" -ge 18 ] || { how="wrote $pictures pictures worth looking at, of 18"; ended=1; }
+  fi
   say "--- $command on a minimal $suite: $how after $((SECONDS - start)) s"
 done
 exit $ended

@@ -2,9 +2,11 @@
 
 from dataclasses import replace
 from datetime import date, datetime, time, timedelta
+from itertools import pairwise
 
 import numpy as np
 import pytest
+from ortools.sat.python import cp_model
 
 from fondale.core.derived import PLAN
 from fondale.core.edits import Add, apply, new_project, put
@@ -505,3 +507,44 @@ def test_there_are_no_odds_beside_an_order_that_cannot_be_kept(empty):
     project = empty.but(surfaces=surfaces, steps=late, brief=empty.brief.but(deadline=date(2026, 12, 24)))
     assert make_plan(project, TODAY).odds is None
     assert make_plan(project.but(steps=late[::-1]), TODAY).odds is not None
+
+
+def of_one_core(work, windows, seconds):
+    """The finish in minutes that a plain CP-SAT model of one core finds: tasks that do not overlap and lie between the evenings, and lags."""
+    model = cp_model.CpModel()
+    begins = {t.id: model.new_int_var(t.release, windows[-1][1], t.id) for t in work.tasks}
+    minutes = {t.id: t.minutes for t in work.tasks}
+    busy = [model.new_interval_var(begins[t.id], t.minutes, begins[t.id] + t.minutes, t.id) for t in work.tasks]
+    gaps = [(0, windows[0][0]), *((a[1], b[0]) for a, b in pairwise(windows))]
+    busy += [model.new_fixed_size_interval_var(a, b - a, f"gap {a}") for a, b in gaps if b > a]
+    model.add_no_overlap(busy)
+    for link in work.links:
+        model.add(begins[link.after] >= begins[link.before] + minutes[link.before] + link.lag)
+    end = model.new_int_var(0, 10**6, "end")
+    for task in work.tasks:
+        model.add(end >= begins[task.id] + task.minutes + task.tail)
+    model.minimize(end)
+    solver = cp_model.CpSolver()
+    solver.parameters.num_workers, solver.parameters.max_time_in_seconds, solver.parameters.random_seed = 1, seconds, 1
+    return solver.value(end) if solver.solve(model) in (cp_model.OPTIMAL, cp_model.FEASIBLE) else None
+
+
+@pytest.mark.slow
+def test_larger_plans_are_no_later_than_those_of_one_core():
+    # 52 steps of 15 to 57 minutes that are not split, few of them on one surface: evenings hold one to four, and which decides.
+    rng = np.random.default_rng(3)
+    names = [f"s{k}" for k in range(10)]
+    steps = []
+    for k in range(52):
+        m, coat = float(rng.integers(15, 58)), str(rng.choice(COATS[1:]))
+        after = tuple(s.id for s in steps if rng.random() < 0.04)
+        surfaces = tuple(n for n in names if rng.random() < 0.05)
+        steps.append(Step(id=f"t{k}", name=f"T{k}", coat=coat, surfaces=surfaces, after=after, minutes=(m, m, m)))
+    project = new_project("Large", TODAY)
+    project = project.but(
+        brief=project.brief.but(evenings=(0, 75, 60, 90, 75, 60, 90), bench_c=18), surfaces=tuple(Surface(id=n, name=n) for n in names), steps=tuple(steps)
+    )  # fmt: skip
+    plan, calendar = make_plan(project, TODAY), calendar_of(project.brief, TODAY, 200)
+    assert faults(project, plan, TODAY) == []
+    other = of_one_core(work_left(project, 1.0, calendar), calendar.windows[:70], 10)
+    assert other is None or plan.finish <= calendar.when(other) + timedelta(days=1)

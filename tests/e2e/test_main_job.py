@@ -8,6 +8,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QEvent, QPointF, Qt, QTimer
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QPushButton
 
@@ -18,7 +19,7 @@ from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES
 from fondale.demo import heron_stairs
 from fondale.instruments import simulated
-from fondale.qt.application import make_window, settle
+from fondale.qt.application import make_window, settle, shows_something
 from fondale.qt.stations.bench.shelf_page import ShelfPage
 from fondale.qt.stations.brief.sheet_page import SheetPage
 from fondale.storage import load
@@ -205,6 +206,18 @@ def test_the_tour_writes_a_picture_of_every_station(tmp_path):
         "6-diary.png",
     ]
     assert "6-diary.png" in done.stdout
+    for path in (tmp_path / "tour").glob("*.png"):
+        assert shows_something(QImage(str(path))), path.name
+
+
+def test_a_blank_picture_is_known():
+    blank = QImage(1280, 800, QImage.Format.Format_RGB32)
+    blank.fill(0x14171B)
+    assert not shows_something(blank)
+    for y in range(100):  # a playbill alone is no page
+        for x in range(1280):
+            blank.setPixel(x, y, 0xFF000000 | (x * y))
+    assert not shows_something(blank)
 
 
 @pytest.mark.screen

@@ -9,6 +9,7 @@ from pathlib import Path
 from types import TracebackType
 
 from PySide6.QtCore import QElapsedTimer, QEventLoop, QTimer
+from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from fondale.app.document import Document
@@ -28,6 +29,7 @@ from fondale.qt.theme.palette import Theme, dress, load_fonts
 
 PATIENCE_S = 120.0  # without any progress; while something gets on, the wait goes on
 POLL_MS, QUIET_TURNS, SAY_MS = 50, 12, 5000
+DRESSING_S, FIELDS = 60.0, 6  # a picture has so many fields along each side
 
 
 def make_window(
@@ -143,6 +145,30 @@ def settle(session: Session, patience_s: float = PATIENCE_S, say: Callable[[str]
     return Waiting(session, patience_s, say).settled()
 
 
+def dressed_picture(main: MainWindow) -> QPixmap | None:
+    """The window as it looks once it is dressed and drawn; None where it stays blank: while it changes its lighting nothing is painted."""
+    since = QElapsedTimer()
+    since.start()
+    while since.elapsed() < DRESSING_S * 1000:
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, POLL_MS)
+        if main.updatesEnabled():
+            picture = main.grab()
+            if shows_something(picture.toImage()):
+                return picture
+    return None
+
+
+def shows_something(picture: QImage) -> bool:
+    """Whether a picture of the window has things all over it: of a grid of fields only a few are of one colour."""
+    wide, high = picture.width() // FIELDS, picture.height() // FIELDS
+    plain = 0
+    for i in range(FIELDS):
+        for k in range(FIELDS):
+            seen = {picture.pixel(i * wide + x, k * high + y) for x in range(0, wide, 7) for y in range(0, high, 5)}
+            plain += len(seen) < 2
+    return plain <= FIELDS * FIELDS // 3
+
+
 def tour(main: MainWindow, folder: Path) -> int:
     """Through all stations and their pages, a picture of each, in the lighting that suits it."""
     folder.mkdir(parents=True, exist_ok=True)
@@ -167,8 +193,12 @@ def tour(main: MainWindow, folder: Path) -> int:
             if isinstance(place, PagedStation):
                 place.turn_to(title)
             wait()
+            picture = dressed_picture(main)
             path = folder / f"{number}-{station}{'-' + title.lower().replace(',', '').replace(' ', '-') if k else ''}.png"
-            if not main.grab().save(str(path)):
+            if picture is None:
+                print(f"fondale: {place.name} was still blank after {DRESSING_S:.0f} s; no picture of it was written.", file=sys.stderr)
+                return 1
+            if not picture.save(str(path)):
                 print(f"fondale: {path} could not be written.", file=sys.stderr)
                 return 1
             written.append(path)

@@ -12,7 +12,9 @@ from fondale.core.order.place import Placed, Placer, setups_in
 from fondale.core.order.tasks import Bench, Link, NoPlan, Schedule, Task, ends_of
 from fondale.core.progress import Progress
 
-WHOLE = 40  # tasks up to which CP-SAT sees the whole; above, it takes long and finds little that moving does not
+WHOLE = 40  # tasks up to which CP-SAT sees the whole at once; above, it takes long
+LARGEST = 80  # up to which it sees the whole all the same where no step is in parts, after all else and for so many times as long
+LONGER = 3.0
 MEMORY = 25  # tries that a worse order is compared with
 TRIES = 240  # orders tried for each unit of effort
 FEW, ON = 4, 3  # evenings that are packed anew at once, and how far on the next ones are
@@ -196,8 +198,10 @@ class Search:
 
     def prove(self, effort: float, progress: Progress) -> None:
         """Let CP-SAT look at the whole, where it is small enough."""
-        if self.proven or len(self.order) > WHOLE:
+        small = len(self.order) <= WHOLE
+        if self.proven or not (small or (len(self.order) <= LARGEST and not self._split)):
             return
+        effort *= 1.0 if small else LONGER
         bench = self.placer.bench
         try:
             found = schedule(
@@ -207,6 +211,11 @@ class Search:
             return
         self._take(found)
         self.bound = max(self.bound, found.bound)
+
+    @property
+    def _split(self) -> bool:
+        """Whether long steps are in parts: these fill the evenings without CP-SAT."""
+        return any("~" in t.id for t in self.order)
 
     def _take(self, found: Schedule) -> None:
         if found.finish < self.finish:
