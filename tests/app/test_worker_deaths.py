@@ -227,5 +227,26 @@ def test_what_is_asked_after_the_end_starts_nothing(heard, hut):
     heard.workers.close()
     before = threading.active_count()
     light(heard, hut)
-    heard.workers.ask(next(iter(ERRANDS)))
-    assert (threading.active_count(), active_children(), heard.workers.pids) == (before, [], ())
+    heard.module.ask(next(iter(ERRANDS)))
+    assert (threading.active_count(), active_children(), heard.module.pids) == (before, [], ())
+
+
+def test_the_first_start_on_a_machine_is_said_and_gets_on(monkeypatch, empty):
+    heard = []
+    request = module.Request(7, ("light", "picture"), empty, Look(TODAY), ())
+    monkeypatch.setattr(module, "is_compiled", lambda: False)
+    with module.preparing(request, heard.append, every_s=0.01):
+        for _ in range(400):
+            if len(heard) > 6:
+                break
+            time.sleep(0.01)
+    assert {r.task for r in heard} == {"light", "picture"}
+    assert {r.words for r in heard} == {module.FIRST_TIME}
+    shares = [r.share for r in heard if r.task == "light"]
+    assert shares == sorted(shares)
+    assert shares[-1] > shares[0]  # who waits for something to get on sees that it does
+    count = len(heard)
+    monkeypatch.setattr(module, "is_compiled", lambda: True)
+    with module.preparing(request, heard.append, every_s=0.001):
+        time.sleep(0.02)
+    assert len(heard) <= count + 2

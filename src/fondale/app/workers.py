@@ -11,9 +11,10 @@ import signal
 import threading
 import traceback
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from functools import cache, partial
+from importlib.resources import files
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from pathlib import Path
@@ -35,6 +36,7 @@ _SLOTS = {name: k for k, name in enumerate((*RESULTS, *ERRANDS))}
 NICENESS = (10, 14, 10, 16)  # of each process, all behind the window: what nobody waits for comes last where cores are few
 STUCK_S = 60.0  # a worker that has something to do and does nothing for so long is ended
 Given = tuple[tuple[str, Any], ...]
+FIRST_TIME = "preparing the light, once on this machine"
 
 
 @dataclass(frozen=True)
@@ -204,6 +206,35 @@ def _processes() -> Any:
     return made
 
 
+def is_compiled() -> bool:
+    """Whether the loops of light were compiled before on this machine, or nobody can know: where they may not be written beside their source."""
+    beside = Path(str(files("fondale.core.light"))) / "__pycache__"
+    return any(beside.glob("loops.*.nbi")) or (beside.exists() and not os.access(beside, os.W_OK))
+
+
+@contextlib.contextmanager
+def preparing(request: Request, tell: Callable[[Report], None], every_s: float = 2.0) -> Iterator[None]:
+    """While processes start for the very first time, and compile what light needs, that is said of all that is waited for, and gets on."""
+    if is_compiled():
+        yield
+        return
+    done, names = threading.Event(), (*request.names, *filter(None, (request.errand,)))
+
+    def say() -> None:
+        share = 0.0
+        while not done.is_set():
+            for name in names:
+                tell(Report("progress", request.ticket, name, share, FIRST_TIME))
+            share += (1 - share) / 30
+            done.wait(every_s)
+
+    threading.Thread(target=say, daemon=True, name="fondale-preparing").start()
+    try:
+        yield
+    finally:
+        done.set()
+
+
 class _Lane:
     """One worker process, with a thread that writes to it and one that hears it. Where it dies, another one takes its place.
 
@@ -276,7 +307,8 @@ class _Lane:
     def _deliver(self, request: Request) -> None:
         try:
             if self._pipe is None:
-                self._start()
+                with preparing(request, self._tell):
+                    self._start()
             if self._pipe is not None:
                 self._pipe.send(request)
         except BrokenPipeError:

@@ -192,10 +192,6 @@ class ShelfPage(Page):
         column.addStretch(1)
         return column
 
-    def _put_on_the_stage(self, piece: Piece) -> None:
-        place = free_place(self.session.project, piece)
-        self.session.do(put(PIECES.at(piece.id).then(lambda p: p.place), place, f"Put {piece.name} on the stage"))
-
     @property
     def piece(self) -> Piece | None:
         """The chosen piece that can be measured; scenery is not on the shelf."""
@@ -406,7 +402,9 @@ class ShelfPage(Page):
         if n is not None and n != self.session.project.brief.house_n:
             self._actions.addWidget(action(f"Make {show_scale(n)} the house scale", lambda _c=False: self.session.do(set_house(n))))
         if piece.place is None:
-            self._actions.addWidget(action("Put it on the stage", lambda _c=False: self._put_on_the_stage(piece)))
+            at, label = PIECES.at(piece.id).then(lambda p: p.place), f"Put {piece.name} on the stage"
+            stand = lambda _c=False: self.session.do(put(at, free_place(self.session.project, piece), label))  # noqa: E731
+            self._actions.addWidget(action("Put it on the stage", stand))
         remove = QPushButton("Remove")
         remove.setToolTip("Take it out of the project")
         edit = Remove(f"Remove {piece.name}", PIECES, piece.id)
