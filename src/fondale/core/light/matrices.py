@@ -41,9 +41,8 @@ def by_patch(found: "sparse.csr_array", texels: Texels) -> "sparse.csr_array":
     return sparse_of((total, patch, first), (found.shape[0], texels.patches.n))
 
 
-ROW_MOST = (
-    1.05  # no face sees more than all round it; but rows cut off at just that would be too small in the mean, and pale rooms too dark
-)
+# No face sees more than all round it; but rows cut off at just that would be too small in the mean, and pale rooms too dark.
+ROW_MOST = 1.05
 
 
 def at_most(found: "sparse.csr_array", most: float) -> "sparse.csr_array":
