@@ -147,6 +147,8 @@ def test_building_on_a_face_comes_before_its_first_coat(empty):
     assert at["prime"] < at["paint"] < at["rivets"]
     assert not told(moved, "COAT-BUILD")
     assert not told(after, "COAT-BUILD")
+    blank = steps[2].but(name="Thingummy")
+    assert not told(project.but(steps=(*steps[:2], blank)), "COAT-BUILD")  # nobody knows whether that is building
     # What is done cannot come later, and who is told to follow a coat does.
     assert begins(project.but(steps=(steps[0].but(done=True), *steps[1:])))["rivets"]
 

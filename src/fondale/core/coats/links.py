@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 from math import cos, radians, sin
 
-from fondale.core.coat_kinds import is_coating, is_glue
+from fondale.core.coat_kinds import is_coating, is_glue, says_nothing
 from fondale.core.coats.drying import wait_h
 from fondale.core.model import JOINS, STRINGS, Brief, Piece, Project, Step
 from fondale.core.model.shapes import Hull, Mesh
@@ -115,7 +115,7 @@ def built_late(steps: Sequence[Step]) -> dict[str, tuple[str, ...]]:
     coats = [(i, s, set(s.surfaces)) for i, s in enumerate(steps) if is_coating(s) and not s.done]
     out = {}
     for i, step in enumerate(steps):
-        if step.done or not plain_building(step):
+        if step.done or not plain_building(step) or says_nothing(step):
             continue
         under = [s.id for k, s, faces in coats if k < i and faces & set(step.surfaces)]
         of_faces = {s.id for _k, s, faces in coats if faces & set(step.surfaces)}
