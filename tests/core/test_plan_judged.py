@@ -546,5 +546,5 @@ def test_larger_plans_are_no_later_than_those_of_one_core():
     )  # fmt: skip
     plan, calendar = make_plan(project, TODAY), calendar_of(project.brief, TODAY, 200)
     assert faults(project, plan, TODAY) == []
-    other = of_one_core(work_left(project, 1.0, calendar), calendar.windows[:70], 10)
+    other = of_one_core(work_left(project, 1.0, calendar), calendar.windows[:70], 6)
     assert other is None or plan.finish <= calendar.when(other) + timedelta(days=1)

@@ -303,9 +303,7 @@ def _skin(mesh) -> Mesh:
     [
         (trimesh.creation.box((100, 80, 10)), 2.0),
         (trimesh.creation.box((120, 12, 60)), 1.5),
-        (trimesh.creation.box((30, 30, 30)), 1.5),
         (ELL, 2.0),
-        (trimesh.creation.cylinder(radius=40, height=12, sections=64), 2.0),
         (trimesh.creation.icosphere(subdivisions=3, radius=15), 2.0),
     ],
 )

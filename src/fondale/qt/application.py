@@ -159,14 +159,14 @@ def dressed_picture(main: MainWindow) -> QPixmap | None:
 
 
 def shows_something(picture: QImage) -> bool:
-    """Whether a picture of the window has things all over it: of a grid of fields only a few are of one colour."""
+    """Whether a picture of the window has things all over it: of a grid of fields a third and more are not of one colour."""
     wide, high = picture.width() // FIELDS, picture.height() // FIELDS
     plain = 0
     for i in range(FIELDS):
         for k in range(FIELDS):
             seen = {picture.pixel(i * wide + x, k * high + y) for x in range(0, wide, 7) for y in range(0, high, 5)}
             plain += len(seen) < 2
-    return plain <= FIELDS * FIELDS // 3
+    return plain <= FIELDS * FIELDS * 2 // 3
 
 
 def tour(main: MainWindow, folder: Path) -> int:
