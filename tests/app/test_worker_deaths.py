@@ -227,8 +227,8 @@ def test_what_is_asked_after_the_end_starts_nothing(heard, hut):
     heard.workers.close()
     before = threading.active_count()
     light(heard, hut)
-    heard.module.ask(next(iter(ERRANDS)))
-    assert (threading.active_count(), active_children(), heard.module.pids) == (before, [], ())
+    heard.workers.ask(next(iter(ERRANDS)))
+    assert (threading.active_count(), active_children(), heard.workers.pids) == (before, [], ())
 
 
 def test_the_first_start_on_a_machine_is_said_and_gets_on(monkeypatch, empty):
