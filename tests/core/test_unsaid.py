@@ -9,7 +9,7 @@ from fondale.core.derived import PLAN
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import add_step, add_surface, rename_step
 from fondale.core.handwork import minutes_of, minutes_told
-from fondale.core.model import SURFACES, Lamp, Piece, Step, String, Supply, Surface, Tie
+from fondale.core.model import Lamp, Piece, Step, String, Supply, Surface, Tie
 from fondale.core.model.shapes import Box, Glass
 from fondale.core.order.plan import date_told, make_plan, ready_told
 from fondale.core.prompts import RULES
@@ -195,4 +195,3 @@ def test_a_peel_layer_left_too_long_is_told(empty):
     assert not told(project.but(steps=(steps[0], steps[1].but(after=()), steps[2])), "COAT-PEEL")
     late = steps[0].but(done=True, finished=datetime.combine(TODAY, datetime.min.time()) - timedelta(days=2))
     assert told(project.but(steps=(late, *steps[1:])), "COAT-PEEL")
-    assert SURFACES.at("f").read(project).name == "F"

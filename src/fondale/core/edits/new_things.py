@@ -39,7 +39,7 @@ def add_piece(project: Project, kind: ShapeKind[Any], placed: bool = True, room:
     """
     ident, name = named_anew(project.pieces, kind.words)
     shape = kind.at(project.brief.house_n)
-    shown = min(LARGEST_MM, round(life_mm(shape) / project.brief.house_n, 2))
+    shown = min(LARGEST_MM, round(life_mm(shape) / project.brief.house_n, 1))
     piece = Piece(id=ident, name=name, shape=shape, role="scenery" if placed and kind.scenery else "piece", shown_mm=shown)
     if placed:
         piece = piece.but(place=free_place(project, piece, room))

@@ -111,7 +111,7 @@ def veil_told(found: Veil, angle_deg: float) -> Told:
     said = f"the pane throws back {percent(found.reflects)}, {percent(found.share)} of the scene’s own light"
     formula = (
         f"a face of glass at {digits(angle_deg, 0)}° throws back {digits(fresnel(angle_deg) * 100, 2)} %, both {digits(found.reflects * 100, 2)} % "
-        "= 2 R ÷ (1 + R)\nthe room’s luminance = lux × reflectance ÷ π, times that, against the mean luminance behind the pane"
+        "= 2 R ÷ (1 + R), each polarisation on its own\nthe room’s luminance = lux × reflectance ÷ π, times that, against the mean luminance behind the pane"
     )
     return Told(said, How("The room in the pane", formula, said, f"{cite('hecht')}; what is overlooked: {PRACTICE}"))
 

@@ -137,7 +137,7 @@ class ShelfPage(Page):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
         self.height_field = length_field("crown", self._measure, house, 90).caption_width(CAPTION)
         self.height_field.expected = self._expected_height
-        self.shown_field = length_field("shown", self._setter(lambda p: p.shown_mm, "Shown height"), house, 70)
+        self.shown_field = length_field("shown", self._setter(lambda p: p.shown_mm, "Shown height"), house, 80)
         self.shown_field.setToolTip("How high it is shown until somebody has measured it")
         self.error_field = Field("±", number(0, 100, "mm"), lambda v: f"{digits(v, 2)} mm", self._set_error, 60)
         self.caliper_button = action("take", self.session.take_asked.emit, keyed("What the caliper shows goes into the field", "caliper"))
