@@ -8,11 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.core.edits import EditError, apply
-from fondale.core.edits.moving import move, with_parts
+from fondale.core.edits.moving import move
 from fondale.core.model import LAMPS, PIECES, Lamp, Piece, Place, Sling
 from fondale.core.model.shapes import Box, Cylinder
 from fondale.core.stage.gaps import gaps, snap
 from fondale.core.stage.scene import build_scene, on_piece, placed_solid, rest_places
+from fondale.core.stage.together import with_parts
 from fondale.core.stage.weights import weights
 
 

@@ -245,6 +245,35 @@ def test_what_hangs_is_told_from_an_empty_project(desk, empty):
     page.base.grab()
 
 
+def test_what_hangs_on_a_crane_pulls_it_over(desk, empty):
+    """By mouse and keys: a block on a line under an arm; the hook taken to the arm, and back to the case."""
+    d = desk(empty)
+    for _k in range(2):
+        d.station("stage").page._add(BoxKind())
+    d.station("stage").turn_to("Weight")
+    page = d.station("stage").page
+    crane, hanging = (p.id for p in d.project.pieces)
+    field = lambda ticket, name: next(w for w, _r in ticket.rows if getattr(w, "edit", None) and w.edit.accessibleName() == name)  # noqa: E731
+    for ident, grams in ((crane, "20 g"), (hanging, "200 g")):
+        d.session.select(PIECES, ident)
+        d.settle()
+        d.type(field(page.ticket, "weighed").edit, grams)
+    d.click(d.button(page, "Add a line"))
+    d.settle()
+    d.type(field(page.lines, "hook x").edit, str(d.project.pieces[0].place.x + 200))
+    stands = lambda: next(e for e in page.table.entries if e.ident == crane).words[3]  # noqa: E731
+    assert stands().startswith("tips at")
+    owner = next(w for w, _r in page.lines.rows if getattr(w, "box", None) and w.box.accessibleName() == "hook on")
+    assert [value for value, _words in owner._options] == ["", crane]
+    owner.box.activated.emit(1)
+    d.settle()
+    assert d.project.pieces[1].slings[0].on == crane
+    assert stands() == "falls"
+    d.window.undo()
+    d.settle()
+    assert stands().startswith("tips at")
+
+
 def test_the_head_walks_the_view_is_saved_and_pieces_are_dragged_in_it(desk, heron, tmp_path):
     d = desk(heron)
     d.refresh()

@@ -1,4 +1,4 @@
-"""Moving pieces: what is part of a piece goes with it, and so do its lines and the lamps that are built into it."""
+"""Moving pieces: what is part of a piece or hangs on it goes with it, and so do its lines and the lamps that are built into it."""
 
 from dataclasses import dataclass
 from typing import Any
@@ -9,17 +9,7 @@ from fondale.core.edits.edit import Edit, EditError, Put, maker, put
 from fondale.core.model import LAMPS, PIECES, Lamp, Piece, Place, Project
 from fondale.core.shapes.solid import placed
 from fondale.core.stage.scene import rest_places
-
-
-def with_parts(project: Project, ident: str) -> tuple[Piece, ...]:
-    """The pieces that are part of a piece, and of those again."""
-    out: list[Piece] = []
-    wanted = {ident}
-    while wanted:
-        found = [p for p in project.pieces if p.part_of in wanted and p.id != ident and p not in out]
-        out += found
-        wanted = {p.id for p in found}
-    return tuple(out)
+from fondale.core.stage.together import going_along
 
 
 @dataclass(frozen=True)
@@ -60,15 +50,18 @@ def _moves(project: Project, ident: str, place: Place, label: str) -> list[Edit]
         about = np.array([before.x, before.y, 0.0])
         return placed(np.asarray(points, float) - about, np.array([place.x, place.y, lift]), turn)
 
-    for part in with_parts(project, ident):
+    along = going_along(project, ident)
+    inside = {ident, *(p.id for p in along)}
+    for part in along:
         if part.place is not None:
             edits.append(_carry_piece(part, part.place, carried, turn, place.room, label))
-    for one in (piece, *with_parts(project, ident)):
-        if one.slings:
+    for one in project.pieces:
+        if one.slings and (one.id in inside or any(s.on in inside for s in one.slings)):
             hooks = carried([[s.x, s.y, s.z] for s in one.slings]).round(3).tolist()
-            slings = tuple(s.but(x=x, y=y, z=z) for s, (x, y, z) in zip(one.slings, hooks, strict=True))
-            edits.append(Put(label, PIECES.at(one.id).then(lambda p: p.slings), slings))
-    inside = {ident, *(p.id for p in with_parts(project, ident))}
+            moved = (
+                s.but(x=x, y=y, z=z) if one.id in inside or s.on in inside else s for s, (x, y, z) in zip(one.slings, hooks, strict=True)
+            )
+            edits.append(Put(label, PIECES.at(one.id).then(lambda p: p.slings), tuple(moved)))
     for lamp in project.lamps:
         if lamp.piece in inside:
             edits += _carry_lamp(lamp, carried, turn, label)

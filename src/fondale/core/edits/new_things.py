@@ -16,6 +16,7 @@ from fondale.core.shapes import ShapeKind
 from fondale.core.stage.cases import board_mm, cell_of, cells
 from fondale.core.stage.clearance import footprint
 from fondale.core.stage.scene import rest_places
+from fondale.core.stage.together import over
 from fondale.core.words import as_name, words_in
 
 
@@ -61,12 +62,15 @@ def add_room(project: Project) -> tuple[Add[CaseRoom], str]:
 
 @maker
 def hung(project: Project, piece: Piece) -> tuple[Put[Any], ...]:
-    """The edits that hang a piece on one more line: from the ceiling over it to its top. What stood so far hangs from now on where it is."""
+    """The edits that hang a piece on one more line: to its top from what is over it, another piece or the ceiling. What stood so far hangs
+    from now on where it is.
+    """
     if piece.place is None:
         raise EditError("Put it on the stage first.")
     place = rest_places(project)[piece.id]
     cell, high = cell_of(project.case, place.room), footprint(piece, place)[2]
-    sling = Sling(x=place.x, y=place.y, z=max(float(cell.high[2]), high + 10.0), at_z=round(high - (place.z or 0.0), 2))
+    on, up = over(project, piece.id, place.x, place.y, high) or ("", max(float(cell.high[2]), high + 10.0))
+    sling = Sling(x=place.x, y=place.y, z=round(up, 2), at_z=round(high - (place.z or 0.0), 2), on=on)
     label, at = f"Hang {piece.name}", PIECES.at(piece.id)
     return put(at.then(lambda p: p.slings), (*piece.slings, sling), label), put(at.then(lambda p: p.place), place, label)
 

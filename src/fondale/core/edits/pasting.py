@@ -1,24 +1,24 @@
-"""Pieces taken along, with what is part of them and the lamps built into them: to another project, or to the same once more."""
+"""Pieces taken along, with what is part of them or hangs on them and the lamps built into them: to another project, or to the same once more."""
 
 from typing import Any
 
 from fondale.core.edits.edit import Add, Edit, EditError, maker
 from fondale.core.edits.ids import named_anew
-from fondale.core.edits.moving import with_parts
 from fondale.core.edits.places import free_place
 from fondale.core.model import LAMPS, PIECES, Project
 from fondale.core.model.base import Names
 from fondale.core.model.marks import Marked, changed
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
+from fondale.core.stage.together import going_along
 
 NOTHING = "There is no piece to paste: choose one and copy it first."
 
 
 @maker
 def copied(project: Project, ident: str) -> Project:
-    """A project of one piece, of what is part of it, of its lamps and of the files that they are printed from; nothing else is in it."""
-    pieces = (project.get(PIECES, ident), *with_parts(project, ident))
+    """A project of one piece, of what is part of it or hangs on it, of its lamps and of the files that they are printed from; nothing else is in it."""
+    pieces = (project.get(PIECES, ident), *going_along(project, ident))
     inside = {p.id for p in pieces}
     files = {p.shape.file for p in pieces if isinstance(p.shape, Mesh)}
     return tied_up(

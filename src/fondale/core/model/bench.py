@@ -72,6 +72,7 @@ class Detail(Model):
 
 class Sling(Model):
     """A line that a piece hangs on: its hook in the case's axes, and where it is tied, in the piece's own axes from the middle of its foot.
+    The hook is ``on`` a piece, and moves with it; on none, it is in the case.
 
     ``bears_g`` is what line and hook bear as their labels say (0: not told).
     """
@@ -83,6 +84,7 @@ class Sling(Model):
     at_x: Mm = 0.0
     at_y: Mm = 0.0
     at_z: Mm = 0.0
+    on: Annotated[str, Names("pieces")] = ""
     bears_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
 
 

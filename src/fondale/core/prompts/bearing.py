@@ -52,9 +52,11 @@ def falling(project: Project, derived: Derived) -> Iterator[Finding]:
     for piece in project.pieces:
         weight = derived[WEIGHTS].pieces.get(piece.id)
         if weight is not None and weight.tip_deg == 0.0 and weight.known and piece.role == "piece":
+            more = f", {digits(weight.carried_g, 1)} g hang on it" if weight.carried_g else ""
+            text = "With what hangs on it its" if weight.carried_g else "Its"
             yield Finding(
-                "WEIGHT-FALLS", "hint", "stage", piece.name, "Its weight is not over its foot: it falls until it is held. Pin it, or glue it to what stands firm.",
-                f"{digits(weight.grams, 1)} g, its centre of mass lies beyond the foot", ((PIECES, piece.id),),
+                "WEIGHT-FALLS", "hint", "stage", piece.name, f"{text} weight is not over its foot: it falls until it is held. Pin it, or glue it to what stands firm.",
+                f"{digits(weight.grams, 1)} g{more}: the weight lies beyond the foot", ((PIECES, piece.id),),
             )  # fmt: skip
 
 
@@ -63,10 +65,10 @@ def overhanging(project: Project, derived: Derived) -> Iterator[Finding]:
     names = {p.id: p.name for p in project.pieces}
     for piece in project.pieces:
         weight = derived[WEIGHTS].pieces.get(piece.id)
-        if weight is not None and weight.grams * weight.overhang_mm > ARM_GMM:
+        if weight is not None and weight.arm_gmm > ARM_GMM:
             yield Finding(
                 "WEIGHT-ARM", "mind", "stage", piece.name, f"It hangs out from the {names[piece.part_of].lower()}: glue alone will let go. Pin the joint, or give it a line or a strut.",
-                f"{digits(weight.grams, 1)} g at {show_mm(weight.overhang_mm)}: {digits(weight.grams * weight.overhang_mm / 10, 0)} g cm at the joint", ((PIECES, piece.id),),
+                f"{digits(weight.grams + weight.carried_g, 1)} g at {show_mm(weight.overhang_mm)}: {digits(weight.arm_gmm / 10, 0)} g cm at the joint", ((PIECES, piece.id),),
             )  # fmt: skip
 
 

@@ -20,8 +20,32 @@ class Hang:
     shift: Floats
 
 
-def hang(grams: float, centre: Floats, tied: Floats, hooks: Floats) -> Hang:
-    """Pulls of lines from ``hooks`` (n, 3) to points ``tied`` (n, 3) of a stiff piece of this weight and centre of mass (3,), all in mm.
+@dataclass(frozen=True)
+class Loads:
+    """What hangs on a body: points ``at`` (m, 3) in mm and the forces there (m, 3) in grams."""
+
+    at: Floats
+    forces: Floats
+
+    def foot(self, grams: float, centre: Floats, floor: float) -> Floats:
+        """Where the weight of a body of so many grams and its loads acts (3,): under it the ground, at height ``floor``, bears it without a
+        turning moment. Forces aside move it by their lever over the ground.
+        """
+        down, x_y = -self.forces[:, 2], self.forces[:, :2]
+        total = grams + float(down.sum())
+        if total <= 0:
+            return centre
+        out: Floats = (grams * centre + down @ self.at) / total
+        out[:2] += (self.at[:, 2] - floor) @ x_y / total
+        return out
+
+
+NOTHING = Loads(np.zeros((0, 3)), np.zeros((0, 3)))
+
+
+def hang(grams: float, centre: Floats, tied: Floats, hooks: Floats, loads: Loads = NOTHING) -> Hang:
+    """Pulls of lines from ``hooks`` (n, 3) to points ``tied`` (n, 3) of a stiff piece of this weight and centre of mass (3,), all in mm,
+    and of what hangs on it in turn.
 
     Forces and turning moments about the centre add up to nothing, and a line only pulls: the least-squares answer with nothing below zero.
     Of lines that share a load in more than one way (four in a rectangle) each takes as little as it can. Raises ValueError for a line without
@@ -29,19 +53,20 @@ def hang(grams: float, centre: Floats, tied: Floats, hooks: Floats) -> Hang:
     """
     from scipy.optimize import nnls  # slow to load
 
-    n = len(hooks)
-    if n == 0 or grams <= 0:
+    n, total = len(hooks), grams - float(loads.forces[:, 2].sum())
+    if n == 0 or total <= 0:
         return Hang(np.zeros(n), n > 0, np.zeros(2))
     ways, arms = _ways(tied, hooks), tied - centre
     size = max(float(length(arms).max()), 1.0)
     rows = np.concatenate([ways.T, np.cross(arms, ways).T / size])
-    wanted = np.array([0.0, 0.0, 1.0, 0.0, 0.0, 0.0])
+    turning = np.cross(loads.at - centre, loads.forces).sum(0) / size
+    wanted = np.concatenate([np.array([0.0, 0.0, grams]) - loads.forces.sum(0), -turning]) / total
     # A hair of cost on every pull spreads the load evenly where several answers hold.
     most = np.concatenate([rows, 1e-4 * np.eye(n)])
     pulls, _rest = nnls(most, np.concatenate([wanted, np.zeros(n)]))
     left = rows @ pulls - wanted
     still = bool(np.abs(left).max() < STILL)
-    return Hang(pulls * grams, still, np.zeros(2) if still else _shift(centre, tied, hooks))
+    return Hang(pulls * total, still, np.zeros(2) if still else _shift(loads.foot(grams, centre, float(centre[2])), tied, hooks))
 
 
 def _ways(tied: Floats, hooks: Floats) -> Floats:

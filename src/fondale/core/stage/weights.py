@@ -1,7 +1,7 @@
 """What everything weighs, where its weight lies, and whether it stands: each piece, and the whole on its base."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
@@ -11,7 +11,7 @@ import shapely
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import Case, Piece, Place, Project, Sling
+from fondale.core.model import PIECES, Case, Piece, Place, Project, Sling
 from fondale.core.model.shapes import Shape
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.jobs import PrintJob, weight_of
@@ -19,9 +19,10 @@ from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import Solid, placed
 from fondale.core.stage.cases import dome_over, floor_over_shelf
 from fondale.core.stage.cutting import Panel, cut_list, outer
-from fondale.core.stage.hanging import Hang, hang
+from fondale.core.stage.hanging import NOTHING, Hang, Loads, hang
 from fondale.core.stage.scene import height_under, on_piece, placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
+from fondale.core.stage.together import of_one_body
 from fondale.core.words import digits
 from fondale.knowledge import table
 
@@ -34,8 +35,9 @@ Known = Literal["weighed", "printed", "reckoned", ""]
 class Weight:
     """One piece: its ``grams`` (0: not known) and how they are known, its centre of mass (3,) where it stands, and how far it may lean.
 
-    ``tip_deg`` is None for what hangs or is part of another piece; 0 where its weight is not over its foot. ``overhang_mm`` is how far its
-    weight lies beyond the edge of what carries it. ``hang`` are the pulls of its lines.
+    ``tip_deg``, of its body with its parts and what hangs on them, is None for what hangs or is part of another piece; 0 where the weight is
+    not over the foot. ``overhang_mm`` is how far the weight of a part and its loads lies beyond the edge of what carries it. ``hang`` are the
+    pulls of its lines. ``carried_g`` are its parts and what hangs on them and on it.
     """
 
     grams: float
@@ -44,6 +46,12 @@ class Weight:
     tip_deg: float | None
     overhang_mm: float
     hang: Hang | None
+    carried_g: float = 0.0
+
+    @property
+    def arm_gmm(self) -> float:
+        """The turning moment at the joint of a part, in g mm."""
+        return (self.grams + self.carried_g) * self.overhang_mm
 
 
 @dataclass(frozen=True)
@@ -118,10 +126,11 @@ def _centre(piece: Piece, place: Place) -> Floats:
     return out
 
 
-def _foot(piece: Piece, place: Place) -> shapely.Geometry:
-    """Where it touches the ground, in plan."""
-    corners = placed_solid(piece, place).corners()
-    low = corners[corners[:, 2] <= corners[:, 2].min() + CONTACT_MM]
+def _foot(body: Sequence[Piece], places: Mapping[str, Place]) -> shapely.Geometry:
+    """Where a body touches the ground, in plan: its first piece, and the parts that reach as low."""
+    corners = [placed_solid(piece, places[piece.id]).corners() for piece in body]
+    every = np.concatenate(corners)
+    low = every[every[:, 2] <= corners[0][:, 2].min() + CONTACT_MM]
     return shapely.convex_hull(shapely.multipoints(low[:, :2]))
 
 
@@ -142,29 +151,107 @@ def lines_of_piece(piece: Piece, place: Place) -> tuple[Floats, Floats]:
 
 def weights(project: Project, jobs: Mapping[str, PrintJob]) -> Weights:
     """Every placed piece and the whole. Takes a tenth of a second where bodies are built for the first time."""
-    places = rest_places(project)
-    out: dict[str, Weight] = {}
-    for piece in project.pieces:
-        if piece.id in places:
-            out[piece.id] = _weigh(project, piece, places, jobs)
-    grams = {p.id: out[p.id].grams if p.id in out else grams_of(p, jobs)[0] for p in project.pieces}
-    return Weights(grams, out, _whole(project, out))
+    scales = _Scales(project, jobs)
+    out = {p.id: scales.weigh(p) for p in project.pieces if p.id in scales.places}
+    grams = {p.id: scales.grams[p.id][0] for p in project.pieces}
+    return Weights(grams, out, _whole(project, out, scales.acting(out)))
 
 
-def _weigh(project: Project, piece: Piece, places: Mapping[str, Place], jobs: Mapping[str, PrintJob]) -> Weight:
-    place = places[piece.id]
-    grams, known = grams_of(piece, jobs)
-    centre = _centre(piece, place)
-    x, y, z = centre.tolist()
-    if piece.slings:
-        return Weight(grams, known, (x, y, z), None, 0.0, hang(grams, centre, *lines_of_piece(piece, place)))
-    over = _overhang(project, piece, places, centre)
-    tip = None if piece.part_of else _tip(_foot(piece, place), centre, place.z or 0.0)
-    return Weight(grams, known, (x, y, z), tip, over, None)
+class _Scales:
+    """What the pieces of a project weigh, alone, as bodies with their parts, and with what hangs on them."""
+
+    def __init__(self, project: Project, jobs: Mapping[str, PrintJob]) -> None:
+        self.project, self.places = project, rest_places(project)
+        self.grams = {p.id: grams_of(p, jobs) for p in project.pieces}
+        self.centres = {p.id: _centre(p, self.places[p.id]) for p in project.pieces if p.id in self.places}
+        self._hangs: dict[str, Hang | None] = {}  # None: being worked out
+
+    def body(self, piece: Piece) -> tuple[Piece, ...]:
+        """A placed piece and its placed parts."""
+        return tuple(p for p in of_one_body(self.project, piece.id) if p.id in self.places)
+
+    def mass(self, body: Sequence[Piece]) -> tuple[float, Floats]:
+        """Grams and centre of mass of a body; that of its first piece where nobody knows."""
+        grams = np.array([self.grams[p.id][0] for p in body])
+        total = float(grams.sum())
+        if total <= 0:
+            return 0.0, self.centres[body[0].id]
+        return total, grams @ np.array([self.centres[p.id] for p in body]) / total
+
+    def hang(self, piece: Piece) -> Hang | None:
+        """The pulls of the lines of a piece, with its parts and all that hangs on it; None within a ring of pieces that hang on each other."""
+        if piece.id not in self._hangs:
+            self._hangs[piece.id] = None
+            body = self.body(piece)
+            self._hangs[piece.id] = hang(*self.mass(body), *lines_of_piece(piece, self.places[piece.id]), self.loads(body))
+        return self._hangs[piece.id]
+
+    def loads(self, body: Sequence[Piece]) -> Loads:
+        """What hangs on the pieces of a body. What does not hang still will hang straight down, each hook with its share."""
+        on = {p.id for p in body}
+        at, forces = [], []
+        for piece in self.project.pieces:
+            if piece.id in on or piece.id not in self.places or not any(s.on in on for s in piece.slings):
+                continue
+            found = self.hang(piece)
+            if found is None:
+                continue
+            tied, hooks = lines_of_piece(piece, self.places[piece.id])
+            ways = (tied - hooks) / np.linalg.norm(tied - hooks, axis=1)[:, None]
+            pulls = ways * found.pulls[:, None]
+            if not found.still:
+                pulls = np.outer(found.pulls / max(float(found.pulls.sum()), 1e-9) * self._hung_grams(piece), [0.0, 0.0, -1.0])
+            for sling, hook, pull in zip(piece.slings, hooks, pulls, strict=True):
+                if sling.on in on:
+                    at.append(hook)
+                    forces.append(pull)
+        return Loads(np.array(at), np.array(forces)) if at else NOTHING
+
+    def _hung_grams(self, piece: Piece) -> float:
+        body = self.body(piece)
+        return self.mass(body)[0] - float(self.loads(body).forces[:, 2].sum())
+
+    def weigh(self, piece: Piece) -> Weight:
+        """One placed piece."""
+        body, (grams, known) = self.body(piece), self.grams[piece.id]
+        x, y, z = self.centres[piece.id].tolist()
+        loads = self.loads(body)
+        total, centre = self.mass(body)
+        carried = total - grams - float(loads.forces[:, 2].sum())
+        if piece.slings:
+            return Weight(grams, known, (x, y, z), None, 0.0, self.hang(piece), carried)
+        floor = self.places[piece.id].z or 0.0
+        if piece.part_of:
+            over = _overhang(self.project, piece, self.places, loads.foot(total, centre, floor))
+            return Weight(grams, known, (x, y, z), None, over, None, carried)
+        acting = loads.foot(total, centre, floor)
+        return Weight(grams, known, (x, y, z), _tip(_foot(body, self.places), acting, floor), 0.0, None, carried)
+
+    def acting(self, found: Mapping[str, Weight]) -> dict[str, Floats]:
+        """Where the weight of each piece acts on the whole (3,): what hangs swings as the case leans, so it acts as high as its hooks are."""
+        out = {ident: np.array(weight.centre) for ident, weight in found.items()}
+        for piece in self.project.pieces:
+            if piece.id in out and piece.slings:
+                for one in self.body(piece):
+                    out[one.id][2] = self._height(piece, frozenset())
+        return out
+
+    def _height(self, piece: Piece, below: frozenset[str]) -> float:
+        """How high the hooks of a piece are, and of what they are on, up to what does not hang."""
+        found = self.hang(piece)
+        shares = np.ones(len(piece.slings)) if found is None or found.pulls.sum() <= 0 else found.pulls
+        heights = []
+        for sling in piece.slings:
+            owner = self.project.find(PIECES, sling.on)
+            while owner is not None and not owner.slings and owner.part_of:
+                owner = self.project.find(PIECES, owner.part_of)
+            swings = owner is not None and owner.slings and owner.id not in below and owner.id != piece.id
+            heights.append(self._height(owner, below | {piece.id}) if owner is not None and swings else sling.z)
+        return float(np.average(heights, weights=shares))
 
 
 def _overhang(project: Project, piece: Piece, places: Mapping[str, Place], centre: Floats) -> float:
-    """How far the weight of a part lies beyond the outline of what it is part of, unless something else is under it."""
+    """How far the weight of a part, acting at ``centre``, lies beyond the outline of what it is part of, unless something else is under it."""
     owner = next((p for p in project.pieces if p.id == piece.part_of), None)
     if owner is None or owner.id not in places:
         return 0.0
@@ -215,12 +302,12 @@ def _dome(case: Case) -> tuple[float, float]:
     return area, float(pipe * spring / 2 + ring @ (spring + cap * np.sin(t))) / area
 
 
-def _whole(project: Project, pieces: dict[str, Weight]) -> Whole:
+def _whole(project: Project, pieces: dict[str, Weight], acting: Mapping[str, Floats]) -> Whole:
     case, out, floor = project.case, outer(project.case), floor_over_shelf(project.case)
     own, at = case_mass(project)
     unknown = tuple(p.id for p in project.pieces if p.id in pieces and not pieces[p.id].known)
     grams = own + sum(w.grams for w in pieces.values())
-    moment = own * at + sum((w.grams * np.array(w.centre) for w in pieces.values()), np.zeros(3))
+    moment = own * at + sum((w.grams * acting[i] for i, w in pieces.items()), np.zeros(3))
     centre = moment / grams if grams > 0 else np.array([case.width / 2, case.depth / 2, 0.0])
     x0, x1 = -out.sides["left"], out.width - out.sides["left"]
     y0, y1 = -out.sides["front"], out.depth - out.sides["front"]
@@ -256,7 +343,7 @@ def tips_told(whole: Whole) -> Told:
     said = f"tips at {digits(whole.tip_deg, 0)}° over its {whole.edge} edge"
     formula = (
         f"weight {digits(whole.grams, 0)} g, of it the case {digits(whole.case_grams, 0)} g; centre of mass at x {digits(whole.centre[0], 0)}, "
-        f"y {digits(whole.centre[1], 0)} mm, {digits(whole.centre[2], 0)} mm over the floor\ntip angle = atan(distance to the nearest edge of the base ÷ "
+        f"y {digits(whole.centre[1], 0)} mm, {digits(whole.centre[2], 0)} mm over the floor; what hangs counts at its hooks, for it swings\ntip angle = atan(distance to the nearest edge of the base ÷ "
         f"height of the centre over what it stands on); asked: {digits(SAFE_DEG, 0)}°"
     )
     return Told(said, How("Does it stand?", formula, said, f"statics of a stiff body; what is asked: {PRACTICE}"))

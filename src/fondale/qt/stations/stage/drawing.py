@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.arrays import Floats
 from fondale.core.derived import OUTLINES, SEAMS, STAGE
-from fondale.core.edits.moving import move, with_parts
+from fondale.core.edits.moving import move
 from fondale.core.model import PIECES, Case, Piece, Place
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import lift_of, placed, tilted
@@ -20,6 +20,7 @@ from fondale.core.stage.clearance import room_of
 from fondale.core.stage.gaps import Box, box_of, gaps, snap
 from fondale.core.stage.scene import placed_solid, rest_places
 from fondale.core.stage.solids import measured_height
+from fondale.core.stage.together import going_along
 from fondale.core.views.places import Found
 from fondale.core.words import clipped, digits
 from fondale.qt.furniture.keys import arrow, stride
@@ -329,7 +330,7 @@ class Drawing(QWidget):
         """The boxes of all other pieces in this drawing, and that of the room that the piece stands in."""
         project = self._session.project
         piece = project.get(PIECES, ident)
-        parts = {ident, *(p.id for p in with_parts(project, ident))}
+        parts = {ident, *(p.id for p in going_along(project, ident))}
         others = [box_of(ring) for p, ring in self._outlines() if p.id not in parts and not kind_of(p.shape).open_above]
         cell = room_of(project.case, piece.place or Place(x=0, y=0))
         return others, (*self._flat(cell.low), *self._flat(cell.high))

@@ -18,6 +18,7 @@ from fondale.core.model.bench import Material
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.stage.carrying import Way, carried, carried_told
 from fondale.core.stage.cutting import outer
+from fondale.core.stage.together import can_bear
 from fondale.core.stage.weights import Weight, Weights, pulls_words, tips_told, weight_told
 from fondale.core.words import digits
 from fondale.qt.furniture.columns import Columns, FieldGrid
@@ -53,7 +54,7 @@ def _stands(piece: Piece, weight: Weight) -> tuple[str, bool]:
     if weight.hang is not None:
         return ("hangs still" if weight.hang.still else "hangs askew"), not weight.hang.still
     if weight.tip_deg is None:
-        over = weight.grams * weight.overhang_mm / 10
+        over = weight.arm_gmm / 10
         return (f"{digits(over, 0)} g cm at its joint", over > 0) if over >= 1 else ("as a part", False)
     return (f"tips at {digits(weight.tip_deg, 0)}°", False) if weight.tip_deg > 0 else ("falls", piece.role == "piece")
 
@@ -156,7 +157,9 @@ class WeightsPage(Page):
         self.ticket.line.addWidget(self.weighs)
         column.addWidget(self.ticket)
         head, _note = heading("Hung on")
-        head.addWidget(action("Add a line", self._add_line, "A line from the ceiling to the top of the piece"))
+        head.addWidget(
+            action("Add a line", self._add_line, "A line to the top of the piece from what is over it: another piece, or the ceiling")
+        )
         self._out = action("Take this one out", lambda: self._lines.drop("A line less"))
         head.addWidget(self._out)
         column.addLayout(head)
@@ -220,6 +223,10 @@ class WeightsPage(Page):
         rows = [self._lines.which("line", [s.name or f"line {k + 1}" for k, s in enumerate(piece.slings)], CHOICE, CAPTION)]
         name = Field("name", words(0, 120), lambda v: v or "", partial(self._lines.set, "Line", "name"), WIDE).caption_width(CAPTION)
         rows.append((name, self._lines.reader("name")))
+        owners = [("", "the case"), *((p.id, p.name) for p in can_bear(self.session.project, piece.id))]
+        rows.append(
+            (Choice("hook on", owners, partial(self._lines.set, "Line", "on"), CHOICE).caption_width(CAPTION), self._lines.reader("on"))
+        )
         for caption, field in (
             ("hook x", "x"),
             ("hook y", "y"),
