@@ -15,13 +15,14 @@ from fondale.core.fits.hatches import Hatch, ways_out
 from fondale.core.light.composition import Hint, hints
 from fondale.core.light.views import StageView, stage_view
 from fondale.core.model import Cut, Layout, PrintFile, Project
-from fondale.core.model.prints import Thin
+from fondale.core.model.prints import Thin, Vector
 from fondale.core.prints.body import Body, Facts, measure, scaled, skin
 from fondale.core.prints.cutting import KeyRule, cut, quiet_places
 from fondale.core.prints.hollow import hollowed
 from fondale.core.prints.jobs import fits_build, lying
 from fondale.core.prints.panels import lift_off
 from fondale.core.prints.parting import part_sizes
+from fondale.core.prints.slivers import Planes, clear_of_slivers, cleared_words
 from fondale.core.prints.walls import thinnest
 from fondale.core.progress import Progress
 from fondale.core.prompts import Finding
@@ -105,12 +106,23 @@ class Cutting:
     written: tuple[str, ...]
     trouble: str = ""
     hollow: str = ""
+    cuts: tuple[Cut, ...] = ()
+    aside: str = ""
 
 
 def cut_task(
-    progress: Progress, data: bytes, file: PrintFile, rule: KeyRule | None, folder: str, as_ending: str = ".stl", air: float = 0.1
+    progress: Progress,
+    data: bytes,
+    file: PrintFile,
+    rule: KeyRule | None,
+    folder: str,
+    as_ending: str = ".stl",
+    air: float = 0.1,
+    build: Vector | None = None,
 ) -> Cutting:
-    """Scale a file, cut it with keys, and write every part in the wanted format, in millimetres where it lets one choose."""
+    """Scale a file, cut it with keys, and write every part in the wanted format, in millimetres where it lets one choose. Cuts that would
+    leave slivers go aside, as far as the parts still fit ``build``.
+    """
     try:
         ending = Path(file.asset).suffix.lower()
         progress.step(0.05, f"reading {file.name}")
@@ -124,7 +136,8 @@ def cut_task(
         lids: tuple[Body, ...] = ()
         if file.panels:
             body, lids = lift_off(body, file.panels, air)
-        at = tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in file.cuts)
+        cuts, aside = _clear(progress, body, size, file, build)
+        at = _planes(cuts, size)
         if not at:
             parts: tuple[Body, ...] = (body,)
             volumes: tuple[float, ...] = (measure(body).volume,)
@@ -140,7 +153,7 @@ def cut_task(
             if folder:
                 put_file(Path(folder) / name, write_mesh(part, as_ending))
             written.append(name)
-        return Cutting(volumes, tuple(measure(p).size for p in parts), keys, error, tuple(written), hollow=hollow)
+        return Cutting(volumes, tuple(measure(p).size for p in parts), keys, error, tuple(written), hollow=hollow, cuts=cuts, aside=aside)
     except Trouble as error:
         return Cutting((), (), 0, 0.0, (), str(error))
     except OSError as error:
@@ -156,7 +169,9 @@ def thin_task(progress: Progress, data: bytes, file: PrintFile) -> tuple[Thin, .
 def seek_task(
     progress: Progress, data: bytes, file: PrintFile, planned: tuple[Cut, ...], build: tuple[float, float, float]
 ) -> tuple[Cut, ...]:
-    """Move planned cuts to where the section is smallest: the seam is short there. A cut that would make a part too large stays."""
+    """Move planned cuts to where the section is smallest, for the seam is short there, and so that they leave no slivers. A cut that would
+    make a part too large stays.
+    """
     try:
         progress.step(0.1, f"looking for short seams in {file.name}")
         body = scaled(mend(in_mm(parse_mesh(data, Path(file.asset).suffix.lower(), file.name).body, file.unit)).body, file.times)
@@ -164,11 +179,35 @@ def seek_task(
         for k, c in enumerate(planned):
             progress.step(0.2 + 0.7 * k / len(planned), f"looking for short seams in {file.name}")
             tried = [*cuts[:k], c.model_copy(update={"at": round(quiet_places(body, c.axis, c.at), 3)}), *cuts[k + 1 :]]
-            if all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file.model_copy(update={"cuts": tuple(tried)}))):
+            if _fit(file, tuple(tried), build):
                 cuts = tried
-        return tuple(cuts)
+        return _clear(progress, body, body.vertices.max(axis=0), file.model_copy(update={"cuts": tuple(cuts)}), build)[0]
     except Trouble:
         return planned
+
+
+def _fit(file: PrintFile, cuts: tuple[Cut, ...], build: Vector) -> bool:
+    """Whether all parts that these cuts leave of a file go into a build room."""
+    return all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file.model_copy(update={"cuts": cuts})))
+
+
+def _planes(cuts: tuple[Cut, ...], size: Floats) -> Planes:
+    return tuple((c.axis, float(c.at * size["xyz".index(c.axis)])) for c in cuts)
+
+
+def _clear(progress: Progress, body: Body, size: Floats, file: PrintFile, build: Vector | None) -> tuple[tuple[Cut, ...], str]:
+    """The cuts of a file whose body is so large, clear of slivers, and in words which of them went aside and what is left. What fitted before fits after."""
+    progress.step(0.3, f"looking for slivers in {file.name}")
+    cuts = file.cuts
+    before = _planes(cuts, size)
+
+    def as_cuts(planes: Planes) -> tuple[Cut, ...]:
+        moved = zip(cuts, before, planes, strict=True)
+        return tuple(c if was == now else c.model_copy(update={"at": now[1] / float(size["xyz".index(c.axis)])}) for c, was, now in moved)
+
+    asked = build if build is not None and _fit(file, cuts, build) else None
+    after = clear_of_slivers(body, before, lambda planes: asked is None or _fit(file, as_cuts(planes), asked), progress)
+    return as_cuts(after.planes), cleared_words(before, after)
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,8 @@ from fondale.core.model import Fit, Need, Project
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import measure, scaled
 from fondale.core.prints.cutting import KeyRule, cut, plan_cuts
-from fondale.core.prints.jobs import PrintJob, job_of, room_of
+from fondale.core.prints.jobs import PrintJob, fits_build, job_of, room_of
+from fondale.core.prints.slivers import clear_of_slivers, cleared_words, part_box
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
@@ -48,14 +49,16 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
     if height:
         percent = factor_for_height(facts.size[2], parse_length(height))
     body = scaled(mended.body, (percent / 100,) * 3)
-    bodies, keys, error = [body], 0, 0.0
+    bodies, keys, error, aside = [body], 0, 0.0, ""
     if machine:
         row = rows_of("machines")["machine"][machine]
         size = measure(body).size
-        cuts = plan_cuts(size, room_of(row), keyed=not no_keys)
-        if cuts:
-            at = tuple((axis, share * size["xyz".index(axis)]) for axis, share in cuts)
-            made = cut(body, at, None if no_keys else KeyRule(row["min_wall"], row["key_air"]))
+        room = room_of(row)
+        planned = tuple((axis, share * size["xyz".index(axis)]) for axis, share in plan_cuts(size, room, keyed=not no_keys))
+        if planned:
+            cleared = clear_of_slivers(body, planned, lambda p: fits_build(part_box(p, size, not no_keys), room))
+            aside = cleared_words(planned, cleared)
+            made = cut(body, cleared.planes, None if no_keys else KeyRule(row["min_wall"], row["key_air"]))
             bodies, keys, error = list(made.bodies), len(made.keys), made.error
     sizes = [measure(b) for b in bodies]
     names = (
@@ -68,7 +71,7 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
         out_json({
             "unit": chosen, "percent": percent, "size_mm": list(facts.size), "volume_mm3": facts.volume, "area_mm2": facts.area,
             "triangles": facts.triangles, "bodies": facts.bodies, "watertight": facts.watertight, "repairs": list(mended.repairs),
-            "keys": keys, "error": error,
+            "keys": keys, "error": error, "aside": aside,
             "parts": [{"file": n, "size_mm": list(p.size), "volume_mm3": p.volume} for n, p in zip(names, sizes, strict=True)],
         })  # fmt: skip
         return 0
@@ -80,6 +83,8 @@ def mesh(file: Path, unit: str | None, percent: float, height: str | None, machi
         click.echo(f"{name}: {' × '.join(show_mm(s) for s in found.size)} at {digits(percent, 1)} %, {digits(found.volume / 1000, 2)} ml")
     if keys:
         click.echo(f"{keys} keys")
+    if aside:
+        click.echo(aside)
     return 0
 
 

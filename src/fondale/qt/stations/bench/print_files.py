@@ -1,5 +1,6 @@
 """Files that come into the print shop and parts that go out of it."""
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
@@ -11,10 +12,10 @@ from fondale.core.edits import EditError, put
 from fondale.core.edits.bringing import add_print, in_unit, thin_in_unit
 from fondale.core.edits.printing import HandOver
 from fondale.core.lengths import FILE_UNITS
-from fondale.core.model import PRINTS
+from fondale.core.model import PRINTS, PrintFile
 from fondale.core.model.prints import Thin
 from fondale.core.prints.cutting import KeyRule
-from fondale.core.prints.jobs import PrintJob, machine_of
+from fondale.core.prints.jobs import PrintJob, machine_of, room_of
 from fondale.core.prints.thin import thin_words
 from fondale.core.words import show_mm
 from fondale.knowledge import table
@@ -102,7 +103,8 @@ class FileDesk(OnFile):
             return
         row = table("machines")["machine"][machine_of(self.session.project, file).row]
         rule = KeyRule(float(row["min_wall"]), float(row["key_air"])) if file.keyed else None
-        if not self.session.results.errands.ask(CUT, (data, file, rule, folder, ending, float(row["key_air"])), self._written):
+        asked = (data, file, rule, folder, ending, float(row["key_air"]), room_of(row))
+        if not self.session.results.errands.ask(CUT, asked, partial(self._written, file)):
             self.session.said.emit("Another file is still being cut.")
 
     def seek_thin(self) -> None:
@@ -125,16 +127,18 @@ class FileDesk(OnFile):
         if not self.session.results.errands.ask(THIN, (data, file), sought):
             self.session.said.emit("Another file is still being looked at.")
 
-    def _written(self, report: Report) -> None:
+    def _written(self, file: PrintFile, report: Report) -> None:
         if not report.good:
             return
         done: Cutting = report.found
         if done.trouble:
             warn(self.parent, "It could not be cut", done.trouble)
             return
+        if done.cuts != file.cuts and self.session.project.find(PRINTS, file.id) == file:
+            self.session.do(put(PRINTS.at(file.id).then(lambda f: f.cuts), done.cuts, f"Cuts of {file.name} clear of slivers"))
         keys = f", {done.keys} {'key' if done.keys == 1 else 'keys'}" if done.keys else ""
         self.session.said.emit(
-            f"Wrote {len(done.written)} {'file' if len(done.written) == 1 else 'files'}: {', '.join(done.written[:4])}{keys}{f'; {done.hollow}' if done.hollow else ''}; the volume agrees to {max(done.error * 100, 0.001):.3f} %."
+            f"Wrote {len(done.written)} {'file' if len(done.written) == 1 else 'files'}: {', '.join(done.written[:4])}{keys}{f'; {done.hollow}' if done.hollow else ''}; the volume agrees to {max(done.error * 100, 0.001):.3f} %.{f' {done.aside}' if done.aside else ''}"
         )
 
     def job(self) -> PrintJob | None:
