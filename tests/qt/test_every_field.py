@@ -324,6 +324,15 @@ def others(d: Any, walk: Walk) -> None:
     d.session.select(STEPS, "tied")
     coats_.ticket._tie_to("together", d.project.steps[0].id)
     walk.note(before)
+    brief_ = d.station("brief")
+    brief_.turn_to("House rules")
+    d.settle("quick")
+    for line in brief_.page._lines.values():
+        if line.own_fields:
+            line.own.click()
+            QApplication.processEvents()
+            walk.where = ("brief", "House rules", "own", line.objectName())
+            walk.use(line)
     diary_ = d.station("diary")
     before = d.project
     d.type(diary_.minutes.edit, "40")

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from fondale.core.coats.schools import CALM, Astray, ageing_coats, ageing_share
 from fondale.core.fits.air import air_of
 from fondale.core.model import SUPPLIES, SURFACES, Project
-from fondale.core.prints.jobs import house_machine
+from fondale.core.prints.printers import house_machine
 from fondale.core.scale.reading import read_claim
 from fondale.core.words import digits, percent, show_scale
 from fondale.knowledge import table

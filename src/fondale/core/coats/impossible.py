@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.coats.drying import too_cold
 from fondale.core.model import Project, Step
-from fondale.core.prints.jobs import goes_on, machine_of
+from fondale.core.prints.jobs import goes_on
+from fondale.core.prints.printers import machine_of
 from fondale.core.strata import core_sample
 from fondale.core.words import digits
 from fondale.knowledge import table

@@ -1,12 +1,13 @@
-"""Files that join the print shop."""
+"""Files that join the print shop, and leave it."""
 
 from dataclasses import replace
 
-from fondale.core.edits.edit import Add, Edit, EditError, maker
+from fondale.core.edits.edit import Add, Edit, EditError, Remove, maker
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PIECES, PRINTS, Measure, Piece, PrintFile, Project
 from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.prints import Thin, Vector
+from fondale.core.model.references import is_named
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.core.words import show_real
@@ -38,6 +39,17 @@ def add_print(
     )
     label = f"Bring {name}"
     return (Add(label, PRINTS, file), Add(label, PIECES, piece)), ident
+
+
+@maker
+def drop_file(project: Project, file: PrintFile) -> tuple[Remove, ...]:
+    """The edits that take a file out of the print shop, and what was made of it where the maker has done nothing with that yet: what
+    stands on the stage, was weighed, or is named by anything stays.
+    """
+    label = f"Remove {file.name}"
+    made = [p for p in project.pieces if isinstance(p.shape, Mesh) and p.shape.file == file.id]
+    idle = [p for p in made if p.place is None and not p.weight_g and not p.details and not is_named(project, PIECES, p.id)]
+    return (Remove(label, PRINTS, file.id), *(Remove(label, PIECES, p.id) for p in idle))
 
 
 def thin_in_unit(thin: tuple[Thin, ...], mm: float) -> tuple[Thin, ...]:

@@ -13,7 +13,8 @@ from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H, Work
 from fondale.core.model.prints import Vector
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
-from fondale.core.prints.jobs import MOST_PLATES, Plate, beside, job_of, machine_of, plates_of
+from fondale.core.prints.jobs import MOST_PLATES, Plate, beside, job_of, plates_of
+from fondale.core.prints.printers import machine_of
 from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
 from fondale.knowledge import table

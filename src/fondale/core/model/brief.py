@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import Day, Id, Model, Name, PositiveMm, Text, key_of
+from fondale.core.model.base import LARGEST_MM, Day, Id, Model, Name, OrNone, PositiveMm, Text, key_of
 
 Minutes = Annotated[int, Field(ge=0, le=720)]
 
@@ -22,9 +22,25 @@ class HouseRules(Model):
     paint: Literal["spray", "brush"] = "spray"
 
 
+class OwnPrinter(Model):
+    """What a printer of one's own has otherwise than its row of the table: the room for prints in mm, the layer in mm, seconds a layer (resin)
+    or mm³ a second (filament), how many hours its screen or nozzle lives, what a kilogram costs, and an hour of wear. 0: as the table says.
+    """
+
+    wide_mm: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
+    deep_mm: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
+    high_mm: Annotated[float, Field(ge=0, le=LARGEST_MM), OrNone] = 0.0
+    layer_mm: Annotated[float, Field(ge=0, le=2), OrNone] = 0.0
+    layer_s: Annotated[float, Field(ge=0, le=600)] = 0.0
+    flow: Annotated[float, Field(ge=0, le=200)] = 0.0
+    life_h: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    price_kg: Annotated[float, Field(ge=0, le=10_000)] = 0.0
+    wear_h: Annotated[float, Field(ge=0, le=100)] = 0.0
+
+
 class Machine(Model):
-    """A machine at hand: a row of the table of machines, how its real hours compare with the reckoned ones, and for how many hours its screen
-    or nozzle has run.
+    """A machine at hand: a row of the table of machines, what the maker's ``own`` has otherwise, how its real hours compare with the reckoned
+    ones, and for how many hours its screen or nozzle has run.
     """
 
     id: Id
@@ -32,6 +48,7 @@ class Machine(Model):
     row: Annotated[str, key_of("machines", "machine")]
     pace: Annotated[float, Field(ge=0.01, le=20)] = 1.0
     run_h: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    own: OwnPrinter = OwnPrinter()
 
 
 MOST_SETUP_MIN = 60

@@ -27,6 +27,12 @@ def loose_ends(project: Project) -> tuple[Marked, ...]:
         return tuple(found for found in _all(project) if found.value not in there[_listing(found)])
 
 
+def is_named(project: Project, listing: Listing[Any], ident: str) -> bool:
+    """Whether anything names this one."""
+    with reading(Names):
+        return any((_listing(found), found.value) == (listing.name, ident) for found in _all(project))
+
+
 def tied_up(project: Project) -> Project:
     """The project without loose ends: what names nothing is let go, and what cannot be without it goes too, until all hold."""
     while ends := {(_listing(end), end.value) for end in loose_ends(project)}:

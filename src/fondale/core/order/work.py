@@ -13,7 +13,8 @@ from fondale.core.model.coats import Estimate
 from fondale.core.order.evenings import DAY_MIN, Calendar, evening_on
 from fondale.core.order.tasks import Bench, Link, Task
 from fondale.core.order.ties import Tied, Unkept, unkept_of
-from fondale.core.prints.jobs import machine_rows, success_of
+from fondale.core.prints.jobs import success_of
+from fondale.core.prints.printers import alike, machine_rows
 from fondale.knowledge import table
 
 PARTS_MIN = (25, 60)  # a part of a long step is no shorter and no longer than this: common practice, no source
@@ -67,8 +68,8 @@ def machines_for(project: Project, step: Step) -> tuple[str, ...]:
     chosen = project.find(MACHINES, step.machine)
     if chosen is None:
         return ()
-    alike = [m.id for m in project.brief.machines if m.row == chosen.row and m is not chosen] if step.any_machine else []
-    return (chosen.id, *alike)
+    others = alike(project, chosen) if step.any_machine else ()
+    return (chosen.id, *(m.id for m in others))
 
 
 def work_left(project: Project, rate: float, calendar: Calendar, leave: frozenset[Tied] = frozenset()) -> Work:

@@ -10,12 +10,13 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
-from fondale.core.model import PRINTS, Machine, Piece, PrintFile, Project
+from fondale.core.model import PRINTS, Piece, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.inside import hollow_share
 from fondale.core.prints.parting import part_sizes
 from fondale.core.prints.plates import Lying, packed
+from fondale.core.prints.printers import alike, machine_of, printer_of, row_of
 from fondale.core.prints.supports import Supports, hangs, supports_of
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, hours_words, percent, show_mm
@@ -23,30 +24,6 @@ from fondale.knowledge import table
 
 TURNS = {"z": (0, 1, 2), "-z": (0, 1, 2), "x": (1, 2, 0), "-x": (1, 2, 0), "y": (2, 0, 1), "-y": (2, 0, 1)}
 STRETCH_SEEN = 0.03  # beyond this it looks stretched: common practice, no source
-
-
-def machine_rows(process: str = "") -> dict[str, dict[str, object]]:
-    """Rows of the table of machines, all printers' or one process's."""
-    rows = table("machines")["machine"]
-    return {k: r for k, r in rows.items() if (r["process"] == process if process else "build" in r)}
-
-
-def house_machine(project: Project) -> Machine:
-    """The machine that a new file goes to: the first at hand of the house's process, or any at hand, or a small one."""
-    process = project.brief.rules.prints
-    at_hand = [m for m in project.brief.machines if m.row in machine_rows()]
-    house = [m for m in at_hand if m.row in machine_rows(process)]
-    if house or at_hand:
-        return (house or at_hand)[0]
-    row = "resin_small" if process == "resin" else "filament_small"
-    return Machine(id="none", name=table("machines")["machine"][row]["name"], row=row)
-
-
-def machine_of(project: Project, file: PrintFile) -> Machine:
-    """The machine that a file is printed on: the chosen one while it is at hand, else the house's."""
-    file = project.lead_of(file)
-    chosen = (m for m in project.brief.machines if m.row in machine_rows() and m.id == file.machine)
-    return next(chosen, None) or house_machine(project)
 
 
 def lying(size: Vector, up: str, tilt_deg: float) -> Vector:
@@ -153,7 +130,7 @@ def mesh_of(project: Project, file: PrintFile) -> Mesh | None:
 
 def laid(project: Project, file: PrintFile) -> list[Laid]:
     """The parts of a file as they lie, each with its supports; where nobody knows the skin, those are a share of the body."""
-    row = table("machines")["machine"][machine_of(project, file).row]
+    row = printer_of(project, file)
     shape = mesh_of(project, file)
     sizes = [lying(s, file.up, file.tilt_deg) for s in part_sizes(file, shape)]
     if shape is None:
@@ -165,7 +142,7 @@ def laid(project: Project, file: PrintFile) -> list[Laid]:
 
 def goes_on(project: Project, file: PrintFile) -> bool:
     """Whether every part of a file goes on its machine as it lies."""
-    build = tuple(table("machines")["machine"][machine_of(project, file).row]["build"])
+    build = tuple(printer_of(project, file)["build"])
     return all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file, mesh_of(project, file)))
 
 
@@ -175,7 +152,7 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     Tries are geometric, 1/p for a chance p; a failed try costs the share of the job that is done by then.
     """
     machine = machine_of(project, file)
-    row = table("machines")["machine"][machine.row]
+    row = row_of(machine)
     tries_row = table("machines")["tries"]
     parts = laid(project, file)
     lay = [p.size for p in parts]
@@ -274,15 +251,15 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
     Resin: a plate takes the hours of its highest part. Filament: hours of the parts add up, and no layer takes less than it needs to set.
     """
     machine = machine_of(project, file)
-    row = table("machines")["machine"][machine.row]
+    row = row_of(machine)
     group = beside(project, file)
     known = {f.id: (jobs or {}).get(f.id) or job_of(project, f) for f in group}
     parts: list[Lying] = []
     for f in group:
         parts += [(size, f.id) for size in known[f.id].lay] * f.count
     success = success_of(project, file)
-    alike = [m.name for m in project.brief.machines if m.row == machine.row and m.id != machine.id] if file.any_machine else []
-    names = (machine.name, *alike)
+    others = alike(project, machine) if file.any_machine else ()
+    names = (machine.name, *(m.name for m in others))
     layer = file.layer_mm or row["layer_mm"]
     out = []
     for plate in packed(parts, tuple(row["build"])):
@@ -309,11 +286,11 @@ def moneys(project: Project, jobs: Mapping[str, PrintJob]) -> dict[str, float]:
 
     A plate's hours are shared by those that its parts would take alone; both with the tries that fail.
     """
-    rows, lost = table("machines")["machine"], float(table("machines")["tries"]["lost"])
+    lost = float(table("machines")["tries"]["lost"])
     known = {f.id: jobs.get(f.id) or job_of(project, f) for f in project.prints}
     out = {f.id: 0.0 for f in project.prints}
     for plate in all_plates(project, known):
-        row = rows[machine_of(project, project.get(PRINTS, plate.lead)).row]
+        row = printer_of(project, project.get(PRINTS, plate.lead))
         alone = {i: known[i].hours / known[i].parts * n for i, n in plate.parts}
         times, hours = 1 + (1 / plate.success - 1) * lost, sum(alone.values())
         for i, n in plate.parts:

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from fondale.core.model import Project
 from fondale.core.prints.jobs import PrintJob, all_plates
+from fondale.core.prints.printers import machine_rows, row_of
 from fondale.core.words import digits
-from fondale.knowledge import table
 
 
 @dataclass(frozen=True)
@@ -32,12 +32,11 @@ class Wear:
 
 def wears(project: Project, jobs: Mapping[str, PrintJob]) -> dict[str, Wear]:
     """The wear of every printer at hand by its id; plates that may go on several count for the first of them."""
-    rows = table("machines")["machine"]
     adds: dict[str, float] = {}
     for plate in all_plates(project, jobs):
         adds[plate.machines[0]] = adds.get(plate.machines[0], 0.0) + plate.hours / plate.success
     return {
         m.id: Wear(m.id, row["wears"], m.run_h, adds.get(m.name, 0.0), row["life_h"])
         for m in project.brief.machines
-        if "wears" in (row := rows.get(m.row, {}))
+        if m.row in machine_rows() and (row := row_of(m))
     }

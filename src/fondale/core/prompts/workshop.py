@@ -13,7 +13,8 @@ from fondale.core.model.shapes import Mesh
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
-from fondale.core.prints.jobs import largest_percent, machine_of, room_of, stretch_words
+from fondale.core.prints.jobs import largest_percent, room_of, stretch_words
+from fondale.core.prints.printers import machine_of, printer_of, row_of
 from fondale.core.prints.thin import too_thin, where
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
@@ -99,7 +100,7 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
         if job.too_large:
             machine = machine_of(project, file)
-            build = room_of(table("machines")["machine"][machine.row])
+            build = room_of(row_of(machine))
             most = largest_percent(file.but(cuts=()), build)
             fixes = []
             try:
@@ -121,7 +122,7 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
                 f"{digits(w, 0)} × {digits(d, 0)} × {digits(h, 0)} mm in {' × '.join(digits(b, 0) for b in build)} mm; whole it goes at {digits(most, 0)} %",
                 subject, tuple(fixes),
             )  # fmt: skip
-        row = table("machines")["machine"][machine_of(project, file).row]
+        row = printer_of(project, file)
         if (thin := too_thin(file, row)) is not None:
             asks = f"{digits(thin.mm, 2)} mm; the {machine_of(project, file).name} shows {digits(row['min_detail'], 2)} and walls of {digits(row['min_wall'], 1)} stand handling"
             also = f" {thin.count} places are too thin." if thin.count > 1 else ""

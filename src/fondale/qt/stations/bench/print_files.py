@@ -15,10 +15,10 @@ from fondale.core.lengths import FILE_UNITS
 from fondale.core.model import PRINTS, PrintFile
 from fondale.core.model.prints import Thin
 from fondale.core.prints.cutting import KeyRule
-from fondale.core.prints.jobs import PrintJob, machine_of, room_of
+from fondale.core.prints.jobs import PrintJob, room_of
+from fondale.core.prints.printers import printer_of
 from fondale.core.prints.thin import thin_words
 from fondale.core.words import show_mm
-from fondale.knowledge import table
 from fondale.qt.furniture.dialogs import ask_which, warn
 from fondale.qt.stations.bench.print_sizes import OnFile
 
@@ -101,7 +101,7 @@ class FileDesk(OnFile):
         if file is None or data is None:
             self.session.said.emit("The file itself is not in the project; bring it again.")
             return
-        row = table("machines")["machine"][machine_of(self.session.project, file).row]
+        row = printer_of(self.session.project, file)
         rule = KeyRule(float(row["min_wall"]), float(row["key_air"])) if file.keyed else None
         asked = (data, file, rule, folder, ending, float(row["key_air"]), room_of(row))
         if not self.session.results.errands.ask(CUT, asked, partial(self._written, file)):

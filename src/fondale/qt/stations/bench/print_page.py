@@ -6,12 +6,14 @@ from functools import partial
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout
 
 from fondale.core.derived import JOBS
-from fondale.core.edits import Remove, put
+from fondale.core.edits import put
+from fondale.core.edits.bringing import drop_file
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PRINTS, PrintFile, Project
 from fondale.core.model.prints import Panel
-from fondale.core.prints.jobs import largest_percent, machine_of, machine_rows, stretch_words
+from fondale.core.prints.jobs import largest_percent, stretch_words
 from fondale.core.prints.posture import UPS
+from fondale.core.prints.printers import any_of, any_shown, machine_of, machine_rows
 from fondale.core.words import digits
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, length_field, length_or_none, number, words
@@ -114,7 +116,7 @@ class PrintPage(Page):
             self._computed(lambda f: f.printed[2], length_field("height", self.sizes.to_height, house, 0)),
             self._computed(lambda f: f.stretch, Field("stretch", parse_stretch, lambda v: " x ".join(digits(s * 100, 1) for s in v), self.sizes.stretch)),
             self.row(PRINTS, lambda f: f.family, "Family", lambda put: Field("family", words(0, 60), str, put)),
-            self._computed(lambda f: (machine_of(self.session.project, f).id, f.any_machine), self._machine),
+            self._computed(self._machine_now, self._machine),
             self._computed(lambda f: f.beside, self._beside),
             self.row(PRINTS, lambda f: f.count, "Copies", lambda put: Field("copies", lambda t: round(number(1, 1000)(t)), lambda v: digits(v, 0), put)),
             self.row(PRINTS, lambda f: f.up, "How it lies", lambda put: Choice("lies", list(UPS.items()), put)),
@@ -139,6 +141,11 @@ class PrintPage(Page):
 
         return field, read
 
+    def _machine_now(self, file: PrintFile) -> tuple[str, bool]:
+        project = self.session.project
+        ident = machine_of(project, file).id
+        return (any_shown(project, ident) if file.any_machine else ident), file.any_machine
+
     def _set_machine(self, value: tuple[str, bool]) -> None:
         file = self.file
         if file is not None:
@@ -155,7 +162,7 @@ class PrintPage(Page):
     def _remove(self) -> None:
         file = self.file
         if file is not None:
-            self.session.do(Remove(f"Remove {file.name}", PRINTS, file.id))
+            self.session.do(*drop_file(self.session.project, file))
 
     def refresh(self) -> None:
         """Follow the project."""
@@ -175,10 +182,7 @@ class PrintPage(Page):
             self.ticket.show_thing("file", file.name, True, self._rows)
             rows = machine_rows()
             machines = [(m.id, m.name) for m in project.brief.machines if m.row in rows]
-            rows_of = [m.row for m in project.brief.machines]
-            alike = [
-                ((m.id, True), f"any {rows[m.row]['name']}") for m in project.brief.machines if m.row in rows and rows_of.count(m.row) > 1
-            ]
+            alike = [((m.id, True), said) for m, said in any_of(project) if m.row in rows]
             known = [((ident, False), name) for ident, name in machines or [("none", machine_of(project, file).name)]]
             self._machine.set_options([*known, *alike])
             leads = [(f.id, f"on the plates of {f.name}") for f in project.prints if f.id != file.id and not f.beside]

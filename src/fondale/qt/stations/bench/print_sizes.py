@@ -13,8 +13,9 @@ from fondale.core.model import PRINTS, Cut, PrintFile
 from fondale.core.model.prints import Axis
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
-from fondale.core.prints.jobs import NoRoom, follower_times, largest_percent, machine_of, room_of
+from fondale.core.prints.jobs import NoRoom, follower_times, largest_percent, room_of
 from fondale.core.prints.posture import postures
+from fondale.core.prints.printers import printer_of
 from fondale.core.scale.placing import factor_for_height
 from fondale.core.words import digits, percent, show_mm
 from fondale.knowledge import table
@@ -90,7 +91,7 @@ class Sizes(OnFile):
 
     def build_room(self, file: PrintFile) -> tuple[float, float, float]:
         """Width, depth and height in mm of the room of its machine."""
-        return room_of(table("machines")["machine"][machine_of(self.session.project, file).row])
+        return room_of(printer_of(self.session.project, file))
 
     def members(self, file: PrintFile) -> tuple[str, ...]:
         """The file and its family: they keep one factor."""
@@ -138,7 +139,7 @@ class Sizes(OnFile):
         if file is None or shape is None:
             self.session.said.emit("The piece of this file is not on the shelf any more; bring the file again.")
             return
-        process = str(table("machines")["machine"][machine_of(self.session.project, file).row]["process"])
+        process = str(printer_of(self.session.project, file)["process"])
         best = postures(np.array(shape.points) * file.printed, np.array(shape.faces), process, self.build_room(file), file.seen)[0]
         label = f"Lay {file.name} down"
         self.session.do(
@@ -193,7 +194,7 @@ class Sizes(OnFile):
     def follow_inside(self, outer: PrintFile) -> None:
         """Scale the chosen file to the inside of ``outer``."""
         file = self.file
-        row = table("machines")["machine"][machine_of(self.session.project, outer).row]
+        row = printer_of(self.session.project, outer)
         wall = outer.hollow_mm or float(row["min_wall"])
         air = float(table("fits")["process"][row["process"]]["least"])
         if file is None:

@@ -10,8 +10,9 @@ from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.order.plan import runs_of
 from fondale.core.prints.balance import tip_told
-from fondale.core.prints.jobs import PrintJob, all_plates, job_told, machine_of, machine_rows, mesh_of, moneys
+from fondale.core.prints.jobs import PrintJob, all_plates, job_told, mesh_of, moneys
 from fondale.core.prints.lines import lines_of, nearest_eye_mm
+from fondale.core.prints.printers import machine_of, machine_rows
 from fondale.core.prints.thin import thin_words
 from fondale.core.words import day_words, digits, hours_words, percent
 from fondale.instruments import Bar, Request, run_bank

@@ -1,7 +1,9 @@
 """The house rules as pairs of plain sentences, and the machines at hand."""
 
+from collections.abc import Callable
 from functools import partial
 from operator import attrgetter
+from typing import Any
 
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QRadioButton, QVBoxLayout, QWidget
 
@@ -9,9 +11,10 @@ from fondale.core.derived import EFFECTS
 from fondale.core.edits import put
 from fondale.core.edits.boxes import add_machine, drop_machine
 from fondale.core.model import MACHINES, PROJECT, Machine
+from fondale.core.model.base import LARGEST_MM
 from fondale.core.words import digits
 from fondale.knowledge import table
-from fondale.qt.furniture.columns import Columns
+from fondale.qt.furniture.columns import Columns, FieldGrid
 from fondale.qt.furniture.fields import Field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, literal
@@ -29,6 +32,9 @@ RULES = (
     ("tolerance", "Fits", ("measured", "Sizes are measured on the parts."), ("mock-up", "Sizes are off a mock-up: more air.")),
     ("paint", "Paint", ("spray", "Coats are sprayed where possible."), ("brush", "Coats are brushed.")),
 )  # fmt: skip
+
+
+OWN_CAPTION = 84
 
 
 class RulesPage(Page):
@@ -104,15 +110,40 @@ class RulesPage(Page):
             line.follow(machine)
 
 
+# What a printer of one's own may have otherwise: field, caption, unit, the most, what of it stands in the table.
+OWN: tuple[tuple[str, str, str, float, Callable[[dict[str, Any]], float]], ...] = (
+    ("wide_mm", "room across", "mm", LARGEST_MM, lambda r: r["build"][0]),
+    ("deep_mm", "to the back", "mm", LARGEST_MM, lambda r: r["build"][1]),
+    ("high_mm", "up", "mm", LARGEST_MM, lambda r: r["build"][2]),
+    ("layer_mm", "layer", "mm", 2.0, lambda r: r["layer_mm"]),
+    ("layer_s", "a layer takes", "s", 600.0, lambda r: r["layer_s"]),
+    ("flow", "it draws", "mm³/s", 200.0, lambda r: r["flow"]),
+    ("life_h", "it lives", "h", 1e6, lambda r: r["life_h"]),
+    ("price_kg", "a kilogram", "", 10_000.0, lambda r: r["price_kg"]),
+    ("wear_h", "wear an hour", "", 100.0, lambda r: r["wear_h"]),
+)
+
+
+def _own_field(caption: str, unit: str, most: float, commit: Callable[[Any], object]) -> Field:
+    """A number that may be left as the table has it, which its placeholder tells."""
+    parse = number(0, most, unit)
+    show = lambda v: f"{digits(v, 3)} {unit}".strip() if v else ""  # noqa: E731
+    return Field(caption, lambda text: parse(text) if text.strip() else 0.0, show, commit, 84).caption_width(OWN_CAPTION)
+
+
 class MachineLine(QWidget):
-    """One machine: its name, what it is, how its hours compare with the reckoned ones."""
+    """One machine: its name, what it is, how its hours compare with the reckoned ones; of a printer, folded, what is its own."""
 
     def __init__(self, session: Session, ident: str, kind: str) -> None:
         super().__init__()
         at = MACHINES.at(ident)
-        line = QHBoxLayout(self)
-        line.setContentsMargins(0, 0, 0, 0)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        line = QHBoxLayout()
         line.setSpacing(4)
+        column.addLayout(line)
+        self.own_fields: dict[str, Field] = {}
 
         def leave() -> None:
             edit = session.make(drop_machine, ident)
@@ -145,6 +176,21 @@ class MachineLine(QWidget):
             self.run.edit.setAccessibleName(f"Hours of its {row['wears']}")
             self.run.setToolTip(f"For how many hours its {row['wears']} has run; about {digits(row['life_h'], 0)} are usual")
             line.addWidget(self.run)
+            self.own = QPushButton("its own…")
+            self.own.setCheckable(True)
+            self.own.setToolTip("Its room, layer, speed, life and prices, where they are not those of its kind")
+            line.addWidget(self.own)
+            sheet = FieldGrid(2)
+            for name, caption, unit, most, usual in OWN:
+                if name in row or name.removesuffix("_mm") in ("wide", "deep", "high"):
+                    spot = at.then(lambda m: m.own).then(attrgetter(name))
+                    field = _own_field(caption, unit, most, session.setter(spot, f"Its own {caption}"))
+                    field.edit.setPlaceholderText(f"{digits(usual(row), 2)} {unit}".strip())
+                    self.own_fields[name] = field
+            sheet.fill(list(self.own_fields.values()))
+            sheet.hide()
+            self.own.toggled.connect(sheet.setVisible)
+            column.addWidget(sheet)
         self._drop = QPushButton("×")
         self._drop.clicked.connect(leave)
         line.addWidget(self._drop)
@@ -155,5 +201,7 @@ class MachineLine(QWidget):
         if self._wears:
             self.pace.set_value(machine.pace)
             self.run.set_value(machine.run_h)
+            for name, field in self.own_fields.items():
+                field.set_value(getattr(machine.own, name))
         self._drop.setAccessibleName(f"No {machine.name} any more")
         self._drop.setToolTip(literal(f"No {machine.name} any more"))

@@ -16,6 +16,7 @@ from fondale.core.lengths import LengthError
 from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFACES, Listing, Step, Tie
 from fondale.core.model.coats import MOST_WAIT_H, Dryness, TieKind, Tool, Work
 from fondale.core.order.ties import tie_words
+from fondale.core.prints.printers import any_of, any_shown
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
 from fondale.core.words import clipped, digits, hours_words
 from fondale.knowledge import table
@@ -245,18 +246,13 @@ class StepTicket(QWidget):
         self.setVisible(step is not None)
         if step is None:
             return
-        machines, rows = project.brief.machines, [m.row for m in project.brief.machines]
-        alike = [
-            ((m.id, True), f"any {table('machines')['machine'].get(m.row, {}).get('name', m.name)}")
-            for m in machines
-            if rows.count(m.row) > 1
-        ]
+        machines, alike = project.brief.machines, [((m.id, True), said) for m, said in any_of(project)]
         self.machine.set_options([(("", False), "no machine"), *(((m.id, False), m.name) for m in machines), *alike])
         for field, value in (
             (self.step_name, step.name), (self.coat, step.coat), (self.colour, step.colour), (self.tool, step.tool), (self.minutes, step.minutes),
             (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable), (self.waits, step.wait_h),
             (self.caution, step.caution), (self.not_on, step.not_on), (self.note, step.note), (self.film, step.film_um), (self.finished, step.finished),
-            (self.machine, (step.machine, step.any_machine)),
+            (self.machine, (any_shown(project, step.machine) if step.any_machine else step.machine, step.any_machine)),
         ):  # fmt: skip
             field.set_value(value)
         for button in (self.works_on, self.closes, self.tests, self.after):
