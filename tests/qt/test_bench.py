@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
 
 from fondale.core.bits.search import VERDICTS
-from fondale.core.derived import JOBS, READINGS
+from fondale.core.derived import JOBS, LEDGER, READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_need
 from fondale.core.fits.air import air_of
@@ -246,6 +246,43 @@ def test_cuts_are_suggested_and_written(desk, heron, tmp_path, monkeypatch):
     assert page.takes.bank.bars
     d.click(page.steps)
     assert any("Wash" in s.name for s in d.project.steps[:8])
+
+
+def test_a_quote_is_taken_set_right_and_let_go(desk, empty, tmp_path, monkeypatch):
+    """From an empty project: a file is brought and handed over, a quote taken by its button, its fields typed, and the print had here again."""
+    (tmp_path / "Crane.stl").write_bytes(stl_box(20, 10, 40))
+    monkeypatch.setattr(QInputDialog, "getItem", lambda _p, _t, _w, choices, *_more: (choices[0], True))
+    d = desk(empty)
+    page = page_of(d, "Print shop")
+    page.files.bring((str(tmp_path / "Crane.stl"),))
+    d.settle()
+    d.session.select(PRINTS, d.project.prints[0].id)
+    d.settle("quick")
+    d.click(page.steps)
+    assert d.project.steps[0].name == "Print Crane"
+    d.settle("quick")
+    quotes = page.takes.quotes
+    d.click(d.button(quotes, "Have it printed by Kiln & Comb"))
+    d.settle("quick")
+    assert [s.name for s in d.project.steps] == ["Order Crane from Kiln & Comb"]
+    assert d.project.steps[0].wait_h == (11 + 2 * 3) * 24
+    price = d.project.prints[0].ordered.price
+    assert d.session.results[LEDGER].prints == pytest.approx(price)
+    for name, text in (("price", "12.50"), ("days", "4"), ("late_days", "2"), ("late_share", "50 %"), ("service", "Harbour Prints")):
+        d.type(quotes.fields[name].edit, text)
+    taken = d.project.prints[0].ordered
+    assert (taken.price, taken.days, taken.late_days, taken.late_share, taken.service) == (12.5, 4, 2, 0.5, "Harbour Prints")
+    d.settle("quick")
+    assert d.project.steps[0].name == "Order Crane from Harbour Prints"
+    assert d.project.steps[0].wait_h == 6 * 24
+    d.click(quotes.here)
+    d.settle("quick")
+    assert d.project.prints[0].ordered is None
+    assert d.project.steps[0].name == "Print Crane"
+    d.click(quotes.by_hand)
+    d.settle("quick")
+    d.type(quotes.fields["price"].edit, "20")
+    assert d.project.prints[0].ordered.price == 20.0
 
 
 def test_a_file_is_brought_inside_another(desk, heron):

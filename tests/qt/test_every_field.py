@@ -20,6 +20,7 @@ from fondale.core.model import (
     METERS,
     MOMENTS,
     PIECES,
+    PRINTS,
     ROOMS,
     SEATS,
     STEPS,
@@ -333,6 +334,19 @@ def others(d: Any, walk: Walk) -> None:
             QApplication.processEvents()
             walk.where = ("brief", "House rules", "own", line.objectName())
             walk.use(line)
+    bench_.turn_to("Print shop")
+    d.session.select(PRINTS, d.project.prints[0].id)
+    d.settle("quick")
+    before, quotes = d.project, bench_.page.takes.quotes
+    d.click(d.button(quotes, "Take it"))
+    walk.found |= changed(before, d.project)
+    d.settle("quick")
+    for field in quotes.fields.values():
+        asked = d.project
+        d.type(field.edit, "3")
+        walk.found |= changed(asked, d.project)
+    while d.session.document.undo_label:
+        d.session.document.undo()
     diary_ = d.station("diary")
     before = d.project
     d.type(diary_.minutes.edit, "40")

@@ -248,6 +248,7 @@ def test_house_rules_are_sentences_and_change_what_is_proposed(desk, heron):
     d.session.do(add_machine(d.project, next(iter(rows))))
     d.settle("quick")
     assert page._machines.count() == before + 1
+    d.click(page._machines.itemAt(0).widget().own)
     d.type(page._machines.itemAt(0).widget().pace.edit, "1.4")
     assert d.project.brief.machines[0].pace == 1.4
 

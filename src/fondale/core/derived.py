@@ -123,7 +123,9 @@ def _order(project: Project) -> Key:
     proposed = _estimates(project)
     hung, joined = tuple((s.id, s.lamps) for s in project.strings), tuple((j.id, j.pieces) for j in project.joins)
     handed = {s.file for s in project.steps if s.file}
-    lie = tuple((f.name, f.printed, f.cuts, f.panels, f.up, f.tilt_deg, f.keyed, f.machine) for f in project.prints if f.id in handed)
+    lie = tuple(
+        (f.name, f.printed, f.cuts, f.panels, f.up, f.tilt_deg, f.keyed, f.machine, f.ordered) for f in project.prints if f.id in handed
+    )
     shop = tuple((f.id, f.beside) for f in project.prints), lie, tuple((m.id, m.row, m.own) for m in project.brief.machines)
     return project.steps, project.surfaces, made_of, built_in, shut, proposed, hung, joined, shop, project.brief.rules.order
 

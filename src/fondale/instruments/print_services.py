@@ -20,13 +20,17 @@ class Request:
 
 @dataclass(frozen=True)
 class Quote:
-    """An answer: money with postage, working days, and what they say; ``refused`` where they cannot."""
+    """An answer: money with postage, working days until it is here, which share of their parcels comes up to ``late_days`` later, and what they
+    say; ``refused`` where they cannot.
+    """
 
     service: str
     price: float
     days: int
     words: str
     refused: bool = False
+    late_days: int = 0
+    late_share: float = 0.0
 
 
 class PrintService(Protocol):
@@ -54,6 +58,8 @@ class SimulatedService:
     days: int
     least_wall_mm: float
     largest_mm: float
+    late_days: int = 0
+    late_share: float = 0.0
 
     def quote(self, request: Request) -> Quote:
         side = max(request.box_mm)
@@ -64,13 +70,12 @@ class SimulatedService:
         rate = self.per_ml * (1.0 if request.process == "resin" else 0.45)
         price = self.fee + request.copies * (self.per_piece * request.parts + rate * request.volume_ml) + self.postage
         pieces = request.copies * request.parts
-        return Quote(
-            self.name, round(price, 2), self.days, f"{pieces} {'piece' if pieces == 1 else 'pieces'}, posted in {self.days} working days"
-        )
+        words = f"{pieces} {'piece' if pieces == 1 else 'pieces'}, here in {self.days} working days"
+        return Quote(self.name, round(price, 2), self.days, words, late_days=self.late_days, late_share=self.late_share)
 
 
 SERVICES: tuple[PrintService, ...] = (
-    SimulatedService("Lantern Yard Prints", 4.0, 0.62, 1.2, 5.9, 6, 0.8, 300.0),
-    SimulatedService("Ebbtide Layerworks", 0.0, 1.10, 0.5, 3.5, 3, 0.5, 190.0),
-    SimulatedService("Kiln & Comb", 9.0, 0.38, 2.0, 7.4, 11, 1.0, 650.0),
+    SimulatedService("Lantern Yard Prints", 4.0, 0.62, 1.2, 5.9, 6, 0.8, 300.0, 3, 0.2),
+    SimulatedService("Ebbtide Layerworks", 0.0, 1.10, 0.5, 3.5, 3, 0.5, 190.0, 2, 0.1),
+    SimulatedService("Kiln & Comb", 9.0, 0.38, 2.0, 7.4, 11, 1.0, 650.0, 7, 0.3),
 )

@@ -6,14 +6,15 @@ from math import isfinite
 from typing import Any
 
 from fondale.core.edits.boxes import add_machine
-from fondale.core.edits.edit import Edit, EditError
+from fondale.core.edits.edit import Edit, EditError, Put, maker, put
 from fondale.core.edits.ids import new_id
 from fondale.core.model import PRINTS, Piece, PrintFile, Project, Step
 from fondale.core.model.coats import MOST_MINUTES, MOST_WAIT_H, Work
-from fondale.core.model.prints import Vector
+from fondale.core.model.prints import Ordered, Vector
 from fondale.core.model.references import tied_up
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.jobs import MOST_PLATES, Plate, beside, job_of, plates_of
+from fondale.core.prints.ordering import wait_h
 from fondale.core.prints.printers import machine_of
 from fondale.core.shapes import kind_of
 from fondale.core.words import as_name
@@ -33,6 +34,21 @@ def grown(piece: Piece, times: Vector) -> Piece:
         shape=shape.but(**sizes), measure=measure, details=tuple(d.but(mm=d.mm * tall) for d in piece.details),
         printed_percent=piece.printed_percent * tall, weight_g=piece.weight_g * times[0] * times[1] * times[2],
     )  # fmt: skip
+
+
+@maker
+def take_quote(project: Project, ident: str, ordered: Ordered | None) -> tuple[Put[Any], ...]:
+    """The edits that have a file printed elsewhere, by a quote that is taken, or here after all (None). It lies on nobody's plates then, and
+    nobody on its.
+    """
+    file = project.get(PRINTS, ident)
+    label = f"Order {file.name} from {ordered.service}" if ordered is not None else f"Print {file.name} here"
+    beside = tuple(
+        put(PRINTS.at(f.id).then(lambda p: p.beside), "", label)
+        for f in project.prints
+        if ordered and f.beside and ident in (f.id, f.beside)
+    )
+    return (*beside, put(PRINTS.at(ident).then(lambda p: p.ordered), ordered, label))
 
 
 @dataclass(frozen=True)
@@ -79,7 +95,8 @@ class RescalePieces(Edit):
 
 
 def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
-    """Print and clean each plate, take the supports off, cure, and join the parts: each after the one before.
+    """Print and clean each plate, take the supports off, cure, and join the parts: each after the one before. What is ordered out is ordered
+    and joined.
 
     A file that is printed on another one's plates has only its joining, after all of those. Ids are new ones. Raises EditError for
     more plates than anybody starts.
@@ -89,6 +106,9 @@ def print_steps(project: Project, file: PrintFile) -> tuple[Step, ...]:
     if lead.id != file.id:
         theirs = [s for s in project.steps if s.file == lead.id and s.work == "print"]
         made.join(tuple(s.id for s in theirs if not any(s.id in x.after for x in theirs)))
+        return tuple(made.steps)
+    if file.ordered is not None:
+        made.join((made.order(file.ordered),))
         return tuple(made.steps)
     plates = plates_of(project, file)
     if len(plates) > MOST_PLATES:
@@ -127,6 +147,10 @@ class _Steps:
         others = len({i for p in plates for i, _n in p.parts} - {self._file.id})
         copies = f", {self._file.count} times" if self._file.count > 1 else ""
         return self._file.name + (f" and {others} beside it" if others else copies)
+
+    def order(self, ordered: Ordered) -> str:
+        """Order it, and wait for the parcel."""
+        return self._add(f"Order {self._file.name} from {ordered.service}", (5, 10, 20), wait_h(ordered), "", (), "order")
 
     def fill(self, plates: Sequence[Plate]) -> tuple[str, ...]:
         """Start and clear each plate; the ids of the clearing steps."""
@@ -200,7 +224,7 @@ class HandOver(Edit):
 
     def done(self, project: Project) -> Project:
         file = project.lead_of(project.get(PRINTS, self.file))
-        if machine_of(project, file).id not in {m.id for m in project.brief.machines}:
+        if file.ordered is None and machine_of(project, file).id not in {m.id for m in project.brief.machines}:
             project = add_machine(project, machine_of(project, file).row).done(project)
         for one in beside(project, file):
             project = with_steps(project, one)
@@ -221,14 +245,20 @@ def with_steps(project: Project, file: PrintFile) -> Project:
     own = {*was.values(), *to.values()}
     fresh = {s.id: _following(old, s, own) if (old := left.get(_duty(s))) is not None else s for s in made}
     known = {s.id for s in left.values()}
-    new = [s for s in made if s.id not in known]
+    new: list[Step] = []
+    ahead: dict[str, list[Step]] = {}  # what is new goes before what it comes before, or after all of the file's
+    for step in made:
+        if step.id in known:
+            ahead[step.id], new = new, []
+        else:
+            new.append(step)
     last = max((k for k, s in enumerate(project.steps) if s.file in (file.id, project.lead_of(file).id)), default=-1)
     out: list[Step] = [*new] if last < 0 else []
     for k, step in enumerate(project.steps):
         if step.id not in known:
             out.append(step)
         elif step.id in fresh:
-            out.append(fresh[step.id])
+            out += [*ahead[step.id], fresh[step.id]]
         if k == last:
             out += new
     return tied_up(project.but(steps=tuple(out)))

@@ -40,6 +40,21 @@ class Thin(Model):
     mm: Annotated[float, Field(ge=0, le=LARGEST_MM)]
 
 
+class Ordered(Model):
+    """A quote that was taken: the money for all copies with postage, the working days until it is here, and that a share of parcels comes up
+    to so many days later. It was for so many ml, copies and parts (0 ml: nobody told).
+    """
+
+    service: Name
+    price: Annotated[float, Field(ge=0, le=1e7)] = 0.0
+    days: Annotated[int, Field(ge=0, le=365)] = 7
+    late_days: Annotated[int, Field(ge=0, le=365)] = 0
+    late_share: Share = 0.0
+    for_ml: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    for_copies: Annotated[int, Field(ge=1, le=1000)] = 1
+    for_parts: Annotated[int, Field(ge=1, le=10_000)] = 1
+
+
 class PrintFile(Model):
     """A file with its body measured at 100 % (mm, mm2, mm3), how large it is printed, and how.
 
@@ -47,7 +62,7 @@ class PrintFile(Model):
     bounding box; ``stretch`` multiplies single axes. ``layer_mm`` 0 leaves the layer to the machine. ``beside`` is the file on whose
     plates it is printed, with that one's machine and layer; ``any_machine``: another machine of the same kind does as well.
     ``hollow_mm`` is the wall of one that is hollowed, 0 for solid, ``drain_mm`` how wide its drain holes are; ``seen`` is the side that will
-    be looked at; ``thin`` are the thinnest places that were found on it.
+    be looked at; ``thin`` are the thinnest places that were found on it. What is ``ordered`` is printed on no machine here.
     """
 
     id: Id
@@ -81,6 +96,7 @@ class PrintFile(Model):
     cuts: tuple[Cut, ...] = ()
     keyed: bool = True
     panels: Annotated[tuple[Panel, ...], Field(max_length=20)] = ()
+    ordered: Ordered | None = None
 
     @property
     def times(self) -> Vector:

@@ -79,9 +79,9 @@ class Project(Model):
         return listing.at(ident).read(self)
 
     def lead_of(self, file: PrintFile) -> PrintFile:
-        """The file on whose plates a file is printed: its own, unless it lies beside one that has plates of its own."""
+        """The file on whose plates a file is printed: its own, unless it lies beside one that has plates of its own; what is ordered has none."""
         lead = next((f for f in self.prints if f.id == file.beside), None)
-        return lead if lead is not None and not lead.beside else file
+        return lead if lead is not None and not (lead.beside or lead.ordered or file.ordered) else file
 
 
 PROJECT: Spot[Project] = Spot()

@@ -19,7 +19,7 @@ MISSED = 0.05
 @dataclass(frozen=True)
 class Draw:
     """What is drawn for each run: minutes (tasks, runs), a factor on what each task waits for afterwards (tasks, runs), as coats dry
-    sooner or later and prints fail, and the evenings missed (evenings, runs).
+    sooner or later, prints fail and parcels are late, and the evenings missed (evenings, runs).
     """
 
     minutes: Floats
@@ -64,6 +64,9 @@ def draw(work: Work, evenings: int, runs: int = RUNS, seed: int = 6) -> Draw:
             # Tries are geometric; a failed one costs a share of the run that is drawn about its mean.
             fails = rng.geometric(work.success[task.id], runs) - 1
             waits[i] = 1 + fails * work.lost * rng.uniform(0.5, 1.5, runs)
+        elif task.id in work.late:
+            share, most = work.late[task.id]
+            waits[i] = 1 + (rng.random(runs) < share) * rng.uniform(0.0, most, runs) / (work.step_of[task.id].wait_h * 60)
     return Draw(pert(work, runs) * pace, waits, rng.random((evenings, runs)) < MISSED)
 
 

@@ -8,8 +8,9 @@ from math import ceil, floor
 from fondale.core.coats.drying import wait_h
 from fondale.core.coats.links import chain_of, lag_h, links
 from fondale.core.handwork import minutes_of
-from fondale.core.model import MACHINES, STEPS, Brief, Machine, Project, Step
+from fondale.core.model import MACHINES, STEPS, Brief, Machine, PrintFile, Project, Step
 from fondale.core.model.coats import Estimate
+from fondale.core.model.prints import Ordered
 from fondale.core.order.evenings import DAY_MIN, Calendar, evening_on
 from fondale.core.order.tasks import Bench, Link, Task
 from fondale.core.order.ties import Tied, Unkept, unkept_of
@@ -25,7 +26,7 @@ class Work:
     """``parts`` tells which part of how many a task is; ``dry`` is the minute by which all that is done may be handled.
 
     ``success`` is the chance that a print that a task starts comes out well, and ``lost`` the share of the run that a failed try costs.
-    ``estimates`` are the least, likely and most minutes of each step by its id. ``bench`` holds evenings, tools and machines; ``unkept`` the ties between steps that nothing can keep: they are left out.
+    ``late`` are parcels on their way: what share of them comes late, and by how many minutes at most. ``estimates`` are the least, likely and most minutes of each step by its id. ``bench`` holds evenings, tools and machines; ``unkept`` the ties between steps that nothing can keep: they are left out.
     """
 
     tasks: tuple[Task, ...]
@@ -38,6 +39,7 @@ class Work:
     lost: float = 0.0
     unkept: tuple[Unkept, ...] = ()
     estimates: Mapping[str, Estimate] = field(default_factory=dict)
+    late: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
 
 def moment_done(project: Project, step: Step) -> datetime | None:
@@ -126,7 +128,15 @@ def work_left(project: Project, rate: float, calendar: Calendar, leave: frozense
     prints = (by_id[i] for i in last if by_id[i].file in files)
     runs = (s for s in prints if (m := project.find(MACHINES, s.machine)) is not None and m.row in rows)
     success = {last[s.id]: success_of(project, files[s.file]) for s in runs}
-    return Work(tuple(tasks.values()), tuple(out), step_of, parts, bench, dry, success, float(tries["lost"]), unkept, estimates)
+    late = {
+        last[i]: (o.late_share, o.late_days * float(DAY_MIN)) for i in last if by_id[i].duty == "order" and (o := _ordered(files, by_id[i]))
+    }
+    return Work(tuple(tasks.values()), tuple(out), step_of, parts, bench, dry, success, float(tries["lost"]), unkept, estimates, late)
+
+
+def _ordered(files: Mapping[str, PrintFile], step: Step) -> Ordered | None:
+    file = files.get(step.file)
+    return file.ordered if file is not None and file.ordered is not None and file.ordered.late_days and step.wait_h else None
 
 
 def _tied(

@@ -14,12 +14,13 @@ from fondale.core.model import PRINTS, Piece, PrintFile, Project
 from fondale.core.model.prints import Vector
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.inside import hollow_share
+from fondale.core.prints.ordering import ordered_told
 from fondale.core.prints.parting import part_sizes
 from fondale.core.prints.plates import Lying, packed
 from fondale.core.prints.printers import alike, machine_of, printer_of, row_of
 from fondale.core.prints.supports import Supports, hangs, supports_of
 from fondale.core.troubles import Trouble
-from fondale.core.words import digits, hours_words, percent, show_mm
+from fondale.core.words import clipped, digits, hours_words, percent, show_mm
 from fondale.knowledge import table
 
 TURNS = {"z": (0, 1, 2), "-z": (0, 1, 2), "x": (1, 2, 0), "-x": (1, 2, 0), "y": (2, 0, 1), "-y": (2, 0, 1)}
@@ -141,7 +142,9 @@ def laid(project: Project, file: PrintFile) -> list[Laid]:
 
 
 def goes_on(project: Project, file: PrintFile) -> bool:
-    """Whether every part of a file goes on its machine as it lies."""
+    """Whether every part of a file goes on its machine as it lies; what is ordered out needs none."""
+    if file.ordered is not None:
+        return True
     build = tuple(printer_of(project, file)["build"])
     return all(fits_build(lying(s, file.up, file.tilt_deg), build) for s in part_sizes(file, mesh_of(project, file)))
 
@@ -190,6 +193,14 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     cost = (material / 1000 * row["price_kg"] + hours * row["wear_h"]) * (1 + extra)
     too_large = any(not fits_build(s, build) for s in lay)
     weight = (used - supports) / 1000 * row["density"]
+    if file.ordered is not None:
+        told = ordered_told(file.ordered, project.brief.currency).how
+        money = f"{digits(file.ordered.price, 2)} {project.brief.currency}"
+        words = f"{digits(weight, 0 if weight >= 10 else 1)} g, {money} from {clipped(file.ordered.service, 40)}"
+        return PrintJob(
+            file.id, file.ordered.service, row["process"], layer, layers, 0.0, 0.0, weight, whole / 1000, body / 1000, tuple(lay), weight, 1.0, 1.0,
+            file.ordered.price / file.count, False, words, money, told.formula, "",
+        )  # fmt: skip
     each = "" if file.count < 2 else " a plate" if row["process"] == "resin" else " a copy"
     money = f"{digits(cost, 2)} {project.brief.currency}"
     words = f"{hours_words(hours)}{each}, {digits(material, 0 if material >= 10 else 1)} g, {money} with {digits(1 / success, 2)} tries"
@@ -278,17 +289,18 @@ def plates_of(project: Project, file: PrintFile, jobs: Mapping[str, PrintJob] | 
 
 def all_plates(project: Project, jobs: Mapping[str, PrintJob] | None = None) -> tuple[Plate, ...]:
     """The plates of every file."""
-    return tuple(plate for f in project.prints if project.lead_of(f).id == f.id for plate in plates_of(project, f, jobs))
+    return tuple(plate for f in project.prints if not f.ordered and project.lead_of(f).id == f.id for plate in plates_of(project, f, jobs))
 
 
 def moneys(project: Project, jobs: Mapping[str, PrintJob]) -> dict[str, float]:
-    """What each file costs on its own machine, all its copies: their material, and their share of the wear of their plates.
+    """What each file costs, all its copies: what was quoted for one that is ordered, else on its own machine their material, and their share
+    of the wear of their plates.
 
     A plate's hours are shared by those that its parts would take alone; both with the tries that fail.
     """
     lost = float(table("machines")["tries"]["lost"])
     known = {f.id: jobs.get(f.id) or job_of(project, f) for f in project.prints}
-    out = {f.id: 0.0 for f in project.prints}
+    out = {f.id: f.ordered.price if f.ordered else 0.0 for f in project.prints}
     for plate in all_plates(project, known):
         row = printer_of(project, project.get(PRINTS, plate.lead))
         alone = {i: known[i].hours / known[i].parts * n for i, n in plate.parts}

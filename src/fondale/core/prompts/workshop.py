@@ -14,6 +14,7 @@ from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.prints.body import BodyError
 from fondale.core.prints.cutting import plan_cuts
 from fondale.core.prints.jobs import largest_percent, room_of, stretch_words
+from fondale.core.prints.ordering import no_longer_holds
 from fondale.core.prints.printers import machine_of, printer_of, row_of
 from fondale.core.prints.thin import too_thin, where
 from fondale.core.prompts.finding import Finding, Fix, Rule
@@ -121,6 +122,11 @@ def prints(project: Project, derived: Derived) -> Iterator[Finding]:
                 "BENCH-TOO-LARGE", "stop", "bench", file.name, f"It does not go on the {machine.name}{', not even in the parts that it is cut into' if file.cuts else ' in one piece'}.",
                 f"{digits(w, 0)} × {digits(d, 0)} × {digits(h, 0)} mm in {' × '.join(digits(b, 0) for b in build)} mm; whole it goes at {digits(most, 0)} %",
                 subject, tuple(fixes),
+            )  # fmt: skip
+        if changed := no_longer_holds(file, job.body_ml, job.parts):
+            yield Finding(
+                "BENCH-QUOTE", "mind", "bench", file.name, "The quote that was taken is for something else than the file now is. Ask again, or have it as it was.",
+                changed, subject,
             )  # fmt: skip
         row = printer_of(project, file)
         if (thin := too_thin(file, row)) is not None:

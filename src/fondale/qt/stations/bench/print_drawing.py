@@ -126,7 +126,8 @@ class FileCells(Cells):
             parts = f", {job.parts} parts" if job.parts > 1 else ""
             bank = self._session.results[BANK]
             hours = sum(b - a for _m, lead, a, b in bank.bars if lead == thing.id) if bank is not None else 0.0
-            takes = hours_words(hours) if hours else "on another one’s plates"
+            here = hours_words(hours) if hours else "on another one’s plates"
+            takes = f"ordered, {job.cost_words}" if thing.ordered is not None else here
             self.line(p, box, 0, f"{percent}{parts}, {takes}", "soft", size=11)
 
 

@@ -10,12 +10,12 @@ from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
 from fondale.core.order.plan import runs_of
 from fondale.core.prints.balance import tip_told
-from fondale.core.prints.jobs import PrintJob, all_plates, job_told, mesh_of, moneys
+from fondale.core.prints.jobs import PrintJob, all_plates, job_told, mesh_of
 from fondale.core.prints.lines import lines_of, nearest_eye_mm
 from fondale.core.prints.printers import machine_of, machine_rows
 from fondale.core.prints.thin import thin_words
 from fondale.core.words import day_words, digits, hours_words, percent
-from fondale.instruments import Bar, Request, run_bank
+from fondale.instruments import Bar, run_bank
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.how import HowButton
@@ -23,6 +23,7 @@ from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, headed, heading, line_of, menu_button
 from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import BankDrawing
+from fondale.qt.stations.bench.print_quotes import Quotes
 
 
 class Takes(Columns):
@@ -32,7 +33,8 @@ class Takes(Columns):
         self.session = session
         self._night = 0
         self._ran: tuple[object, tuple[Bar, ...]] = (None, ())
-        super().__init__(20, (self._what_it_takes(), 8), (self._bank(), 9), (self._quotes(), 7))
+        self.quotes = Quotes(session)
+        super().__init__(20, (self._what_it_takes(), 8), (self._bank(), 9), (self.quotes, 7))
 
     def show_file(self, file: PrintFile | None, job: PrintJob | None) -> None:
         """Show a file with its job, or nothing."""
@@ -41,7 +43,7 @@ class Takes(Columns):
         self.hours.setVisible(job is not None)
         self.tip.setVisible(False)
         if file is None:
-            self._quote_lines.setText("Three services answer here when there is a file.")
+            self.quotes.show_file(None, None)
             self._takes.setText("")
             return
         if job is None or book is None:
@@ -56,28 +58,15 @@ class Takes(Columns):
         project = self.session.project
         shape, machine = mesh_of(project, file), machine_of(project, file)
         wear = self.session.results.one(WEARS, machine.id)
+        here = file.ordered is None
+        layers = f", {job.layers} layers" if here else ""
         said = [
-            f"{digits(job.body_ml, 1)} ml{f' of {digits(job.volume_ml, 1)}' if file.hollow_mm else ''}, {digits(job.weight_g, 1)} g, {job.layers} layers.",
-            stands, thin_words(file), lines_of(file, shape, job.layer_mm, nearest_eye_mm(project)).words if shape is not None else "",
-            f"{machine.name}, {wear.words}." if wear is not None else "",
+            f"{digits(job.body_ml, 1)} ml{f' of {digits(job.volume_ml, 1)}' if file.hollow_mm else ''}, {digits(job.weight_g, 1)} g{layers}.",
+            stands, thin_words(file), lines_of(file, shape, job.layer_mm, nearest_eye_mm(project)).words if shape is not None and here else "",
+            f"{machine.name}, {wear.words}." if wear is not None and here else "",
         ]  # fmt: skip
         self._takes.setText(f"{' '.join(s for s in said if s)}\n{caution}")
-        left = self.session.project.brief.cap - book.total if self.session.project.brief.cap else None
-        money = self.session.project.brief.currency
-        own = moneys(self.session.project, self.session.results[JOBS] or {})[file.id]
-        lines = []
-        for service in self.session.instruments.services:
-            quote = service.quote(Request(job.body_ml, job.largest, file.hollow_mm, job.process, file.count, job.parts))
-            over = " – over what is left of the cap" if left is not None and not quote.refused and quote.price > left + own else ""
-            lines.append(
-                f"{quote.service}: {quote.words}"
-                if quote.refused
-                else f"{quote.service}: {digits(quote.price, 2)} {money}, {quote.days} days{over}"
-            )
-        lines.append(f"on your own machine: {digits(own, 2)} {money}")
-        if left is not None:
-            lines.append(f"{digits(left, 2)} {money} of the cap are left." if left > 0 else "Nothing of the cap is left.")
-        self._quote_lines.setText("\n".join(lines))
+        self.quotes.show_file(file, job)
 
     def _what_it_takes(self) -> QVBoxLayout:
         column = headed("What it takes", 2)
@@ -105,13 +94,6 @@ class Takes(Columns):
 
     def _add_machine(self, row: str) -> None:
         self.session.do(add_machine(self.session.project, row))
-
-    def _quotes(self) -> QVBoxLayout:
-        column = headed("Ordered out", 2)
-        self._quote_lines = Prose()
-        column.addWidget(self._quote_lines)
-        column.addStretch(1)
-        return column
 
     def run_night(self) -> None:
         project, known, bank = self.session.project, self.session.results[JOBS], self.session.results[BANK]

@@ -156,16 +156,6 @@ class MachineLine(QWidget):
         row = table("machines")["machine"].get(kind, {})
         self._wears = "build" in row
         if self._wears:
-            self.pace = Field(
-                "",
-                lambda t: number(0.05, 20)(t.lower().removeprefix("pace")),
-                lambda v: f"pace {digits(v, 2)}",
-                session.setter(at.then(lambda m: m.pace), "Pace of a machine"),
-                74,
-            )
-            self.pace.edit.setAccessibleName("Pace of the machine")
-            self.pace.setToolTip("Its real hours against the reckoned ones: 1.1 is a tenth slower")
-            line.addWidget(self.pace)
             self.run = Field(
                 "",
                 lambda t: number(0, 1e6, "h")(t.lower().removeprefix(row["wears"])),
@@ -178,16 +168,19 @@ class MachineLine(QWidget):
             line.addWidget(self.run)
             self.own = QPushButton("its own…")
             self.own.setCheckable(True)
-            self.own.setToolTip("Its room, layer, speed, life and prices, where they are not those of its kind")
+            self.own.setToolTip("Its pace, and its room, layer, speed, life and prices where they are not those of its kind")
             line.addWidget(self.own)
             sheet = FieldGrid(2)
+            pace = session.setter(at.then(lambda m: m.pace), "Pace of a machine")
+            self.pace = Field("pace", number(0.05, 20), lambda v: digits(v, 2), pace, 84).caption_width(OWN_CAPTION)
+            self.pace.setToolTip("Its real hours against the reckoned ones: 1.1 is a tenth slower")
             for name, caption, unit, most, usual in OWN:
                 if name in row or name.removesuffix("_mm") in ("wide", "deep", "high"):
                     spot = at.then(lambda m: m.own).then(attrgetter(name))
                     field = _own_field(caption, unit, most, session.setter(spot, f"Its own {caption}"))
                     field.edit.setPlaceholderText(f"{digits(usual(row), 2)} {unit}".strip())
                     self.own_fields[name] = field
-            sheet.fill(list(self.own_fields.values()))
+            sheet.fill([self.pace, *self.own_fields.values()])
             sheet.hide()
             self.own.toggled.connect(sheet.setVisible)
             column.addWidget(sheet)
