@@ -10,7 +10,7 @@ from fondale.core.arrays import Bools, Floats, Ints
 from fondale.core.emitters import Emitter
 from fondale.core.light.frames import Frame
 from fondale.core.light.picture import Picture
-from fondale.core.light.receivers import receivers
+from fondale.core.light.receivers import FEW_LOOKS, Near, receivers
 from fondale.core.light.smoothing import on_one_surface, smoothing
 from fondale.core.light.solver import Lit, solve
 from fondale.core.progress import Progress, Quiet
@@ -45,6 +45,7 @@ class FinePicture(Picture):
         self._asked = np.zeros(0, np.int64)  # the seen rays where they are
         self._thrown: dict[Emitter, Floats] = {}
         self._received: list[sparse.csr_array] = []  # weights (k, m) of texels, by either half of the rays
+        self._near: list[tuple[int, Near | None]] = []  # what is near to them, so many at a time
         self._coarse: sparse.csr_array | None = None  # the same receivers by the nodes of patches alone
         self._smooth: sparse.csr_array | None = None  # of receivers (k, k) in how far the patches are off at each
         self._spread: sparse.csr_array | None = None  # of receivers over the rays that see anything
@@ -61,8 +62,7 @@ class FinePicture(Picture):
         """How far the patches are off at the receivers (k, 3). What panes and mirrors throw is known without noise there, and as sharp as it is."""
         assert self._coarse is not None
         assert self._smooth is not None
-        shine = self.lit.shine(wanted)
-        off: Floats = (self._received[0] @ shine + self._received[1] @ shine) / 2 - self._coarse @ self.lit.at_nodes(wanted)
+        off: Floats = self._halves(wanted).mean(0) - self._coarse @ self.lit.at_nodes(wanted)
         if not len(self.lit.scene.panes):
             off = self._smooth @ off
             return off
@@ -73,6 +73,18 @@ class FinePicture(Picture):
         told = self._coarse @ self.lit.nodes().of(mean)
         off = self._smooth @ (off + told) + thrown - told
         return off
+
+    def _halves(self, wanted: dict[Emitter, Floats]) -> Floats:
+        """What bounces to the receivers (2, k, 3), by either half of the rays."""
+        shine: Any = self.lit.shine(wanted)
+        out: Any = np.stack([half @ shine for half in self._received])
+        first = 0
+        for count, near in self._near:
+            if near is not None:
+                out[:, first : first + count] += near.light(self.lit, [wanted], shine).reshape(2, count, 3)
+            first += count
+        found: Floats = out
+        return found
 
     def _thrown_to(self, emitter: Emitter) -> Floats:
         """What panes and mirrors throw to the receivers (k,) of a lamp of 1 cd."""
@@ -131,19 +143,17 @@ class FinePicture(Picture):
         frame, seen, k = self.frame, self._seen[rays], len(rays)
         self._progress.step(0.95, "refining the picture")
         self._asked = np.concatenate([self._asked, rays])
-        found = receivers(self.lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2, enough=ENOUGH).weights
-        halves = [found[:k], found[k:]]
+        found = receivers(self.lit, frame.point[seen], frame.normal[seen], RAYS, seed=31 + k, parts=2, enough=ENOUGH, looks=FEW_LOOKS)
+        halves = [found.weights[:k], found.weights[k:]]
+        self._near.append((k, found.near))
         self._received = (
             [sparse.vstack(both, format="csr") for both in zip(self._received, halves, strict=True)] if self._received else halves
         )
         self._coarse = blend[rays] if self._coarse is None else sparse.vstack([self._coarse, blend[rays]], format="csr")
-        shine, told = self.lit.shine(alike), self._coarse @ self.lit.at_nodes(alike)
+        told = self._coarse @ self.lit.at_nodes(alike)
         all_seen = self._seen[self._asked]
         self._smooth = smoothing(
-            frame.point[all_seen],
-            frame.normal[all_seen],
-            self.lit.scene.owner[frame.prim[all_seen]],
-            np.stack([(half @ shine - told).mean(1) for half in self._received]),
+            frame.point[all_seen], frame.normal[all_seen], self.lit.scene.owner[frame.prim[all_seen]], (self._halves(alike) - told).mean(2)
         )
 
     def _compatible(self, one: Ints, other: Ints) -> Bools:

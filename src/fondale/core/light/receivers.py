@@ -1,15 +1,16 @@
 """Meters, points of areas and of pictures: what bounces to them, gathered by rays of their own."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from fondale.core.arrays import Floats, Ints
+from fondale.core.arrays import Bools, Floats, Ints, length
 from fondale.core.emitters import Emitter
 from fondale.core.light.casts import Cast, matrix_of
 from fondale.core.light.matrices import stacked
+from fondale.core.light.patches import Scrambled, cosine_ways, first_hits
 from fondale.core.light.solver import Lit, solve
 from fondale.core.light.weights import weights
 from fondale.core.stage.cases import INSET_MM
@@ -26,6 +27,16 @@ METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before
 TOGETHER = 8  # lamps whose light is received in one product
 MOST_CASTS = 60  # of receivers that follow what moves, each a little work; with more it is less to begin anew
 _SEED = 11
+# Nearer than so many mm light changes within a texel; it is looked at where so much of all round lies so near.
+NEAR_MM, NEAR_LEAST = 12.0, 0.02
+LOOKS_LEAST, LOOKS_MOST, LOOKS_FEWEST, LOOKED_AT = (
+    16,
+    512,
+    4,
+    8192,
+)  # rays of a receiver, and of many at once: fewer of each, and so many in all
+Looks = tuple[tuple[int, int], ...]  # rays of each receiver, and of each point where they end; and of these in turn
+FEW_LOOKS: Looks = ((16, 64), (4, 32))  # of many receivers, and while something is dragged
 
 
 @dataclass(frozen=True)
@@ -39,6 +50,38 @@ class Receivers:
     normals: Floats
     weights: "sparse.csr_array"
     casts: tuple[Cast, ...] = ()
+    near: "Near | None" = None
+
+
+@dataclass(frozen=True)
+class Near:
+    """What lies so near to receivers that the light there differs from that of its texel as a whole: which of a part of them have ``some`` of it (k,),
+    points of it that receive light for themselves, how much of what each sends back comes to which receiver (k, c), and their reflectance (c, 3).
+    """
+
+    some: Bools
+    points: Receivers
+    share: "sparse.csr_array"
+    paint: Floats
+    known: dict[Emitter, Floats] = field(default_factory=dict)
+
+    def light(self, lit: Lit, groups: Sequence[Mapping[Emitter, Floats]], back: Floats) -> Floats:
+        """What comes from there to the receivers (k, 3 groups) of groups of lamps of these strengths (3,), of which texels send ``back`` so much (m, 3 groups)."""
+        total = self.points.weights @ back
+        if self.points.near is not None:
+            total = total + self.points.near.light(lit, groups, back)
+        for number, wanted in enumerate(groups):
+            for emitter, bands in wanted.items():
+                total[:, 3 * number : 3 * number + 3] += self._straight(lit.scene, emitter)[:, None] * bands
+        out: Floats = self.share @ (np.tile(self.paint, (1, len(groups))) * total)
+        return out
+
+    def _straight(self, scene: Scene, emitter: Emitter) -> Floats:
+        """What comes straight to the points (c,), and by way of panes and mirrors, of a lamp of 1 cd."""
+        if emitter not in self.known:
+            where = self.points.points, self.points.normals
+            self.known[emitter] = emitter.direct(scene, *where) + emitter.thrown(scene, *where)
+        return self.known[emitter]
 
 
 def receivers(
@@ -50,9 +93,11 @@ def receivers(
     parts: int = 1,
     kept: bool = False,
     enough: float = ENOUGH,
+    looks: Looks | None = None,
 ) -> Receivers:
     """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and up to eight times as many where fewer than
     ``enough`` of these bear the light: in so many ``parts`` that know nothing of each other, all receivers in one and then in the next. The rays may be ``kept``.
+    What is near to them receives light for itself, by so many ``looks`` at it; none asks for none.
     """
     aim, lit_up = lit.aim()
     if lit.since is not None:
@@ -67,7 +112,9 @@ def receivers(
 
     def sent(which: Ints, many: int, part: int) -> "sparse.csr_array":
         mine: list[Cast] | None = [] if kept else None
-        found = weights(aim, len(which), lambda k, x: at(which[k], x), around, many, seed + 4 * part, kept=mine)
+        found = weights(
+            aim, len(which), lambda k, x: at(which[k], x), around, many, seed + 4 * part, kept=mine, beyond=beyond[which] if beyond is not None else None
+        )  # fmt: skip
         casts.extend(replace(cast, which=part * count + which[cast.which]) for cast in mine or ())
         return found
 
@@ -76,11 +123,47 @@ def receivers(
         towards = around * 2 ** np.clip(np.round(2 * lacking), 0, DOUBLED).astype(np.int64)
     else:
         towards = np.zeros(count, np.int64)
+    lifted, facing = np.tile(points, (parts, 1)), np.tile(normals, (parts, 1))
+    near = _near(lit, lifted, facing, parts, seed, looks_of(rays, parts) if looks is None else looks)
+    beyond = np.where(near.some, NEAR_MM, 0.0).astype(np.float32) if near is not None else None
     kinds = [(np.flatnonzero(towards == k), k) for k in np.unique(towards).tolist() or [0]]
     order, found = np.argsort(np.concatenate([which for which, _many in kinds])), []
     for part in range(parts):
         found.append(stacked([sent(which, many, part) for which, many in kinds])[order])
-    return Receivers(lit.scene, np.tile(points, (parts, 1)), np.tile(normals, (parts, 1)), stacked(found), tuple(casts))
+    return Receivers(lit.scene, lifted, facing, stacked(found), tuple(casts), near)
+
+
+def looks_of(rays: int, parts: int) -> Looks:
+    """How receivers of so many rays look at what is near."""
+    times = min(max(LOOKS_LEAST, rays // parts // 8), LOOKS_MOST)
+    return (times, min(max(64, rays // 16), 2 * LOOKS_MOST)), (max(4, times // 8), 64)
+
+
+def _near(lit: Lit, points: Floats, normals: Floats, parts: int, seed: int, looks: Looks, some: Bools | None = None) -> Near | None:
+    """What is near to receivers in so many parts, or to ``some`` of each part (k,); None where nothing is."""
+    from scipy import sparse
+
+    if not len(points) or not looks:
+        return None
+    (times, rays), scene = looks[0], lit.scene
+    times = 1 << (max(LOOKS_FEWEST, min(times, LOOKED_AT // len(points))).bit_length() - 1)  # a power of two: they are as even as can be
+    x = Scrambled(len(points), times, 2, seed + 90).of(np.arange(len(points)))
+    start, facing = (np.repeat(v, times, axis=0) for v in (points, normals))
+    prim, where, outside = first_hits(scene, start, facing, cosine_ways(x.reshape(-1, 2), facing))
+    near = (prim >= 0) & outside & (length(where - start) < NEAR_MM)
+    if some is None:
+        some = near.reshape(parts, -1, times).mean((0, 2)) > NEAR_LEAST
+    hit = np.flatnonzero(near & np.repeat(np.tile(some, parts), times))
+    if not len(hit):
+        return None
+    good = np.maximum(outside.reshape(len(points), times).mean(1), 1 / times)
+    row, at = hit // times, where[hit]
+    share = 1 / times / good[row]
+    if len(scene.panes):
+        share = share * scene.panes.through(start[hit], at)
+    onto = sparse.csr_array((share, (row, np.arange(len(hit)))), shape=(len(points), len(hit)))
+    stand = receivers(lit, at, scene.normal[prim[hit]], rays, seed + 91, enough=AT_FIRST, looks=looks[1:])
+    return Near(some, stand, onto, scene.paint[prim[hit]])
 
 
 def receivers_again(
@@ -111,11 +194,17 @@ def receivers_again(
         if (now >= 0).any():
             casts.append(replace(cast.again(moved, lit.since.aim(cast.aim), lit.since.gone, now >= 0), which=now))
     if len(new):
-        for cast in receivers(lit, points[new], normals[new], rays, parts=parts, kept=True, enough=enough).casts:
+        fresh = receivers(lit, points[new], normals[new], rays, parts=parts, kept=True, enough=enough)
+        for cast in fresh.casts:
             parts_of, which = np.divmod(cast.which, len(new))
             casts.append(replace(cast, which=parts_of * count + new[which]))
-    found = matrix_of(casts, parts * count, lit.texels.n)
-    return Receivers(lit.scene, np.tile(lifted, (parts, 1)), np.tile(normals, (parts, 1)), found, tuple(casts))
+    every, facing = np.tile(lifted, (parts, 1)), np.tile(normals, (parts, 1))
+    some = np.zeros(count, bool)
+    some[old] = before.near.some[same[old]] if before.near is not None else False
+    if len(new):
+        some[new] = fresh.near.some if fresh.near is not None else False
+    near = _near(lit, every, facing, parts, _SEED, FEW_LOOKS, some) if some.any() else None
+    return Receivers(lit.scene, every, facing, matrix_of(casts, parts * count, lit.texels.n), tuple(casts), near)
 
 
 def received(lit: Lit, at: Receivers, emitter: Emitter) -> Floats:
@@ -130,8 +219,9 @@ def received_by(lit: Lit, every: Sequence[Receivers], emitters: Sequence[Emitter
     ends, out = np.cumsum([len(at.points) for at in every])[:-1], list[list[Floats]]()
     for low in range(0, len(emitters), TOGETHER):
         some = emitters[low : low + TOGETHER]
-        back = np.concatenate([lit.shine({e: np.ones(3)}) for e in some], axis=1)
-        bounced = [at.weights @ back for at in every]
+        groups = [{e: np.ones(3)} for e in some]
+        back = np.concatenate([lit.shine(wanted) for wanted in groups], axis=1)
+        bounced = [at.weights @ back + (at.near.light(lit, groups, back) if at.near is not None else 0.0) for at in every]
         for number, emitter in enumerate(some):
             straight = np.split(emitter.direct(lit.scene, points, normals) + emitter.thrown(lit.scene, points, normals), ends)
             mine = slice(3 * number, 3 * number + 3)

@@ -23,6 +23,8 @@ from fondale.core.stage.solids import solid_of, top_at
 
 CASE = -1  # owner of the case's own faces
 _TOUCH_MM = 0.5
+NARROW_MM, INWARDS = 6.0, (1.0, 2.0, 3.0, 4.5, 6.5, 9.0, 12.0, 16.0)  # times the width of a gap between faces that are so near
+MOST_CUT = 2_500  # pieces of a face
 GAP_MM, _BEYOND_MM = 150.0, 0.1  # what is wider than such a gap is found by chance; gaps are measured from so far beyond a wall's end
 _stills = Stills()  # of the scene before
 
@@ -239,26 +241,52 @@ def stood(solid: Solid, place: Place) -> Solid:
 
 
 def _cuts(rects: Floats, owner: Ints) -> tuple[tuple[Floats, Floats], ...]:
-    """For each rectangle the shares along its edges where corners of other bodies' faces meet it."""
+    """For each rectangle the shares along its edges where corners of other bodies' faces meet it, and where light is lost in a narrow gap
+    between it and another.
+    """
     sizes = np.linalg.norm(rects[:, 1:], axis=2)
     corners = np.stack([rects[:, 0], rects[:, 0] + rects[:, 1], rects[:, 0] + rects[:, 2], rects[:, 0] + rects[:, 1] + rects[:, 2]], 1)
-    low, high = corners.min(1) - _TOUCH_MM, corners.max(1) + _TOUCH_MM
+    low, high = corners.min(1), corners.max(1)
 
     def beside(a: int, b: int) -> tuple[Ints, Ints]:
-        one, other = np.nonzero((owner[a:b, None] != owner) & folded(np.logical_and, (low[a:b, None] <= high) & (high[a:b, None] >= low)))
+        near = (low[a:b, None] - NARROW_MM <= high) & (high[a:b, None] + NARROW_MM >= low)
+        one, other = np.nonzero((owner[a:b, None] != owner) & folded(np.logical_and, near))
         return one + a, other
 
     i, j = (np.concatenate(each) for each in zip(*in_parts(beside, len(rects), 256), strict=True))
     p, u, v = rects[i, 0, None], rects[i, 1], rects[i, 2]
-    n = np.cross(u, v) / (sizes[i, 0] * sizes[i, 1])[:, None]
+    normal = np.cross(rects[:, 1], rects[:, 2]) / (sizes[:, 0] * sizes[:, 1])[:, None]
+    n = normal[i]
     rel = corners[j] - p
-    off, s, t = np.abs(np.einsum("kcj,kj->kc", rel, n)), np.einsum("kcj,kj->kc", rel, u), np.einsum("kcj,kj->kc", rel, v)
+    off, s, t = np.einsum("kcj,kj->kc", rel, n), np.einsum("kcj,kj->kc", rel, u), np.einsum("kcj,kj->kc", rel, v)
     s, t = s / (sizes[i, 0] ** 2)[:, None], t / (sizes[i, 1] ** 2)[:, None]
-    meets = (off < _TOUCH_MM) & (s > -1e-6) & (s < 1 + 1e-6) & (t > -1e-6) & (t < 1 + 1e-6)
+    meets = (np.abs(off) < _TOUCH_MM) & (s > -1e-6) & (s < 1 + 1e-6) & (t > -1e-6) & (t < 1 + 1e-6)
     k, _corner = np.nonzero(meets)
     at = np.searchsorted(i[k], np.arange(len(rects) + 1))
+    spans = np.stack([s.min(1), s.max(1), t.min(1), t.max(1)], 1).clip(0.0, 1.0)
+    over = (spans[:, 1] > spans[:, 0]) & (spans[:, 3] > spans[:, 2])
+    faces = over & (dot(n, normal[j]) < 0) & (np.ptp(off, axis=1) < _TOUCH_MM) & (off.min(1) > _TOUCH_MM) & (off.max(1) < NARROW_MM)
+    narrow: dict[int, list[int]] = {}
+    for one in np.flatnonzero(faces).tolist():
+        narrow.setdefault(int(i[one]), []).append(one)
     s, t = s[meets], t[meets]
-    return tuple((_merged(s[a:b], sizes[r, 0]), _merged(t[a:b], sizes[r, 1])) for r, (a, b) in enumerate(pairwise(at.tolist())))
+    out = []
+    for r, (a, b) in enumerate(pairwise(at.tolist())):
+        gaps = narrow.get(r, [])
+        for every in (1, 2, 4, len(INWARDS) + 1):  # fewer where there are many: a face is cut right through
+            more = [_inwards(spans[gaps, 2 * x : 2 * x + 2], off[gaps, 0] / sizes[r, x], every) for x in (0, 1)]
+            cuts = _merged(np.concatenate([s[a:b], more[0]]), sizes[r, 0]), _merged(np.concatenate([t[a:b], more[1]]), sizes[r, 1])
+            if not gaps or len(cuts[0]) * len(cuts[1]) < MOST_CUT:
+                break
+        out.append(cuts)
+    return tuple(out)
+
+
+def _inwards(spans: Floats, gap: Floats, every: int) -> Floats:
+    """Where light is lost on its way into gaps: at both ends of ``spans`` (k, 2), and so many times the width of each ``gap`` (k,) inwards."""
+    steps = np.array(INWARDS)[every - 1 :: every] * gap[:, None]
+    steps = np.where(steps < (spans[:, 1] - spans[:, 0])[:, None] / 2, steps, 0.0)
+    return np.concatenate([spans[:, :1] + steps, spans[:, 1:] - steps, spans], axis=1).ravel()
 
 
 def _gaps(walls: Floats, rays: Rays) -> Floats:
