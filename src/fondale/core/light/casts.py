@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fondale.core.arrays import Bools, Ints, Shorts, length, rows
+from fondale.core.arrays import Bools, Ints, Shorts, rows
 from fondale.core.light.aim import Aim
 from fondale.core.light.matrices import sparse_of
 from fondale.core.light.odds import Found, Goals, Odds, Vectors, arrived, balanced
@@ -36,8 +36,7 @@ NOTHING = Entries(np.zeros(0, np.int32), np.zeros(0, np.int32), np.zeros(0, np.f
 @dataclass(frozen=True)
 class Cast:
     """Rays of some receivers ``which`` (k,), all that their weights hang on, and what they brought: ``around`` by the cosine from ``start`` (k around, 3) along
-    ``ways``, which went along ``legs``, and ``goals`` that were asked for by ``odds``; ``good`` (k,) is the share of rays that began outside every body. What
-    ends no further off than ``beyond`` (k,) mm is not counted, where that is told.
+    ``ways``, which went along ``legs``, and ``goals`` that were asked for by ``odds``; ``good`` (k,) is the share of rays that began outside every body.
     """
 
     aim: Aim
@@ -51,7 +50,6 @@ class Cast:
     legs: list[Leg]
     goals: Goals | None
     odds: Odds | None
-    beyond: NDArray[np.float32] | None = None
     entries: Entries = NOTHING
 
     def found(self, met: Met, ray: Ints, asked: Ints | None) -> "Cast":
@@ -59,7 +57,6 @@ class Cast:
         texels, ray = self.aim.texels, ray[met.ray]
         row, texel, ends = ray // self.around, texels.of_hits(met.prim, met.where), np.arange(len(ray))
         value: Any = met.share / np.float32(self.around)
-        far = np.where(met.first, self._far(self.start, ray, met.where, ends), np.inf) if self.beyond is not None else None
         if self.goals is not None and self.odds is not None and asked is not None:
             normal = texels.patches.scene.normal32
             whole = Found(row, texel, met.share, ray, self.start, self.facing, ends, met.where, met.prim.astype(np.int64), normal)
@@ -67,20 +64,11 @@ class Cast:
             value = np.where(met.first, balanced(self.aim, whole, self.odds, self.around, self.towards), value)
             for found, goal in arrived(texels, self.goals, asked):
                 weighed = balanced(self.aim, found, self.odds, self.around, self.towards)
-                if far is not None:
-                    far = np.concatenate([far, self._far(found.begin, found.begins, found.end, found.ends)])
                 parts = (row, found.row), (texel, found.texel), (ray, -1 - goal), (value, weighed)
                 row, texel, ray, value = (np.concatenate(x) for x in parts)
-        if far is not None and self.beyond is not None:
-            value = np.where(far > self.beyond[row], value, 0.0)
         # What begins inside a body is not there.
         value = value.astype(np.float32) / self.good[row]
         return replace(self, entries=Entries(row.astype(np.int32), texel.astype(np.int32), value, ray.astype(np.int32)))
-
-    @staticmethod
-    def _far(begin: Vectors, begins: Ints, end: NDArray[Any], ends: Ints) -> NDArray[np.float32]:
-        """How long the ways (r,) are."""
-        return np.asarray(length(rows(end, ends) - rows(begin, begins)), np.float32)
 
     def again(self, moved: Moved, aim: Aim, gone: Bools, alive: Bools) -> "Cast":
         """The same with the rays of receivers that are ``alive`` (k,) sent again that led through what has ``moved``, by the ``aim`` of the new scene; what lies on a texel

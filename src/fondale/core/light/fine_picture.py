@@ -22,7 +22,6 @@ RAYS, ENOUGH = 1024, 0.8  # of a receiver, and more where fewer of them than thi
 ACROSS = 48  # receivers across a picture to begin with
 MOST = 3000
 APART = 0.01  # of the light: where neighbours disagree by more, there are receivers between
-ROUGH = 0.6  # of how far the patches' light is off a straight line between receivers may be off itself
 ALIKE = 0.5  # of the neighbours: with fewer on its surface, a pixel has a receiver of its own
 _SLOPE = 0.3
 _AROUND = [(0, 0), (0, 1), (0, -1), (1, 0), (-1, 0), (1, 1), (1, -1), (-1, 1), (-1, -1)]
@@ -45,7 +44,7 @@ class FinePicture(Picture):
         self._asked = np.zeros(0, np.int64)  # the seen rays where they are
         self._thrown: dict[Emitter, Floats] = {}
         self._received: list[sparse.csr_array] = []  # weights (k, m) of texels, by either half of the rays
-        self._near: list[tuple[int, Near | None]] = []  # what is near to them, so many at a time
+        self._near: list[tuple[int, tuple[Near, ...]]] = []  # what is near to them, so many at a time
         self._coarse: sparse.csr_array | None = None  # the same receivers by the nodes of patches alone
         self._smooth: sparse.csr_array | None = None  # of receivers (k, k) in how far the patches are off at each
         self._spread: sparse.csr_array | None = None  # of receivers over the rays that see anything
@@ -79,8 +78,8 @@ class FinePicture(Picture):
         shine: Any = self.lit.shine(wanted)
         out: Any = np.stack([half @ shine for half in self._received])
         first = 0
-        for count, near in self._near:
-            if near is not None:
+        for count, every in self._near:
+            for near in every:
                 out[:, first : first + count] += near.light(self.lit, [wanted], shine).reshape(2, count, 3)
             first += count
         found: Floats = out
@@ -115,10 +114,9 @@ class FinePicture(Picture):
             new = new[ray[new] >= 0]
             near, there = self._between(at, new, ray, 2 * step)
             off = spread @ self._off(alike).mean(1)
-            told, between = ((blend[ray[where]] @ self.lit.at_nodes(alike)).mean(1) for where in (at, new))
+            told = (blend[ray[at]] @ self.lit.at_nodes(alike)).mean(1)
             guess, square = near @ off, near @ off**2
-            bent = ROUGH * (between - near @ told)
-            apart = np.sqrt(np.maximum(square - guess**2, 0.0) + bent**2) / np.maximum(near @ (np.abs(off) + told), 1e-30)
+            apart = np.sqrt(np.maximum(square - guess**2, 0.0)) / np.maximum(near @ (np.abs(off) + told), 1e-30)
             apart[there < ALIKE] = np.inf
             # The worst first, and some are left for what shows only closer by.
             room = max(MOST - spread.shape[1], 0)  # a tall picture may begin with more

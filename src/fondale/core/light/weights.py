@@ -12,7 +12,6 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from fondale.core.arrays import Floats, Ints
 from fondale.core.light.aim import DRAWN, Aim
@@ -45,11 +44,10 @@ def weights(
     looks: int = 1,
     told: Told | None = None,
     kept: "list[Cast] | None" = None,
-    beyond: NDArray[np.float32] | None = None,
 ) -> "sparse.csr_array":
     """The weights (count, n) of texels for receivers: ``around`` rays by the cosine, a power of two, and about ``towards`` many towards light. ``where`` gives points and
     normals (k, rays, 3) of some receivers for numbers (k, rays, 2) in 0..1; rays towards light start at ``looks`` of them, a square number. ``told`` hears which share is done;
-    the rays are added to those that are ``kept``. What is no further off than ``beyond`` (count,) mm does not count.
+    the rays are added to those that are ``kept``.
     """
     if not count or not around:
         return sparse_of((np.zeros(0, np.float32), np.zeros(0, np.int32), np.zeros(count + 1, np.int32)), (count, aim.texels.n))
@@ -62,7 +60,7 @@ def weights(
         aim.drawn(aim.shares(1, known), looks, np.random.default_rng(seed))
 
     def some(lo: int, hi: int) -> "tuple[Cast | None, sparse.csr_array]":
-        cast = _cast(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)), beyond)
+        cast = _cast(aim, where, order[lo:hi], spread, towards, looks, np.random.default_rng((seed, lo)))
         found = matrix_of([replace(cast, which=np.arange(hi - lo))], hi - lo, aim.texels.n)
         return cast if kept is not None else None, found
 
@@ -88,16 +86,7 @@ def _mixed(points: Floats, normals: Floats, classes: Ints, seed: int) -> Ints:
     return out
 
 
-def _cast(
-    aim: Aim,
-    where: Points,
-    which: Ints,
-    spread: Scrambled,
-    towards: int,
-    looks: int,
-    rng: np.random.Generator,
-    beyond: NDArray[np.float32] | None,
-) -> Cast:
+def _cast(aim: Aim, where: Points, which: Ints, spread: Scrambled, towards: int, looks: int, rng: np.random.Generator) -> Cast:
     """Send the rays of some receivers (k,)."""
     scene, around, numbers = aim.texels.patches.scene, spread.each, spread.of(which)
     # As precise as the rays are.
@@ -107,7 +96,7 @@ def _cast(
     met = trace(scene, start, facing, ways, legs)
     good = np.maximum(met.outside.reshape(-1, around).mean(1), 1 / around).astype(np.float32)
     goals, odds = _asked_by_all(aim, where, which, around, towards, looks, rng) if towards else (None, None)
-    cast = Cast(aim, which, around, towards, good, start, facing, ways, legs, goals, odds, beyond[which] if beyond is not None else None)
+    cast = Cast(aim, which, around, towards, good, start, facing, ways, legs, goals, odds)
     return cast.found(met, np.arange(len(start)), np.arange(len(goals.row)) if goals is not None else None)
 
 
