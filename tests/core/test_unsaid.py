@@ -195,3 +195,21 @@ def test_a_peel_layer_left_too_long_is_told(empty):
     assert not told(project.but(steps=(steps[0], steps[1].but(after=()), steps[2])), "COAT-PEEL")
     late = steps[0].but(done=True, finished=datetime.combine(TODAY, datetime.min.time()) - timedelta(days=2))
     assert told(project.but(steps=(late, *steps[1:])), "COAT-PEEL")
+
+
+def test_coats_on_nothing_are_asked_about_and_the_date_leans_on_them(empty):
+    """Three steps typed on an empty project, and nothing that they go onto: no proof, and a mend that lets them dry one after the other."""
+    project = empty
+    for name in ("Prime", "paint", "varnish"):
+        project = apply(project, add_step(project, name)[0])
+    plan = make_plan(project, TODAY)
+    assert ready_told(plan, {}).shown.endswith("3 coats on nothing yet")
+    (finding,) = told(project, "STEP-NOWHERE")
+    assert "“Prime”, “paint”, “varnish”" in finding.text
+    mended = apply(project, *finding.fixes[0].edits)
+    assert not told(mended, "STEP-NOWHERE")
+    later = make_plan(mended, TODAY)
+    assert later.leans == ""
+    assert later.ready > plan.ready
+    (again,) = told(apply(mended, add_step(mended, "Gloss varnish")[0]), "STEP-NOWHERE")
+    assert [f.label for f in again.fixes] == ["Onto The piece, in this order"]

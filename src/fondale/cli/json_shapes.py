@@ -87,6 +87,7 @@ def plan(p: Plan) -> dict[str, Any]:
         "finish": p.ready.isoformat() if p.ready else None,
         "stopped": list(p.stopped),
         "unsaid": p.unsaid,
+        "nowhere": p.nowhere,
         "proven": p.proven,
         "sooner": p.sooner,
         "unkept": [{"step": u.tied[0], "to": u.tied[1], "how": u.tied[2], "why": u.why} for u in p.unkept],

@@ -94,6 +94,11 @@ def _pieces_joined(project: Project, step: Step) -> set[str]:
     return {p for i in step.joints if (join := project.find(JOINS, i)) is not None for p in join.pieces}
 
 
+def lands_nowhere(step: Step) -> bool:
+    """Whether a coat goes onto nothing that anybody has named: it waits for no coat, and none for it."""
+    return bool(step.coat) and not step.done and not _named(step)
+
+
 def floats(project: Project, step: Step) -> bool:
     """Whether a step hangs on nothing: it works on nothing, waits for nothing, and nothing waits for it."""
     alone = not (_named(step) or step.closes or step.after or step.ties or step.file)

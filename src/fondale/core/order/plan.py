@@ -7,6 +7,7 @@ from math import isfinite
 
 from fondale.core.coat_kinds import says_nothing
 from fondale.core.coats.impossible import impossible_steps
+from fondale.core.coats.links import lands_nowhere
 from fondale.core.diary.pace import pace
 from fondale.core.how import How, Told, cite
 from fondale.core.model import Brief, Project
@@ -68,7 +69,7 @@ class Plan:
 
     ``odds`` of the date, and when ``half`` and ``ninety`` percent of the runs are ready: None where the order itself cannot be kept.
     ``sooner`` is how many evenings sooner an order could be ready at best; ``unkept`` are ties between steps that it does not keep.
-    ``unsaid`` steps say neither what goes on nor what is done: the date leans on them. ``stopped`` says why steps in it cannot be done: then ``finish`` is where they would lead, and nothing that anybody may promise.
+    ``unsaid`` steps say neither what goes on nor what is done, and ``nowhere`` coats go onto nothing: the date leans on them. ``stopped`` says why steps in it cannot be done: then ``finish`` is where they would lead, and nothing that anybody may promise.
     """
 
     evenings: tuple[Evening, ...]
@@ -88,6 +89,7 @@ class Plan:
     trouble: str = ""
     stopped: tuple[str, ...] = ()
     unsaid: int = 0
+    nowhere: int = 0
 
     @property
     def ready(self) -> datetime | None:
@@ -97,7 +99,9 @@ class Plan:
     @property
     def leans(self) -> str:
         """What the date leans on, in words; an empty text where every step says what it is."""
-        return f"{count_words(self.unsaid, 'step')} not said yet" if self.unsaid else ""
+        said = [f"{count_words(self.unsaid, 'step')} not said yet"] if self.unsaid else []
+        said += [f"{count_words(self.nowhere, 'coat')} on nothing yet"] if self.nowhere else []
+        return ", ".join(said)
 
     @property
     def silence(self) -> str:
@@ -167,6 +171,7 @@ def make_plan(project: Project, today: date, effort: float = 2.0, progress: Prog
         work.unkept,
         stopped=stopped,
         unsaid=sum(says_nothing(s) for s in project.steps if not s.done),
+        nowhere=sum(lands_nowhere(s) for s in project.steps),
     )
 
 

@@ -5,10 +5,10 @@ from datetime import timedelta
 from itertools import pairwise
 
 from fondale.core.coat_kinds import coat_row, says_nothing
-from fondale.core.coats.links import built_late
+from fondale.core.coats.links import built_late, lands_nowhere
 from fondale.core.derived import PLAN
 from fondale.core.edits import put
-from fondale.core.edits.new_things import usual_for
+from fondale.core.edits.new_things import add_surface, usual_for
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.model import PIECES, STEPS, SURFACES, Piece, Project, Step, Surface, Tie
 from fondale.core.prompts.finding import Finding, Fix, Rule
@@ -33,6 +33,28 @@ def blank_steps(project: Project, derived: Derived) -> Iterator[Finding]:
         f"{names}: no coat is named, so nothing of it has to dry, and the date leans on that. Say what goes on, or that it is building.",
         count_words(len(blank), "step"), tuple((STEPS, s.id) for s in blank),
         (Fix("It is water acrylic" if len(blank) == 1 else "All are water acrylic", paint), Fix("It is building" if len(blank) == 1 else "All are building", build)),
+    )  # fmt: skip
+
+
+def on_nothing(project: Project, derived: Derived) -> Iterator[Finding]:
+    """STEP-NOWHERE: coats that go onto nothing. One prompt for all."""
+    lost = [s for s in project.steps if lands_nowhere(s)]
+    if not lost:
+        return
+    names = ", ".join(f"“{s.name}”" for s in lost[:3]) + (f" and {len(lost) - 3} more" if len(lost) > 3 else "")
+    fixes = []
+    for surface in project.surfaces[:2]:
+        label = f"Onto {surface.name}, in this order"
+        fixes.append(Fix(label, tuple(put(STEPS.at(s.id).then(lambda s: s.surfaces), (surface.id,), label) for s in lost)))
+    if not project.surfaces:
+        piece = project.pieces[0] if len(project.pieces) == 1 else None
+        add, ident = add_surface(project, piece.name if piece is not None else "The piece", piece.id if piece is not None else "")
+        label = "All onto one surface, in this order" if len(lost) > 1 else "Onto a surface of its own"
+        fixes.append(Fix(label, (add, *(put(STEPS.at(s.id).then(lambda s: s.surfaces), (ident,), label) for s in lost))))
+    them = "it waits for no coat, and none for it" if len(lost) == 1 else "they wait for no coat, and none for them"
+    yield Finding(
+        "STEP-NOWHERE", "mind", "coats", "On what?", f"{names}: nobody has said onto what, so {them}. The date leans on that.",
+        count_words(len(lost), "coat"), tuple((STEPS, s.id) for s in lost), tuple(fixes),
     )  # fmt: skip
 
 
@@ -109,4 +131,4 @@ def _peel(step: Step, under: Step, surface: Surface, gap: float) -> Finding:
     )  # fmt: skip
 
 
-RULES = (Rule(blank_steps), Rule(loose_surfaces), Rule(build_first), Rule(peel_soon, PLAN))
+RULES = (Rule(blank_steps), Rule(on_nothing), Rule(loose_surfaces), Rule(build_first), Rule(peel_soon, PLAN))

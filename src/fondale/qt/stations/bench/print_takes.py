@@ -132,6 +132,9 @@ class Takes(Columns):
             self._show_planned(planned)
             return
         self.bank.show_bars(ran or tuple(Bar(m, j, a, b, True) for m, j, a, b in bank.bars))
+        if not bank.bars:
+            self._bank_words.setText("Nothing is printed here: all is ordered out.")
+            return
         failed = sum(not b.good for b in ran)
         night = f" This night: {failed} failed, done after {hours_words(max(b.end for b in ran))}." if ran else ""
         chance = percent(0.9)

@@ -125,7 +125,7 @@ OWN: tuple[tuple[str, str, str, float, Callable[[dict[str, Any]], float]], ...] 
 
 
 def _own_field(caption: str, unit: str, most: float, commit: Callable[[Any], object]) -> Field:
-    """A number that may be left as the table has it, which its placeholder tells."""
+    """A number that may be left as the table has it, which is told in grey."""
     parse = number(0, most, unit)
     show = lambda v: f"{digits(v, 3)} {unit}".strip() if v else ""  # noqa: E731
     return Field(caption, lambda text: parse(text) if text.strip() else 0.0, show, commit, 84).caption_width(OWN_CAPTION)

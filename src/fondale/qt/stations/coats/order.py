@@ -94,10 +94,14 @@ class RunningOrder(QWidget):
         p.setFont(theme.font(13, 600))
         p.setPen(theme.color("ink"))
         p.drawText(box, Qt.AlignmentFlag.AlignVCenter, title)
+        room = box.width() - p.fontMetrics().horizontalAdvance(title) - theme.px(10)
         p.setFont(theme.font(11.5))
         p.setPen(theme.text("soft"))
         tools = "".join(f", {tool} {minutes}" for tool, minutes in evening.tools)
-        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{evening.used} of {evening.minutes} min{tools}")
+        every = f", tools {sum(minutes for _tool, minutes in evening.tools)}" if evening.tools else ""
+        used = f"{evening.used} of {evening.minutes} min"
+        said = next((used + more for more in (tools, every) if p.fontMetrics().horizontalAdvance(used + more) <= room), used)
+        p.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, said)
 
     def _glass(self, p: QPainter, evening: Evening, glass: QRectF) -> None:
         """The evening's minutes as a measuring glass, filled by kind of work."""
