@@ -124,3 +124,10 @@ def test_what_is_near_a_meter_follows_what_moves(empty):
         found = received(lit, stand, lamp)[:, 1].reshape(2, 2).mean(0)
         assert stand.near
         assert found == pytest.approx(fresh, rel=0.06)
+
+
+def test_no_light_is_less_than_none():
+    """Deep in a gap, where nearly nothing comes, whatever rays find."""
+    scene, lamp, points, normals = under(1.0)
+    for seed in (11, 111):
+        assert gather(first(scene, lamp), [lamp], points, normals, 256, seed=seed).min() >= 0.0

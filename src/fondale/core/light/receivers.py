@@ -247,7 +247,8 @@ def received_by(lit: Lit, every: Sequence[Receivers], emitters: Sequence[Emitter
         for number, emitter in enumerate(some):
             straight = np.split(emitter.direct(lit.scene, points, normals) + emitter.thrown(lit.scene, points, normals), ends)
             mine = slice(3 * number, 3 * number + 3)
-            out.append([direct[:, None] + light[:, mine] for direct, light in zip(straight, bounced, strict=True)])
+            # Where hardly any comes the correction for what is near may take more than there is.
+            out.append([direct[:, None] + np.maximum(light[:, mine], 0.0) for direct, light in zip(straight, bounced, strict=True)])
     return out
 
 
