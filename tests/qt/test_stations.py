@@ -696,6 +696,8 @@ def test_links_tests_waits_and_the_moment_of_a_step_are_set_by_hand(desk, empty)
     QApplication.processEvents()
     choose(d, coats.ticket.after, "Wire")
     choose(d, coats.ticket.tests, "Lamp")
+    d.type(coats.ticket.waits.edit, "3 days")
+    assert coats.ticket.waits.edit.text() == "3 days"
     d.type(coats.ticket.waits.edit, "1.5")
     step = d.project.steps[1]
     assert (step.after, step.tests, step.wait_h) == (("wire",), ("lamp",), 1.5)

@@ -14,7 +14,7 @@ from fondale.core.edits.steps import MarkDone
 from fondale.core.handwork import minutes_of, minutes_told
 from fondale.core.lengths import LengthError
 from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFACES, Listing, Step, Tie
-from fondale.core.model.coats import MOST_WAIT_H, Dryness, TieKind, Tool, Work
+from fondale.core.model.coats import Dryness, TieKind, Tool, Work
 from fondale.core.order.ties import tie_words
 from fondale.core.prints.printers import any_of, any_shown
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
@@ -80,8 +80,9 @@ class StepTicket(QWidget):
         self.split = Choice("goes", [(False, "in one go"), (True, "in parts")], put_in(lambda s: s.splittable, "Splitting")).caption_width(
             narrow
         )
-        self.waits = Field("waits", number(0, MOST_WAIT_H, "h"), lambda v: f"{digits(v, 1)} h", put_in(lambda s: s.wait_h, "Waiting"))
-        self.waits.caption_width(56).setToolTip("Hours that go on by themselves afterwards: a cure, a printer")
+        show_wait = lambda v: f"{digits(v / 24, 0)} days" if v >= 48 and not v % 24 else f"{digits(v, 1)} h"  # noqa: E731
+        self.waits = Field("waits", parse_hours, show_wait, put_in(lambda s: s.wait_h, "Waiting"))
+        self.waits.caption_width(56).setToolTip("What goes on by itself afterwards, in hours or days: a cure, a printer, a parcel")
         self.caution = Choice("caution", cautions, put_in(lambda s: s.caution, "Caution")).caption_width(56)
         self.not_on = Field(
             "not on", lambda t: parse_days(t, self.session.results.look.today), show_days, put_in(lambda s: s.not_on, "Not on an evening")
