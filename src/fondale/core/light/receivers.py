@@ -116,16 +116,17 @@ def receivers(
     kept: bool = False,
     enough: float = ENOUGH,
     looks: Looks | None = None,
+    lift: float = METER_LIFT_MM,
 ) -> Receivers:
     """Send rays from receivers on surfaces, half of them towards where the light of all solved lamps comes from, and up to eight times as many where fewer than
     ``enough`` of these bear the light: in so many ``parts`` that know nothing of each other, all receivers in one and then in the next. The rays may be ``kept``.
-    What is near to them receives light for itself, by so many ``looks`` at it; none asks for none.
+    What is near to them receives light for itself, by so many ``looks`` at it; none asks for none. They lie ``lift`` mm before their surfaces.
     """
     aim, lit_up = lit.aim()
     if lit.since is not None:
         aim = lit.since.aim(aim)  # what has moved is asked for by nobody: when it moves again, all count as they did
     around, count = rays // parts // 2, len(points)
-    points = points + normals * METER_LIFT_MM
+    points = points + normals * lift
     casts = list[Cast]()
 
     def at(which: Ints, x: Floats) -> tuple[Floats, Floats]:
@@ -181,7 +182,7 @@ def _near(lit: Lit, points: Floats, normals: Floats, parts: int, seed: int, look
     if len(scene.panes):
         share = share * scene.panes.through(start[hit], at)
     onto = sparse.csr_array((share, (row, np.arange(len(hit)))), shape=(len(points), len(hit)))
-    stand = receivers(lit, at, scene.normal[prim[hit]], rays, seed + 91, enough=AT_FIRST, looks=looks[1:])
+    stand = receivers(lit, at, scene.normal[prim[hit]], rays, seed + 91, enough=AT_FIRST, looks=looks[1:], lift=0.0)
     return (Near(stand, onto, scene.paint[prim[hit]], lit.texels.of_hits(prim[hit], at)),)
 
 
