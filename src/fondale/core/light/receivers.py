@@ -25,17 +25,14 @@ GATHER_RAYS = 4096
 ENOUGH, AT_FIRST, DOUBLED = 0.55, 0.35, 3
 METER_LIFT_MM = 2 * INSET_MM  # a meter on a wall that is drawn in stands before it
 TOGETHER = 8  # lamps whose light is received in one product
+MOST_KNOWN = 64  # lamps that what is near is known of
 MOST_NEAR = 6  # times that near things are looked at anew before all are
 MOST_CASTS = 60  # of receivers that follow what moves, each a little work; with more it is less to begin anew
 _SEED = 11
 # Nearer than so many mm light changes within a texel; it is looked at where so much of all round lies so near.
 NEAR_MM, NEAR_LEAST = 12.0, 0.02
-LOOKS_LEAST, LOOKS_MOST, LOOKS_FEWEST, LOOKED_AT = (
-    8,
-    512,
-    4,
-    8192,
-)  # rays of a receiver, and of many at once: fewer of each, and so many in all
+LOOKS_LEAST, LOOKS_MOST = 8, 512  # rays of a receiver to what is near
+LOOKS_FEWEST, LOOKED_AT = 4, 8192  # fewer of each where there are many, and so many in all
 Looks = tuple[tuple[int, int], ...]  # rays of each receiver, and of each point where they end; and of these in turn
 FEW_LOOKS: Looks = ((16, 64), (4, 32))  # of many receivers
 
@@ -101,6 +98,8 @@ class Near:
     def _straight(self, scene: Scene, emitter: Emitter) -> Floats:
         """What comes straight to the points (c,), and by way of panes and mirrors, of a lamp of 1 cd."""
         if emitter not in self.known:
+            if len(self.known) > MOST_KNOWN:  # a lamp that is dragged is another one at each step
+                self.known.clear()
             where = self.points.points, self.points.normals
             self.known[emitter] = emitter.direct(scene, *where) + emitter.thrown(scene, *where)
         return self.known[emitter]
