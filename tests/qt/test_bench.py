@@ -281,7 +281,11 @@ def test_a_quote_is_taken_set_right_and_let_go(desk, empty, tmp_path, monkeypatc
     assert d.project.steps[0].name == "Print Crane"
     d.click(quotes.by_hand)
     d.settle("quick")
-    d.type(quotes.fields["price"].edit, "20")
+    d.type(quotes.fields["price"].edit, "25")
+    quotes.fields["price"].edit.selectAll()
+    quotes.fields["price"].edit.insert("20 €")  # as it is pasted: the keys of a test have no such sign
+    QTest.keyClick(quotes.fields["price"].edit, Qt.Key.Key_Return)
+    assert quotes.fields["price"].edit.text() == "20 €"
     assert d.project.prints[0].ordered.price == 20.0
 
 

@@ -263,6 +263,15 @@ def up_field(caption: str, stands: str, commit: Callable[[float | None], object]
     return Field(caption, parse, lambda v: stands if v is None else f"{digits(v, 1)} mm", commit, width)
 
 
+def money_field(caption: str, most: float, currency: Callable[[], str], commit: Callable[[float], object], width: int = 90) -> Field:
+    """Money, shown with the project's currency and typed with or without it; 0 shows as nothing, and nothing is 0."""
+
+    def parse(text: str) -> float:
+        return float(number(0, most, currency())(text)) if text.strip() else 0.0
+
+    return Field(caption, parse, lambda v: f"{digits(v, 3)} {currency()}" if v else "", commit, width)
+
+
 def scale_field(caption: str, commit: Callable[[float], object], width: int = 80) -> Field:
     """A scale such as 1:35."""
     return Field(caption, parse_scale, lambda v: show_scale(v), commit, width)

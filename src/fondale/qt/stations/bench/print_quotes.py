@@ -15,7 +15,7 @@ from fondale.core.prints.ordering import no_longer_holds, ordered_told
 from fondale.core.words import clipped, count_words, digits
 from fondale.instruments import Quote, Request
 from fondale.qt.furniture.columns import FieldGrid
-from fondale.qt.furniture.fields import Field, number, words
+from fondale.qt.furniture.fields import Field, money_field, number, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, clear, heading, line_of
@@ -47,11 +47,11 @@ class Quotes(QWidget):
         column.addLayout(line_of(self.told))
         self.fields = {
             "service": Field("from", words(1, 120), str, partial(self._set, "service"), WIDE),
-            "price": Field("money in all", number(0, 1e7), lambda v: digits(v, 2), partial(self._set, "price"), WIDE),
+            "price": money_field("in all", 1e7, lambda: session.project.brief.currency, partial(self._set, "price"), WIDE),
             "days": Field("working days", number(0, 365, "d"), lambda v: digits(v, 0), partial(self._set, "days"), WIDE),
             "late_days": Field("late by", number(0, 365, "d"), lambda v: count_words(v, "day"), partial(self._set, "late_days"), WIDE),
             "late_share": Field(
-                "late are", number(0, 100, "%"), lambda v: f"{digits(v * 100, 0)} %", lambda v: self._set("late_share", v / 100), WIDE
+                "come late", number(0, 100, "%"), lambda v: f"{digits(v * 100, 0)} %", lambda v: self._set("late_share", v / 100), WIDE
             ),
         }
         self._grid = FieldGrid(2)

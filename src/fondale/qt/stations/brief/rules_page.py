@@ -15,7 +15,7 @@ from fondale.core.model.base import LARGEST_MM
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
-from fondale.qt.furniture.fields import Field, number, words
+from fondale.qt.furniture.fields import Field, money_field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, literal
 from fondale.qt.furniture.rows import clear, heading, menu_button
@@ -110,7 +110,7 @@ class RulesPage(Page):
             line.follow(machine)
 
 
-# What a printer of one's own may have otherwise: field, caption, unit, the most, what of it stands in the table.
+# What a printer of one's own may have otherwise: field, caption, unit (none: money), the most, what of it stands in the table.
 OWN: tuple[tuple[str, str, str, float, Callable[[dict[str, Any]], float]], ...] = (
     ("wide_mm", "room across", "mm", LARGEST_MM, lambda r: r["build"][0]),
     ("deep_mm", "to the back", "mm", LARGEST_MM, lambda r: r["build"][1]),
@@ -127,7 +127,7 @@ OWN: tuple[tuple[str, str, str, float, Callable[[dict[str, Any]], float]], ...] 
 def _own_field(caption: str, unit: str, most: float, commit: Callable[[Any], object]) -> Field:
     """A number that may be left as the table has it, which is told in grey."""
     parse = number(0, most, unit)
-    show = lambda v: f"{digits(v, 3)} {unit}".strip() if v else ""  # noqa: E731
+    show = lambda v: f"{digits(v, 3)} {unit}" if v else ""  # noqa: E731
     return Field(caption, lambda text: parse(text) if text.strip() else 0.0, show, commit, 84).caption_width(OWN_CAPTION)
 
 
@@ -171,14 +171,22 @@ class MachineLine(QWidget):
             self.own.setToolTip("Its pace, and its room, layer, speed, life and prices where they are not those of its kind")
             line.addWidget(self.own)
             sheet = FieldGrid(2)
+
+            def currency() -> str:
+                return session.project.brief.currency
+
             pace = session.setter(at.then(lambda m: m.pace), "Pace of a machine")
             self.pace = Field("pace", number(0.05, 20), lambda v: digits(v, 2), pace, 84).caption_width(OWN_CAPTION)
             self.pace.setToolTip("Its real hours against the reckoned ones: 1.1 is a tenth slower")
             for name, caption, unit, most, usual in OWN:
                 if name in row or name.removesuffix("_mm") in ("wide", "deep", "high"):
                     spot = at.then(lambda m: m.own).then(attrgetter(name))
-                    field = _own_field(caption, unit, most, session.setter(spot, f"Its own {caption}"))
-                    field.edit.setPlaceholderText(f"{digits(usual(row), 2)} {unit}".strip())
+                    commit = session.setter(spot, f"Its own {caption}")
+                    if unit:
+                        field = _own_field(caption, unit, most, commit)
+                    else:
+                        field = money_field(caption, most, currency, commit, 84).caption_width(OWN_CAPTION)
+                    field.edit.setPlaceholderText(f"{digits(usual(row), 2)} {unit or currency()}")
                     self.own_fields[name] = field
             sheet.fill([self.pace, *self.own_fields.values()])
             sheet.hide()
