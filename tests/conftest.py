@@ -13,7 +13,7 @@ from hypothesis import settings
 
 from fondale.core.derived import FOR_SHOW, QUICK, RESULTS
 from fondale.core.edits import apply, new_project, put
-from fondale.core.model import FITS, LISTS, PIECES, PROJECT, Case, Detail, Measure, Piece, Place, Project
+from fondale.core.model import FITS, LISTS, PIECES, PROJECT, SURFACES, Case, Detail, Measure, Piece, Place, Project
 from fondale.core.model.base import NAME_MOST, Row
 from fondale.core.model.marks import changed, marked
 from fondale.core.model.shapes import Figure
@@ -33,7 +33,7 @@ if not os.environ.get("DISPLAY"):
 # The fields of the model that hold a key of a table.
 KEYED = [
     ("Machine", "row"), ("Detail", "part"), ("Piece", "thing"), ("Figure", "pose"), ("Mesh", "pose"), ("Fit", "hole_coats"),
-    ("Fit", "peg_coats"), ("Magnet", "grade"), ("Step", "coat"), ("Step", "caution"), ("Lamp", "led"), ("Supply", "row"),
+    ("Fit", "peg_coats"), ("Magnet", "grade"), ("Step", "coat"), ("Step", "tool"), ("Piece", "material"), ("Bit", "material"), ("Surface", "material"), ("Join", "a"), ("Join", "b"), ("Lamp", "led"), ("Lamp", "package"), ("Supply", "row"),
 ]  # fmt: skip
 
 
@@ -133,11 +133,13 @@ def _first_of_tomorrow(project: Project, where: tuple[str, str]) -> Project:
 @pytest.fixture(scope="session")
 def rich(heron) -> Project:
     """The demo, with a key in every field that can hold one."""
-    fit = heron.fits[0].id
+    fit, face = heron.fits[0].id, heron.surfaces[0].id
     return apply(
         heron,
         put(FITS.at(fit).then(lambda f: f.hole_coats), ("primer_spray", "acrylic"), "Coats"),
         put(FITS.at(fit).then(lambda f: f.peg_coats), ("primer_spray",), "Coats"),
+        put(PIECES.at("ferryman").then(lambda p: p.material), "resin", "Material"),
+        put(SURFACES.at(face).then(lambda s: s.material), "foam", "Material"),
         put(PIECES.at("ferryman").then(lambda p: p.details), (Detail(id="head", part="head", mm=6.5),), "Details"),
     )
 

@@ -132,7 +132,7 @@ def test_the_lorry_wheel_of_another_scale_reads_as_a_cart_wheel():
     words = reads_as(wheel, 35)
     assert "In the 1:24 kit this was a" in words
     assert "1.00 m" in words
-    assert "here it reads as a cart wheel of 1.46 m" in words
+    assert "here it reads as a horse cart wheel of 1.46 m" in words
     assert "house scale" in reads_as(bit("w", "cylinder", 41.7, 3.5, native_n=35), 35)
     assert reads_as(bit("x", "box", 1, 900, 900), 35).startswith("At 1:35 it reads as something of")
 

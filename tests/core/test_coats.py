@@ -59,7 +59,7 @@ def test_every_coat_dries_in_order_and_has_a_film(coat):
     touch, following, handle = row["dry_h"]
     assert 0 < touch <= following <= handle
     assert row["film_um"] > 0
-    assert row["caution"] == "" or row["caution"] in table("cautions")
+    assert set(row["cautions"]) <= set(table("cautions")["caution"])
     assert layer_of(step("a", "out", coat, tool="airbrush")).film_um == row["film_um"]
     assert layer_of(step("a", "out", coat, tool="brush")).film_um >= row["film_um"]
 
@@ -219,7 +219,7 @@ def test_what_a_coat_is_stands_in_its_table(coat, empty):
     assert (work == "build") == (row["role"] in ("glue", "ground", "filler"))
     assert tool == ("airbrush" if row["sprayed"] else "hand" if coat == "sanding" else "brush")
     assert usual(coat, sprays=False)[1] == ("hand" if coat == "sanding" else "brush")
-    assert {"role", "work", "sprayed", "colour", "hatch", "thinner", "lifts_with", "caution"} <= set(row)
+    assert {"role", "work", "sprayed", "colour", "hatch", "thinner", "lifts_with", "cautions"} <= set(row)
 
 
 def test_a_step_without_a_coat_is_told_by_its_work():

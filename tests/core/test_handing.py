@@ -28,7 +28,7 @@ def test_a_joint_hands_its_step_over_once(empty):
     handed = apply(project, HandJoin("Hand", "j"))
     (step,) = handed.steps
     best = glues_for(project.joins[0])[0]
-    assert (step.joints, step.wait_h, step.caution) == (("j",), best.handle_h, best.caution)
+    assert (step.joints, step.wait_h) == (("j",), best.handle_h)
     own = apply(handed, put(STEPS.at(step.id).then(lambda s: s.note), "Clamp it", "Note"))
     again = apply(own, HandJoin("Again", "j"))
     assert again.steps == own.steps

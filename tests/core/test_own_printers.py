@@ -35,9 +35,9 @@ def test_its_flow_is_that_of_its_own_layer(empty):
     file = file_of(body(trimesh.creation.box((100, 100, 100))))
     project = shop(empty, file, machines=("filament_large",))
     hours = job_of(project, file).hours
-    assert job_of(own(project, flow=18.0), file).hours == pytest.approx(hours / 2)
+    assert job_of(own(project, flow=10.4), file).hours == pytest.approx(hours / 2)
     assert job_of(own(project, layer_mm=0.4), file).hours == pytest.approx(hours / 2)  # one speed of the nozzle, twice the thread
-    assert job_of(own(project, layer_mm=0.4, flow=9.0), file).hours == pytest.approx(hours)
+    assert job_of(own(project, layer_mm=0.4, flow=5.2), file).hours == pytest.approx(hours)
 
 
 def test_its_prices_count(empty):

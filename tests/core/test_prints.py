@@ -321,7 +321,7 @@ def test_filament_hours_are_volume_over_flow_and_pace_counts(empty):
     job = job_of(project, file)
     shell = 60_000 * 1.2
     used = shell + (1e6 - shell) * 0.15 + 1e6 * 0.12  # nobody knows its skin here: supports are a share of the body
-    assert job.hours == pytest.approx(used / 9.0 * 1.3 / 3600)
+    assert job.hours == pytest.approx(used / 5.2 * 1.3 / 3600)
     slow = apply(project, put(MACHINES.at("m0").then(lambda m: m.pace), 1.5, "Pace"))
     assert job_of(slow, file).hours == pytest.approx(1.5 * job.hours)
 

@@ -216,7 +216,7 @@ def test_a_true_man_of_1860_mm_is_right_at_the_exact_scale():
     assert reading.verdict == "right"
 
 
-@pytest.mark.parametrize(("worn", "mm"), [((), 0), (("hat",), 70), (("boots", "helmet"), 80)])
+@pytest.mark.parametrize(("worn", "mm"), [((), 0), (("hat",), 40), (("boots", "helmet"), 80)])
 def test_what_is_worn_is_no_part_of_the_man(worn, mm):
     # What hats and soles add: common practice, no source.
     piece = own((1830 + mm) / 12, 1830, Figure(), worn=worn)

@@ -50,7 +50,7 @@ def hours(project):
 
 
 RESIN_S = lambda layers: (layers * 8.5 + 5 * 35) / 3600  # noqa: E731
-FLOW = lambda mm3, layer=0.16: mm3 / (7.0 * layer / 0.16) * 1.35 / 3600  # noqa: E731
+FLOW = lambda mm3, layer=0.16: mm3 / (4.5 * layer / 0.16) * 1.35 / 3600  # noqa: E731
 
 
 @pytest.mark.parametrize(
@@ -64,7 +64,7 @@ FLOW = lambda mm3, layer=0.16: mm3 / (7.0 * layer / 0.16) * 1.35 / 3600  # noqa:
         (trimesh.creation.cone(radius=10, height=40, sections=64), "resin_small", {"up": "-z"}, RESIN_S(900)),
         (trimesh.creation.icosphere(subdivisions=3, radius=15), "resin_small", {}, RESIN_S(700)),
         (trimesh.creation.box((20, 20, 20)), "resin_small", {"tilt_deg": 30.0}, RESIN_S((20 * (math.cos(math.pi / 6) + 0.5) + 5) / 0.05)),
-        # Filament: walls of 1.2 mm under the skin and 15 % within, 7 mm3/s at layers of 0.16 mm, a third more for travel.
+        # Filament: walls of 1.2 mm under the skin and 15 % within, 4.5 mm3/s at layers of 0.16 mm, a third more for travel.
         (trimesh.creation.box((40, 40, 40)), "filament_small", {}, FLOW(9600 * 1.2 + (64_000 - 9600 * 1.2) * 0.15)),
         (trimesh.creation.box((40, 40, 40)), "filament_small", {"layer_mm": 0.12}, FLOW(9600 * 1.2 + (64_000 - 9600 * 1.2) * 0.15, 0.12)),
         # A table: a plate of 60 x 60 x 4 on a foot of 10 x 10 x 30. Its underside hangs: 3500 mm2 over 30 mm, 15 % of that is support.

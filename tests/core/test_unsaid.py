@@ -39,7 +39,10 @@ def told(project, code):
         ("Decals on the doors", "decal", "paint", "brush"),
         ("Wire the water pump", "", "wire", "iron"),
         ("Test the light", "", "test", "hand"),
-        ("Carve the walls", "", "build", "hand"),
+        ("Carve the walls", "", "build", "knife"),
+        ("Drill the boots", "", "build", "drill"),
+        ("Cut the floor by laser cut", "", "build", "laser"),
+        ("Set the figures", "", "build", "hand"),
         ("Hairspray", "liftoff", "paint", "airbrush"),
     ],
 )

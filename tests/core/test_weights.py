@@ -13,6 +13,7 @@ from fondale.core.bodies.animals import animal
 from fondale.core.derived import WEIGHTS
 from fondale.core.edits import apply
 from fondale.core.edits.new_things import hung
+from fondale.core.materials import density
 from fondale.core.model import PIECES, Boards, Case, CaseOpening, Piece, Place, Sling
 from fondale.core.model.shapes import Box, Cylinder, Hull, Mesh, Stairs, Wall
 from fondale.core.prompts import all_prompts
@@ -323,7 +324,7 @@ def test_what_is_open_has_no_volume():
 def test_round_things_hold_what_a_round_holds(axis):
     shape = Cylinder(diameter=20, length=50, axis=axis)
     grams, _known = grams_of(Piece(id="r", name="R", shape=shape, material="wood"), {})
-    assert grams == pytest.approx(math.pi * 100 * 50 / 1000 * table("weights")["density"]["wood"], rel=1e-3)
+    assert grams == pytest.approx(math.pi * 100 * 50 / 1000 * density("wood"), rel=1e-3)
 
 
 @pytest.mark.parametrize(

@@ -149,7 +149,7 @@ def test_a_kiosk_from_nothing_to_its_odds(desk, empty, tmp_path, answers):  # no
     assert {"kiosk-inside", "kiosk-outside"} == set(d.project.get(STEPS, d.session.chosen(STEPS)).surfaces)  # it names the kiosk
     coat(d, coats, "primer spray")
     add_steps(d, coats, answers, "Chips fluid")
-    coat(d, coats, "lift")
+    coat(d, coats, "chipping")
     pick(d, ticket.works_on, "Kiosk outside")
     add_steps(d, coats, answers, "Sea green")
     coat(d, coats, "water acrylic")

@@ -585,7 +585,7 @@ def test_things_by_the_makers_own_sizes_from_an_empty_project(desk, empty):
     page.worn.finder.close()
     d.refresh()
     assert page.piece.worn == ("hat",)
-    assert page.native.text().startswith("1:12.5")  # 1830 + 70 over 152.4
+    assert page.native.text().startswith("1:12.3")  # 1830 + 40 over 152.4
     d.type(page.really.edit, "9 years")
     assert page.piece.real_mm == pytest.approx(1333)
     d.type(page.really.edit, "45 years")

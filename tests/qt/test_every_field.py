@@ -45,6 +45,7 @@ from fondale.core.model import (
     coats,
     diary,
     lamps,
+    own,
     photos,
     prints,
     project,
@@ -57,7 +58,7 @@ from fondale.qt.furniture.fields import Choice, Field
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.pages import PagedStation
 
-MODULES = (bench, brief, coats, diary, lamps, photos, prints, project, shapes, stage)
+MODULES = (bench, brief, coats, diary, lamps, own, photos, prints, project, shapes, stage)
 TEXTS = (
     "30° down, turned 20°", "height 33 67, width 50", "1500 mm", "20", "7", "12 18 25", "3 mm", "30 mm", "5°", "1:24", "2026-12-24", "20:15", "Another name", "olive", "2", "0.5", "101 %", "110 100 100", "90",
     "15 g", "2 x 3 x 4", "60.5", "2 x water acrylic", "front 20-80 x 30-70, 3 mm",
@@ -79,6 +80,8 @@ EXCEPTIONS = {
     **dict.fromkeys((("Thread", "a"), ("Thread", "b"), ("Thread", "known_give_mm"), ("Photo", "horizon"), ("Frame", "corners")), DRAWN),
     **dict.fromkeys((("Horizon", n) for n in ("left", "right")), DRAWN),
     **dict.fromkeys((("Accepted", n) for n in ("key", "reason")), "written by “Leave it because” in the prompt corner: test_frame"),
+    **dict.fromkeys((("OwnRow", n) for n in ("name", "table", "section", "like", "values", "source")), "a row of one’s own in the window of the tables: test_tables_window"),
+    ("Project", "own"): "made in the window of the tables: test_tables_window",
     ("Project", "schema_version"): "the version of the file's form",
     ("Supply", "kind"): "a plug or cells, chosen when it is added",
     ("Machine", "row"): "chosen when it is added",

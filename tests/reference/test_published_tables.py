@@ -5,7 +5,11 @@ import pytest
 
 from fondale.core.bodies.figure import measures
 from fondale.core.bodies.poses import poses
+from fondale.core.circuit.diode import diode_of, most_ma
+from fondale.core.emitters import emitter_of
 from fondale.core.lengths import parse_length
+from fondale.core.light.strength import bands_at_rated, lux
+from fondale.core.model import Lamp
 from fondale.core.scale.reading import read_figure
 from fondale.core.words import show_real
 from fondale.knowledge import table
@@ -55,7 +59,7 @@ def test_every_row_names_its_source():
     for name, group in (("body", "people"), ("scales", "things")):
         for row in table(name)[group].values():
             assert row["source"]
-    for row in table("cautions").values():
+    for row in table("cautions")["caution"].values():
         assert len(row["text"]) > 20
 
 
@@ -117,3 +121,62 @@ def test_the_interval_of_every_pose_holds_nine_in_ten_published_statures(pose, s
     n = base.n * 50.0 / measured
     held = (n * base.low / base.n <= 35) & (n * base.high / base.n >= 35)
     assert 0.85 <= held.mean() <= 0.95
+
+
+# Wyman, Sloan and Shirley 2013, from memory: fits of the CIE 1931 observer, good to a percent or two. [wyman2013]
+def _observer(nm):
+    def bell(height, middle, left, right):
+        return height * np.exp(-0.5 * ((nm - middle) * np.where(nm < middle, left, right)) ** 2)
+
+    x = bell(0.362, 442.0, 0.0624, 0.0374) + bell(1.056, 599.8, 0.0264, 0.0323) + bell(-0.065, 501.1, 0.0490, 0.0382)
+    y = bell(0.821, 568.8, 0.0213, 0.0247) + bell(0.286, 530.9, 0.0613, 0.0322)
+    z = bell(1.217, 437.0, 0.0845, 0.0278) + bell(0.681, 459.0, 0.0385, 0.0725)
+    return np.array([x, y, z])
+
+
+def _rgb(spectrum):
+    """Linear sRGB of a spectrum over 380 to 780 nm [iec61966], what no screen can show cut off, its most 1."""
+    nm = np.arange(380.0, 781.0)
+    to_rgb = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
+    out = np.clip(to_rgb @ (_observer(nm) @ spectrum(nm)), 0, None)
+    return out / out.max()
+
+
+@pytest.mark.parametrize("led", list(table("electric")["led"]))
+def test_the_colour_of_each_led_follows_from_its_peak_or_its_temperature(led):
+    row = table("electric")["led"][led]
+    if "cct_k" in row:  # Planck’s law
+        found = _rgb(lambda nm: nm**-5 / np.expm1(1.4388e7 / (nm * row["cct_k"])))
+        assert row["rgb"] == pytest.approx(found, abs=0.01)
+    else:  # a bell of its width at half height; real ones have tails, which a screen shows a little of
+        found = _rgb(lambda nm: np.exp(-4 * np.log(2) * ((nm - row["peak_nm"]) / row["width_nm"]) ** 2))
+        assert row["rgb"] == pytest.approx(found, abs=0.13 if led == "green" else 0.06)
+
+
+def test_leds_by_package_give_what_data_sheets_say():
+    # From memory of data sheets: chips of 0402 to 0805 give 0.1 to 0.4 cd at 20 mA, a white at 0.1 mA has some 2.45 V, a filament of 26 mm 15 to 25 lm.
+    whites = [Lamp(id="a", name="A", x=0, y=0, z=0, led=led, angle_deg=120) for led in ("warm_white", "cool_white", "neutral_white")]
+    for lamp in whites:
+        for package in ("c0402", "c0603", "c0805"):
+            assert 0.1 <= lux(bands_at_rated(lamp.but(package=package))) <= 0.4
+        assert lux(bands_at_rated(lamp)) > lux(bands_at_rated(lamp.but(package="three"))) > lux(bands_at_rated(lamp.but(package="c1206")))
+        assert diode_of(lamp.led).volts(0.0001) == pytest.approx(2.45, abs=0.02)
+    thread = whites[0].but(led="filament", angle_deg=360)
+    assert 15 <= lux(bands_at_rated(thread)) * emitter_of(thread).flux_lm <= 25
+    assert most_ma(whites[0].but(package="c0402")) == 10
+    assert most_ma(whites[0]) == 30
+    assert 0.001 <= table("electric")["led"]["uv"]["candela"] <= 0.003
+
+
+def test_what_is_made_for_twelve_volts_takes_its_current_there():
+    for led, most in (("prewired_warm", 20), ("strip_warm", 20), ("grain", 55)):
+        diode = diode_of(led)
+        amps, _slope = diode.current(np.array([12.0]))
+        assert 10 <= amps[0] * 1000 <= most
+
+
+def test_alkaline_cells_at_rest_half_empty():
+    # From memory of makers’ charts: some 1.33 V at rest, half empty.
+    row = table("electric")["cell"]["aa"]
+    assert np.interp(0.5, row["depth"], row["emf_v"]) == pytest.approx(1.33, abs=0.01)
+    assert [e * 6 for e in row["emf_v"]] == pytest.approx(table("electric")["cell"]["nine_volt"]["emf_v"], rel=0.01)

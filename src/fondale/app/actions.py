@@ -67,6 +67,7 @@ DEEDS = (
     Deed("Instruments", "lux", "Read the lux meter at every meter", "Ctrl+L", lambda h: bool(h.results.document.project.meters)),
     Deed("Instruments", "timer", "Start or stop the timer", "F6"),
     Deed("Help", "first", "First five minutes"),
+    Deed("Help", "tables", "What the tables say…", "Ctrl+T"),
     Deed("Help", "keys", "Keys"),
     Deed("Help", "about", "About Fondale"),
 )

@@ -53,6 +53,7 @@ class Settings:
     """Reads a JSON file leniently, writes it best-effort: settings never stand in the way of work."""
 
     def __init__(self, folder: Path) -> None:
+        self.folder = folder
         self._file = folder / "settings.json"
         self._values: dict[str, Any] = {s.name: s.default for s in SETTINGS}
         try:

@@ -27,6 +27,7 @@ from fondale.core.derived import BY_NAME as RESULTS
 from fondale.core.model import Project
 from fondale.core.progress import Cancelled, Progress, Quiet
 from fondale.core.reckoning import Lane, Look, Reckoner
+from fondale.core.tables import in_force
 from fondale.storage.bodies import BodyShelf
 from fondale.storage.patience import TOO_MUCH, bound_memory
 
@@ -114,6 +115,9 @@ def fulfil(request: Request, reckoner: Reckoner, watch: Callable[[str], Progress
             failures[name] = traceback.format_exc()
 
     project, look = request.project, request.look
+    for known in (project, *request.args):
+        if isinstance(known, Project):
+            in_force(known)
     if project is not None and look is not None:
         for name, value in request.given:
             reckoner.give(RESULTS[name], RESULTS[name].key(project, look), value)

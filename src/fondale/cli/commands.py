@@ -11,6 +11,7 @@ from rich.progress import Progress
 from fondale.app.errands import export_task
 from fondale.cli import json_shapes
 from fondale.cli.inout import FILE, Given, out_json, write_file
+from fondale.cli.opening import opened
 from fondale.core.bodies.poses import parse_pose, poses
 from fondale.core.derived import SUPPLIES_SOLVED, derive
 from fondale.core.edits import apply
@@ -24,10 +25,11 @@ from fondale.core.progress import Quiet
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.reading import read_claim, read_figure
+from fondale.core.tables import in_force
 from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
 from fondale.knowledge import table
-from fondale.storage import load, save
+from fondale.storage import save
 from fondale.storage.files import load_all
 from fondale.storage.floor_plans import read_plan
 
@@ -56,7 +58,7 @@ class _Watch:
 @click.pass_obj
 def check(obj: Given, file: Path, as_json: bool) -> int:
     """Every prompt that FILE raises. Exit 1 when one of them is a stop."""
-    project = load(file)
+    project = opened(file)
     with _Watch() as watch:
         watch.step(0.2, "checking")
         derived = derive(project, obj.today, watch)
@@ -109,7 +111,7 @@ def scale(obj: Given, height: str, pose: str, person: str, house: str, error_tex
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_json: bool) -> int:
     """Lux at every meter in three bands, evenness of every area, and the lit view."""
-    project = load(file)
+    project = opened(file)
     moments, seats = [m.id for m in project.moments], [s.id for s in project.seats]
     if moment and moment not in moments:
         raise Trouble(f"There is no moment “{moment}”. Moments: {', '.join(moments) or 'none'}.")
@@ -150,7 +152,7 @@ def light(file: Path, moment: str, seat: str, png: Path | None, width: int, as_j
 @click.pass_obj
 def circuit(obj: Given, file: Path, as_json: bool) -> int:
     """Node voltages, the current of every element, and how long cells last."""
-    project = load(file)
+    project = opened(file)
     derived = Reckoner().derive(project, Look(obj.today), [SUPPLIES_SOLVED])
     results = derived[SUPPLIES_SOLVED]
     if as_json:
@@ -174,7 +176,7 @@ def circuit(obj: Given, file: Path, as_json: bool) -> int:
 @click.pass_obj
 def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_json: bool) -> int:
     """The running order by evenings, with the finishing date and the odds."""
-    project = load(file)
+    project = opened(file)
     with _Watch() as watch:
         made = make_plan(project, today.date() if today else obj.today, progress=watch)
     if ics:
@@ -210,7 +212,7 @@ def papers(obj: Given, file: Path, out: Path) -> int:
     """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
     from fondale.papers import all_papers  # loads the PDF library
 
-    project = load(file)
+    project = opened(file)
     with _Watch() as watch:
         watch.step(0.2, "working it all out")
         derived = derive(project, obj.today, watch)
@@ -229,7 +231,7 @@ def scene(file: Path, out: Path, section: bool) -> int:
     ending = out.suffix.lower()
     if ending not in (".glb", ".obj", ".svg", ".dxf"):
         raise Trouble("Write .glb or .obj for the scene, .svg or .dxf for a drawing of it.")
-    write_file(out, export_task(Quiet(), load(file), ending, "section" if section else "plan"))
+    write_file(out, export_task(Quiet(), opened(file), ending, "section" if section else "plan"))
     click.echo(str(out))
     return 0
 
@@ -241,11 +243,12 @@ def scene(file: Path, out: Path, section: bool) -> int:
 @click.option("--real", is_flag=True, help="It is drawn in life size: bring it to the house scale.")
 def floor(drawing: Path, file: Path, unit: str | None, real: bool) -> int:
     """Stand a wall on every straight line of DRAWING (SVG or DXF) in the project FILE."""
-    opened, found = load_all(file), read_plan(drawing, unit or "")
+    whole, found = load_all(file), read_plan(drawing, unit or "")
+    in_force(whole.project)
     if found.asks_unit:
         raise Trouble("The drawing states no unit: say --unit mm, cm, m, in or ft.")
-    edit = walls_from(opened.project, found.lines, 1 / opened.project.brief.house_n if real else 1.0)
-    save(apply(opened.project, edit), file, opened.assets)
+    edit = walls_from(whole.project, found.lines, 1 / whole.project.brief.house_n if real else 1.0)
+    save(apply(whole.project, edit), file, whole.assets)
     click.echo(f"{len(edit.edits)} walls" + (f"; {found.curves} curves left out" if found.curves else ""))
     return 0
 

@@ -6,6 +6,7 @@ from pathlib import Path
 import click
 
 from fondale.cli.inout import FILE, out_json, write_file
+from fondale.cli.opening import opened
 from fondale.core.bits.asking import parse_need
 from fondale.core.bits.search import pack, rank
 from fondale.core.fits.air import air_of
@@ -21,7 +22,6 @@ from fondale.core.scale.placing import factor_for_height
 from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
 from fondale.knowledge import table as rows_of
-from fondale.storage import load
 from fondale.storage.bits_csv import read_table
 from fondale.storage.meshes import ENDINGS, in_mm, mend, read_mesh, write_mesh
 
@@ -97,7 +97,7 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
     """Which bits of FILE (a project, or a CSV table) come near NEED: "drum, 300 mm across, 420 long, at 1:35"."""
     try:
         if file.suffix.lower() == ".fondale":
-            project = load(file)
+            project = opened(file)
             box, house = project.bits, project.brief.house_n
         else:
             table = read_table(file)
@@ -132,7 +132,7 @@ def bits(file: Path, need: str, most: int, as_json: bool) -> int:
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def fits(file: Path, as_json: bool) -> int:
     """The air left in every fit after paint. Exit 1 when one of them will not go in."""
-    project = load(file)
+    project = opened(file)
     jobs = {f.id: job_of(project, f) for f in project.prints}
     found = [(f, air_of(f, project.brief.rules.tolerance, project)) for f in project.fits]
     if as_json:
@@ -168,7 +168,7 @@ def _pull(fit: Fit, project: Project, jobs: dict[str, PrintJob]) -> dict[str, ob
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def photo(file: Path, as_json: bool) -> int:
     """Every thread of the reference photographs as a real length, with what it is at the house scale."""
-    project = load(file)
+    project = opened(file)
     house = project.brief.house_n
     found = {p.id: (p, read_photo(p)) for p in project.photos}
     if as_json:

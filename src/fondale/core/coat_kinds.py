@@ -5,12 +5,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from fondale.core.model import Step
-from fondale.core.model.coats import Tool, Work
+from fondale.core.model.coats import Work
 from fondale.knowledge import table
 
-BY: tuple[tuple[str, Tool], ...] = (
-    ("airbrush", "airbrush"), ("by can", "spray can"), ("spray can", "spray can"), ("drybrush", "brush"), ("dry brush", "brush"), ("by brush", "brush"), ("highlight", "brush"),
-)  # fmt: skip
 _WORD = re.compile(r"[^\W_]+")
 CAN = "primer_spray"  # comes in a can, whatever the house does
 
@@ -37,7 +34,7 @@ class Proposal:
 
     coat: str
     work: Work
-    tool: Tool
+    tool: str
 
 
 def proposal_of(name: str, sprays: bool) -> Proposal | None:
@@ -56,9 +53,21 @@ def proposal_of(name: str, sprays: bool) -> Proposal | None:
     _size, _at, rank, what = min(verbs or found)
     if rank:
         work, tool = usual(what, sprays)
-        said = next((t for called, t in BY if f" {called} " in words), "spray can" if what == CAN else tool)
-        return Proposal(what, work, said)
-    return Proposal("", what, "iron" if what == "wire" else "brush" if what == "weather" else "hand")
+        return Proposal(what, work, tool_said(words) or ("spray can" if what == CAN else tool))
+    return Proposal("", what, tool_said(words) or ("iron" if what == "wire" else "brush" if what == "weather" else "hand"))
+
+
+def tool_said(words: str) -> str:
+    """The tool whose longest name stands in these words (``_plain``); empty for none. Hands are what is not said."""
+    rows = table("tools")["tool"]
+    found = [
+        (len(said), key)
+        for key, row in rows.items()
+        if key != "hand"
+        for called in (key, *row.get("called", ()))
+        if (said := _plain(called)) in words
+    ]
+    return max(found, key=lambda f: f[0])[1] if found else ""
 
 
 def says_nothing(step: Step) -> bool:
@@ -91,13 +100,19 @@ def is_coating(step: Step) -> bool:
     return row is not None and row["role"] not in ("glue", "filler", "sanding", "ground")
 
 
+def is_varnish(step: Step) -> bool:
+    """Whether a step seals what lies below it."""
+    row = coat_row(step.coat)
+    return row is not None and row["role"] in ("gloss", "varnish")
+
+
 def is_glue(step: Step) -> bool:
     """Whether a step sticks things together."""
     row = coat_row(step.coat)
     return row is not None and row["role"] == "glue"
 
 
-def usual(coat: str, sprays: bool) -> tuple[Work, Tool]:
+def usual(coat: str, sprays: bool) -> tuple[Work, str]:
     """Kind of work and tool that a coat usually means; ``sprays``: the house sprays where it can."""
     row = coat_row(coat)
     if row is None:

@@ -53,7 +53,8 @@ def handwork(project: Project, step: Step) -> Handwork:
     large = sum(long_mm > facts["hand_mm"] for long_mm, _cm2 in parts)
     small, area = len(parts) - large, sum(cm2 for _mm, cm2 in parts)
     each = small * facts["small"] + large * facts["large"]
-    tool = facts["tool"][step.tool]
+    tools = table("tools")["tool"]
+    tool = tools.get(step.tool, tools["hand"])
     if row is not None:
         each += row.get("each_min", 0.0) * max(1, len(parts))
         return Handwork(row.get("set_up_min", tool["set_up"]), row.get("per_100cm2_min", tool["per_100cm2"]), area, each, small, large)

@@ -69,11 +69,11 @@ def glasshouse(today: date) -> Project:
     build.add(
         STEPS,
         Step(id="solder", name="Bend and join the frame", work="build", tool="hand", surfaces=("frame",), minutes=(90, 130, 200), splittable=True),
-        Step(id="prime", name="Prime frame and base", coat="primer_spray", surfaces=("frame", "base"), colour=(0.4, 0.4, 0.4), minutes=(10, 15, 20), tool="spray can", caution="spray"),
-        Step(id="white", name="White on the frame", coat="enamel", surfaces=("frame",), colour=IRON, minutes=(20, 30, 45), tool="airbrush", caution="spirit"),
-        Step(id="rust", name="Rust runs on the frame", coat="enamel_wash", surfaces=("frame",), colour=(0.3, 0.14, 0.08), work="weather", minutes=(15, 20, 35), caution="spirit"),
+        Step(id="prime", name="Prime frame and base", coat="primer_spray", surfaces=("frame", "base"), colour=(0.4, 0.4, 0.4), minutes=(10, 15, 20), tool="spray can"),
+        Step(id="white", name="White on the frame", coat="enamel", surfaces=("frame",), colour=IRON, minutes=(20, 30, 45), tool="airbrush"),
+        Step(id="rust", name="Rust runs on the frame", coat="enamel_wash", surfaces=("frame",), colour=(0.3, 0.14, 0.08), work="weather", minutes=(15, 20, 35)),
         Step(id="brick", name="Brick colours", coat="acrylic", surfaces=("base",), colour=(0.30, 0.16, 0.12), minutes=(20, 30, 45)),
-        Step(id="hang", name="Hang the filament", work="wire", tool="iron", minutes=(15, 25, 40), caution="solder"),
+        Step(id="hang", name="Hang the filament", work="wire", tool="iron", minutes=(15, 25, 40)),
         Step(id="test", name="Test the light", work="test", tool="hand", tests=("filament",), minutes=(5, 10, 15), after=("hang",)),
         Step(id="dome", name="Clean and set the dome", work="build", tool="hand", closes=("frame", "base"), minutes=(5, 10, 20), after=("test",)),
     )  # fmt: skip

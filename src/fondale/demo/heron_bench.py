@@ -29,7 +29,7 @@ from fondale.core.model import (
     Place,
     Thread,
 )
-from fondale.core.model.bench import Material, Outline
+from fondale.core.model.bench import Outline
 from fondale.core.model.shapes import Mesh
 from fondale.core.prints.body import Facts
 from fondale.demo.building import Builder
@@ -92,7 +92,7 @@ def _photo(build: Builder) -> None:
 
 
 # name, outline, sizes in mm, native scale, material, source, drawer, count
-BOX: tuple[tuple[str, Outline, tuple[float, ...], float, Material, str, str, int], ...] = (
+BOX: tuple[tuple[str, Outline, tuple[float, ...], float, str, str, str, int], ...] = (
     ("Lorry wheel, spoked", "cylinder", (41.7, 5.5), 24, "styrene", "quarry lorry kit", "A1", 3),
     ("Lorry fuel tank", "cylinder", (13.4, 31.0), 24, "styrene", "quarry lorry kit", "A1", 1),
     ("Lorry exhaust", "rod", (3.1, 58.0), 24, "styrene", "quarry lorry kit", "A1", 2),

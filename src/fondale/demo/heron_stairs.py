@@ -246,13 +246,13 @@ def _step(ident: str, name: str, minutes: tuple[float, float, float], surfaces: 
 def _build_steps(build: Builder) -> None:
     build.add(
         STEPS,
-        _step("carve", "Carve stairs and quay", (60, 90, 150), "stone", work="build", tool="hand", splittable=True, caution="blade", done=True),
-        _step("wall-build", "Build the rear wall and arch", (50, 75, 120), "wall", work="build", tool="hand", splittable=True, caution="blade", done=True),
-        _step("kiosk-build", "Build the kiosk, roof loose", (60, 85, 140), "kiosk-front kiosk-inside", work="build", tool="hand", splittable=True, caution="blade"),
-        _step("boat-build", "Plank the boat", (40, 60, 100), "boat", work="build", tool="hand", splittable=True, caution="blade"),
-        _step("joints", "Fill and sand the joints", (15, 25, 45), "stone wall kiosk-front", work="build", coat="putty", tool="hand", colour=(0.75, 0.72, 0.66), caution="sanding"),
-        _step("wires", "Wire post, kiosk and passage", (40, 60, 100), work="wire", tool="iron", caution="solder", splittable=True),
-        _step("signals", "Solder the signals", (20, 30, 50), work="wire", tool="iron", caution="solder"),
+        _step("carve", "Carve stairs and quay", (60, 90, 150), "stone", work="build", tool="hand", splittable=True, done=True),
+        _step("wall-build", "Build the rear wall and arch", (50, 75, 120), "wall", work="build", tool="hand", splittable=True, done=True),
+        _step("kiosk-build", "Build the kiosk, roof loose", (60, 85, 140), "kiosk-front kiosk-inside", work="build", tool="hand", splittable=True),
+        _step("boat-build", "Plank the boat", (40, 60, 100), "boat", work="build", tool="hand", splittable=True),
+        _step("joints", "Fill and sand the joints", (15, 25, 45), "stone wall kiosk-front", work="build", coat="putty", tool="hand", colour=(0.75, 0.72, 0.66)),
+        _step("wires", "Wire post, kiosk and passage", (40, 60, 100), work="wire", tool="iron", splittable=True),
+        _step("signals", "Solder the signals", (20, 30, 50), work="wire", tool="iron"),
         _step("test-1", "Test the light on the bench", (5, 10, 20), work="test", tool="hand", tests=("post", "passage", "moon", "moon-2", "lantern", "sign"), after=("wires", "signals")),
     )  # fmt: skip
 
@@ -261,9 +261,9 @@ def _paint_steps(build: Builder) -> None:
     grey, rust, cream = (0.42, 0.42, 0.42), (0.30, 0.14, 0.08), (0.86, 0.82, 0.70)
     build.add(
         STEPS,
-        _step("prime-all", "Prime stone, wall and boat", (15, 25, 40), "stone wall boat", coat="primer_spray", colour=grey, tool="spray can", caution="spray"),
-        _step("prime-kiosk", "Prime the kiosk in and out", (10, 15, 25), "kiosk-front kiosk-inside", coat="primer_spray", colour=grey, tool="spray can", caution="spray"),
-        _step("prime-figures", "Prime the figures", (10, 15, 25), "ferryman woman small", coat="primer_spray", colour=(0.12, 0.12, 0.12), tool="spray can", caution="spray"),
+        _step("prime-all", "Prime stone, wall and boat", (15, 25, 40), "stone wall boat", coat="primer_spray", colour=grey, tool="spray can"),
+        _step("prime-kiosk", "Prime the kiosk in and out", (10, 15, 25), "kiosk-front kiosk-inside", coat="primer_spray", colour=grey, tool="spray can"),
+        _step("prime-figures", "Prime the figures", (10, 15, 25), "ferryman woman small", coat="primer_spray", colour=(0.12, 0.12, 0.12), tool="spray can"),
         _step("zenithal", "Light from above on the figures", (10, 15, 20), "ferryman woman small", coat="ink", colour=(0.92, 0.92, 0.90), tool="airbrush"),
         _step("inside", "Cream inside the kiosk", (10, 15, 25), "kiosk-inside", coat="acrylic", colour=cream, tool="airbrush"),
         _step("stone-base", "Base greys on the stone", (20, 35, 55), "stone", coat="acrylic", colour=STONE, tool="airbrush"),
@@ -283,16 +283,16 @@ def _finish_steps(build: Builder) -> None:
     soot, slime = (0.14, 0.12, 0.10), (0.18, 0.26, 0.14)
     build.add(
         STEPS,
-        _step("roof", "Fit the kiosk roof", (10, 15, 25), work="build", coat="ca", tool="hand", closes=("kiosk-inside", "kiosk-glass"), caution="ca", after=("wires",)),
+        _step("roof", "Fit the kiosk roof", (10, 15, 25), work="build", coat="epoxy", tool="hand", closes=("kiosk-inside", "kiosk-glass"), after=("wires",)),
         _step("fog", "Fog the kiosk glass from inside", (8, 12, 20), "kiosk-glass", coat="fog", colour=(0.86, 0.88, 0.90), tool="airbrush", work="weather"),
-        _step("streaks", "Streaks down the kiosk front", (10, 15, 25), "kiosk-front", coat="streaks", colour=soot, work="weather", caution="spirit"),
-        _step("pin-wash", "Pin wash on the kiosk", (10, 15, 25), "kiosk-front", coat="enamel_wash", colour=soot, work="weather", caution="spirit"),
-        _step("stone-wash", "Green wash at the tide line", (10, 18, 30), "stone", coat="enamel_wash", colour=slime, work="weather", caution="spirit"),
-        _step("wall-soot", "Soot over the arch", (8, 12, 20), "wall", coat="oil", colour=soot, work="weather", caution="spirit"),
-        _step("boots", "Same mud on boots and stone", (10, 15, 25), "ferryman woman stone", coat="pigment", colour=(0.22, 0.17, 0.12), work="weather", caution="dust"),
-        _step("pour", "Pour the water", (20, 30, 45), "water", coat="water_resin", colour=WET, work="build", tool="hand", caution="resin", dryness="handle", after=("stone-wash",)),
+        _step("streaks", "Streaks down the kiosk front", (10, 15, 25), "kiosk-front", coat="streaks", colour=soot, work="weather"),
+        _step("pin-wash", "Pin wash on the kiosk", (10, 15, 25), "kiosk-front", coat="enamel_wash", colour=soot, work="weather"),
+        _step("stone-wash", "Green wash at the tide line", (10, 18, 30), "stone", coat="enamel_wash", colour=slime, work="weather"),
+        _step("wall-soot", "Soot over the arch", (8, 12, 20), "wall", coat="oil", colour=soot, work="weather"),
+        _step("boots", "Same mud on boots and stone", (10, 15, 25), "ferryman woman stone", coat="pigment", colour=(0.22, 0.17, 0.12), work="weather"),
+        _step("pour", "Pour the water", (20, 30, 45), "water", coat="water_resin", colour=WET, work="build", tool="hand", dryness="handle", after=("stone-wash",)),
         _step("wet", "Gloss on the wet stones", (8, 12, 20), "stone", coat="gloss", colour=(0.9, 0.9, 0.9)),
-        _step("set", "Set figures, boat and post", (20, 30, 50), "ferryman woman small boat", work="build", coat="epoxy", colour=(0.8, 0.8, 0.7), tool="hand", caution="resin", dryness="handle", after=("pour",)),
+        _step("set", "Set figures, boat and post", (20, 30, 50), "ferryman woman small boat", work="build", coat="epoxy", colour=(0.8, 0.8, 0.7), tool="hand", dryness="handle", after=("pour",)),
         _step("test-2", "Test the light in the case", (5, 10, 20), work="test", tool="hand", tests=("post", "kiosk", "passage", "moon", "lantern", "signal-red", "signal-green"), after=("set", "roof", "test-1")),
         _step("glass", "Clean and fit the front glass", (10, 15, 25), work="build", tool="hand", closes=("stone", "water", "boat"), after=("test-2",)),
     )  # fmt: skip

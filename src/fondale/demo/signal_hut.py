@@ -72,10 +72,10 @@ def signal_hut(today: date) -> Project:
     )
     build.add(
         STEPS,
-        Step(id="prime", name="Prime figures and hut", coat="primer_spray", surfaces=("figures", "hut"), colour=(0.4, 0.4, 0.4), minutes=(10, 15, 25), tool="spray can", caution="spray"),
+        Step(id="prime", name="Prime figures and hut", coat="primer_spray", surfaces=("figures", "hut"), colour=(0.4, 0.4, 0.4), minutes=(10, 15, 25), tool="spray can"),
         Step(id="figures", name="Paint the batch", coat="acrylic", surfaces=("figures",), colour=(0.30, 0.33, 0.30), minutes=(120, 170, 260), splittable=True),
         Step(id="hut", name="Paint the hut", coat="acrylic", surfaces=("hut",), colour=WOOD, minutes=(30, 40, 60)),
-        Step(id="wire", name="Wire the stove light", work="wire", tool="iron", minutes=(15, 20, 35), caution="solder"),
+        Step(id="wire", name="Wire the stove light", work="wire", tool="iron", minutes=(15, 20, 35)),
         Step(id="test", name="Test the light", work="test", tool="hand", tests=("stove",), minutes=(5, 8, 12), after=("wire",)),
         Step(id="snow", name="Lay the snow", coat="paste", surfaces=("snow",), colour=SNOW, work="build", tool="hand", minutes=(30, 45, 70), after=("test",)),
         Step(id="set", name="Set the figures", coat="pva", surfaces=("figures", "snow"), colour=SNOW, work="build", tool="hand", minutes=(25, 35, 50), dryness="handle"),

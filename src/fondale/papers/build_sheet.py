@@ -15,6 +15,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from fondale.core.cautions import caution_words, cautions_of, cautions_of_supply
 from fondale.core.derived import AIRS, JOBS, LEDGER, LIGHT, PLAN, READINGS, SUPPLIES_SOLVED
 from fondale.core.diary.pace import money_words
 from fondale.core.model import AREAS, BITS, METERS, MOMENTS, STRINGS, SUPPLIES, Project
@@ -22,7 +23,6 @@ from fondale.core.prints.jobs import percent_of
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
 from fondale.core.words import day_words, digits, hours_words, ma, odds_words, ohm_words, show_mm, show_real, show_scale
-from fondale.knowledge import table
 
 INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")
 _FACES = {"Plex": "IBMPlexSans_400Regular", "PlexBold": "IBMPlexSans_600SemiBold", "Display": "Fraunces_600SemiBold"}
@@ -123,15 +123,13 @@ def _running_order(project: Project, derived: Derived) -> list[Flowable]:
     if not plan.evenings:
         return [_section("Running order"), _p(plan.trouble or "Nothing is left to do.")]
     steps = {s.id: s for s in project.steps}
-    cautions = table("cautions")
     out: list[Flowable] = [_section("Running order")]
     for evening in plan.evenings:
         rows: list[list[str]] = [["", f"{day_words(evening.day)}, {evening.minutes} min", "min", "care"]]
         for item in evening.items:
             step = steps[item.step]
             part = f" ({item.part} of {item.parts})" if item.parts > 1 else ""
-            key = step.caution or table("coats")["coat"].get(step.coat, {}).get("caution", "")
-            rows.append(["–", step.name + part, str(item.minutes), cautions.get(key, {}).get("text", "")])
+            rows.append(["–", step.name + part, str(item.minutes), " ".join(caution_words(cautions_of(project, step)))])
         out.append(KeepTogether([_grid(rows, [6, 78, 12, 82]), Spacer(1, 2 * mm)]))
     if plan.cords:
         out.append(_section("What dries"))
@@ -209,7 +207,8 @@ def _wiring(project: Project, derived: Derived) -> list[Flowable]:
             resistor = ohm_words(string.resistor_ohm) if string.resistor_ohm else "none"
             rows.append([string.name, wired, resistor, lamps, f"{digits(string.wire_mm, 0)} mm, AWG {string.awg}"])
         out += [_grid(rows, [34, 32, 20, 62, 30]), Spacer(1, 2 * mm)]
-    out.append(_p(table("cautions")["mains"]["text"], size=8))
+    fed = {key: None for supply in project.supplies for key in cautions_of_supply(supply)}
+    out += [_p(text, size=8) for text in caution_words(fed)]
     return out
 
 

@@ -7,11 +7,14 @@ from typing import Any, Concatenate, ParamSpec, TypeVar
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from fondale.app.document import Document
+from fondale.app.own_shelf import OwnShelf
 from fondale.app.results import DRAG_WIDTH, VIEW_WIDTH, Results
 from fondale.app.settings import Settings
 from fondale.app.workers import Report, Workers
 from fondale.core.edits import Edit, put
+from fondale.core.edits.own_rows import BringOwn
 from fondale.core.model import PIECES, STEPS, Listing, Project, Spot
+from fondale.core.tables import in_force
 from fondale.core.troubles import Trouble
 from fondale.instruments import Instruments
 from fondale.qt.theme.palette import Theme
@@ -45,6 +48,8 @@ class Session(QObject):
         self._workers: Workers | None = None
         self.view_width = VIEW_WIDTH
         self.selected: dict[Listing[Any], str] = {}
+        self.shelf = OwnShelf(settings.folder)
+        self.hold_rows()
         self._reported.connect(self._take)
         self._slow = QTimer(self)
         self._slow.setSingleShot(True)
@@ -87,9 +92,11 @@ class Session(QObject):
 
     def do(self, *edits: Edit, label: str = "") -> bool:
         """Apply edits as one step; trouble is said to the maker, nothing is lost."""
+        also = (BringOwn("Own rows", self.shelf.rows),) if edits and self.shelf.rows else ()
         try:
-            self.document.do(*edits, label=label)
+            self.document.do(*edits, *also, label=label)
         except Trouble as error:
+            self.hold_rows()
             self.said.emit(str(error))
             return False
         return True
@@ -151,13 +158,21 @@ class Session(QObject):
     def open(self, document: Document) -> None:
         """Show another document."""
         self.document = document
+        self.hold_rows()
         self.selected.clear()
         document.changed.listen(self._document_changed)
         self.results.open(document)
         self.project_changed.emit()
         self.results.refresh()
 
+    def hold_rows(self) -> None:
+        """The own rows of the project and those that are kept for all projects are in the tables from now on."""
+        in_force(self.project, self.shelf.rows)
+
     def _document_changed(self) -> None:
+        self.hold_rows()
+        if not self.document.modified:
+            self.shelf.keep(self.project.own)
         self.results.refresh(slow=False)
         if self.results.dragging:
             self.results.follow_light()  # whatever is under the hand takes its light with it

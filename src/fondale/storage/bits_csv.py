@@ -11,8 +11,9 @@ from typing import get_args
 from fondale.core.bits.search import ROUND_ONES
 from fondale.core.edits import new_id
 from fondale.core.lengths import LengthError, parse_length, parse_scale
+from fondale.core.materials import materials_by_name
 from fondale.core.model import Bit
-from fondale.core.model.bench import Material, Outline
+from fondale.core.model.bench import Outline
 from fondale.core.troubles import Trouble
 from fondale.core.words import cell, uncell
 from fondale.storage.disk import ordinary
@@ -122,8 +123,9 @@ def _bit(cells: dict[str, str], ident: str) -> Bit:
     if outline not in get_args(Outline):
         raise LengthError(f"“{outline}” is no outline: {', '.join(get_args(Outline))}.")
     material = cells.get("material", "").lower() or "styrene"
-    if material not in get_args(Material):
-        raise LengthError(f"“{material}” is no material: {', '.join(get_args(Material))}.")
+    known = {called.lower(): key for key, name in materials_by_name() for called in (key, name)}
+    if material not in known:
+        raise LengthError(f"“{material}” is no material: {', '.join(key for key, _name in materials_by_name())}.")
     if len(sizes) == 1:
         sizes = (sizes[0], sizes[0])
     if outline in ROUND_ONES:
@@ -133,7 +135,7 @@ def _bit(cells: dict[str, str], ident: str) -> Bit:
     if not count.isdigit() or len(count) > 6:
         raise LengthError(f"“{count}” is no count.")
     return Bit(
-        id=ident, name=name, outline=outline, sizes=sizes, native_n=parse_scale(scale) if scale else 0.0, material=material,  # type: ignore[arg-type]
+        id=ident, name=name, outline=outline, sizes=sizes, native_n=parse_scale(scale) if scale else 0.0, material=known[material],  # type: ignore[arg-type]
         source=cells.get("source", ""), drawer=cells.get("drawer", ""), count=int(count), state=cells.get("state", "") or "in the box",  # type: ignore[arg-type]
         note=cells.get("note", ""),
     )  # fmt: skip

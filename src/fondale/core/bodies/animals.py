@@ -76,10 +76,16 @@ def _bird(row: dict[str, Any], rests: bool) -> list[Blend]:
     return [*out, *_pair(row["leg"], 0.0, 0.012), *_pair(toes, 0.0, 0.006)]
 
 
-def rest_share(species: str) -> float:
-    """The measure of an animal that rests, as a share of that of the same one standing."""
+def form_of(species: str) -> dict[str, Any]:
+    """The row of a kind, with what it has from the kind that it is like."""
     forms = table("beasts")
     row = forms["bird"].get(species) or forms["beast"][species]
+    return {**form_of(row["like"]), **row} if "like" in row else row
+
+
+def rest_share(species: str) -> float:
+    """The measure of an animal that rests, as a share of that of the same one standing."""
+    row = form_of(species)
     return 1.0 - (_drawn_in(row) if "hunch" in row else float(row["drop"]))
 
 
@@ -94,9 +100,7 @@ def animal(species: str, rests: bool = False) -> Body:
 
 
 def _built(species: str, rests: bool) -> Body:
-    forms = table("beasts")
-    bird = species in forms["bird"]
-    row = forms["bird" if bird else "beast"][species]
+    row, bird = form_of(species), species in table("beasts")["bird"]
     points, tris = joined(_bird(row, rests) if bird else _beast(row, rests), float(row.get("cell", BIRD_CELL if bird else CELL)), MOST)
     normals = corner_normals(points, tris).astype(np.float32).astype(float)  # as they are kept
     points = (points - [0.0, 0.0, points[:, 2].min()]).astype(np.float32).astype(float)

@@ -7,6 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.model import Lamp
 from fondale.knowledge import table
 
 VT = 0.02569  # k T / q at 25 C, in volts
@@ -54,7 +55,7 @@ def fit_diode(points: tuple[tuple[float, float], ...]) -> Diode:
         def miss(rs: float) -> float:
             return slope(rs, v1, i1, v2, i2) - slope(rs, v2, i2, v3, i3)
 
-        most = 0.98 * min((v2 - v1) / (i2 - i1), (v3 - v2) / (i3 - i2))
+        most = 0.9999 * min((v2 - v1) / (i2 - i1), (v3 - v2) / (i3 - i2))
         if most > 0.01 and miss(0.01) * miss(most) < 0:
             # Halving by hand: the library's root finders take most of a second to load, and the window would wait for it.
             low, high = 0.01, most
@@ -64,6 +65,14 @@ def fit_diode(points: tuple[tuple[float, float], ...]) -> Diode:
     a = slope(series, v1, i1, v3, i3)
     saturation = i1 / np.expm1((v1 - i1 * series) / a)
     return Diode(float(saturation), a / VT, series)
+
+
+def most_ma(lamp: Lamp) -> float:
+    """The most current that a lamp bears, in mA, by its kind and by what it is built as; 0 for one of an unknown kind."""
+    tables = table("electric")
+    row = tables["led"].get(lamp.led, {"max_ma": 0.0})
+    built = {} if "body" in row else tables["package"].get(lamp.package, {})
+    return min(float(row["max_ma"]), float(built.get("max_ma", row["max_ma"])))
 
 
 @lru_cache(maxsize=64)

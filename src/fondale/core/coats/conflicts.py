@@ -10,6 +10,8 @@ from fondale.core.model.shapes import Glass
 from fondale.core.strata import core_sample
 from fondale.knowledge import table
 
+BITES = "lacquer"
+
 
 @dataclass(frozen=True)
 class Access:
@@ -117,22 +119,42 @@ def _mend(steps: tuple[Step, ...], at: int, late: list[Step], chain: Chain) -> t
 
 def chemistry_conflicts(project: Project) -> tuple[Chemistry, ...]:
     """Coats whose thinner lifts the coat right under them, and pairs of kinds that never go that way round."""
-    rows, never = table("coats")["coat"], table("coats")["never_over"]
+    rows, never, steps = table("coats")["coat"], table("coats")["never_over"], {s.id: s for s in project.steps}
     out: list[Chemistry] = []
     for surface in project.surfaces:
         layers = core_sample(project, surface.id)
         for i, over in enumerate(layers):
             for rule in never:
                 for under in layers[:i]:
-                    if rows[under.coat]["role"] == rule["under"] and rows[over.coat]["role"] == rule["over"]:
+                    if _is_one(under.coat, rule["under"]) and _is_one(over.coat, rule["over"]):
                         out.append(Chemistry(surface.id, under.step, over.step, rule["why"], "never"))
             if i and not over.done:
                 under, thinner = layers[i - 1], rows[over.coat]["thinner"]
                 told = any(c.surface == surface.id and c.over == over.step for c in out)
-                if thinner in rows[under.coat]["lifts_with"] and rows[under.coat]["role"] not in ("liftoff", "pigment") and not told:
+                if not told and lifts(under.coat, over.coat, steps[over.step].tool):
                     why = f"{thinner} in the {rows[over.coat]['name']} lifts the {rows[under.coat]['name']}"
                     out.append(Chemistry(surface.id, under.step, over.step, why, "lifts"))
     return tuple(out)
+
+
+def _is_one(coat: str, wanted: Iterable[str]) -> bool:
+    """Whether a coat is one of these, by its key or its role."""
+    return not {coat, table("coats")["coat"][coat]["role"]}.isdisjoint(wanted)
+
+
+def lifts(under: str, over: str, tool: str) -> bool:
+    """Whether the thinner in one coat lifts the dry coat under it. Lacquer thinner bites at once; the others only where they are put on wet, by a
+    brush or as a wash. A second coat of the same kind is what a dry one is made for, unless its row says otherwise. Common practice, no source.
+    """
+    rows = table("coats")["coat"]
+    low, top = rows[under], rows[over]
+    if (
+        top["thinner"] not in low["lifts_with"]
+        or low["role"] in ("liftoff", "pigment")
+        or (under == over and not low.get("lifts_itself", False))
+    ):
+        return False
+    return top["thinner"] == BITES or tool in ("brush", "hand") or top["role"] in ("wash", "streaks")
 
 
 def missing(project: Project) -> tuple[Missing, ...]:

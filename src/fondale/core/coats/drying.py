@@ -9,6 +9,7 @@ from fondale.knowledge import table
 
 DRYNESS = {"touch": 0, "next": 1, "handle": 2}
 WATER_BORNE = "acrylic"  # stands for all coats that dry by giving off water
+SPRAYS = ("airbrush", "spray can")
 USUAL = 0.05  # a change of drying times that nobody notices
 
 
@@ -21,15 +22,16 @@ def drying_factor(coat: str, bench_c: float, bench_rh: float) -> float:
     return float(factor)
 
 
-def wait_h(step: Step, dryness: str, brief: Brief) -> float:
+def wait_h(step: Step, dryness: str, brief: Brief, sealed: bool = False) -> float:
     """Hours that a step's coat needs at the bench until ``touch``, ``next`` or ``handle``, or what it waits for by itself; else 0.
 
-    ``wet``: what goes into wet paint waits for no coat.
+    ``wet``: what goes into wet paint waits for no coat. ``sealed``: what comes is varnish, which some washes want longer for.
     """
     row = table("coats")["coat"].get(step.coat)
     if row is None or dryness == "wet":
         return step.wait_h
-    return max(step.wait_h, float(row["dry_h"][DRYNESS[dryness]]) * drying_factor(step.coat, brief.bench_c, brief.bench_rh))
+    usual = max(float(row["dry_h"][DRYNESS[dryness]]), float(row.get("seal_h", 0.0)) if sealed else 0.0)
+    return max(step.wait_h, usual * drying_factor(step.coat, brief.bench_c, brief.bench_rh))
 
 
 def too_cold(step: Step, brief: Brief) -> float | None:
@@ -38,6 +40,13 @@ def too_cold(step: Step, brief: Brief) -> float | None:
     if row is None or brief.bench_c >= row["min_c"]:
         return None
     return float(row["min_c"])
+
+
+def too_damp(step: Step, brief: Brief) -> float | None:
+    """The highest humidity in % at which the step's coat can be sprayed, where the air of the bench is damper, else None."""
+    row = table("coats")["coat"].get(step.coat)
+    most = row.get("most_rh") if row is not None and step.tool in SPRAYS else None
+    return float(most) if most is not None and brief.bench_rh > most else None
 
 
 def bench_told(brief: Brief) -> Told:

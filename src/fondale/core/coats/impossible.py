@@ -4,14 +4,13 @@ from dataclasses import dataclass
 
 from fondale.core.coats.conflicts import access_conflicts
 from fondale.core.coats.drying import too_cold
+from fondale.core.materials import is_any
 from fondale.core.model import Project, Step
 from fondale.core.prints.jobs import goes_on
 from fondale.core.prints.printers import machine_of
 from fondale.core.strata import core_sample
 from fondale.core.words import digits
 from fondale.knowledge import table
-
-EATS_FOAM = "lacquer"
 
 
 @dataclass(frozen=True)
@@ -43,16 +42,18 @@ def impossible_steps(project: Project) -> tuple[Impossible, ...]:
         file = files.get(step.file)
         if step.work == "print" and not step.done and file is not None and not goes_on(project, file):
             out.append(Impossible(step.id, f"“{file.name}” does not go on the {machine_of(project, file).name}"))
-    out += [Impossible(s.id, f"“{s.name}” eats the bare foam") for _surface, s in on_bare_foam(project)]
+    out += [Impossible(s.id, f"“{s.name}” eats the bare foam") for _surface, s in wrong_ground(project, "eats")]
     return tuple(out)
 
 
-def on_bare_foam(project: Project) -> tuple[tuple[str, Step], ...]:
-    """Surfaces of bare foam, by id, whose first coat is left to do and has a solvent that eats it. Common practice, no source."""
+def wrong_ground(project: Project, column: str) -> tuple[tuple[str, Step], ...]:
+    """Surfaces, by id, whose first coat is left to do and should not lie on what is bare there: its solvent ``eats`` it, or it stays ``sticky_on``
+    it. Common practice, no source.
+    """
     rows, steps = table("coats")["coat"], {s.id: s for s in project.steps}
     out = []
     for surface in project.surfaces:
-        first = next(iter(core_sample(project, surface.id)), None) if surface.material == "foam" else None
-        if first is not None and not first.done and rows[first.coat]["thinner"] == EATS_FOAM:
+        first = next(iter(core_sample(project, surface.id)), None) if surface.material else None
+        if first is not None and not first.done and is_any(surface.material, rows[first.coat].get(column, ())):
             out.append((surface.id, steps[first.step]))
     return tuple(out)

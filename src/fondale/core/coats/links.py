@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 from math import cos, radians, sin
 
-from fondale.core.coat_kinds import is_coating, is_glue, says_nothing
+from fondale.core.coat_kinds import is_coating, is_glue, is_varnish, says_nothing
 from fondale.core.coats.drying import wait_h
 from fondale.core.model import JOINS, STRINGS, Brief, Piece, Project, Step
 from fondale.core.model.shapes import Hull, Mesh
@@ -215,6 +215,6 @@ def lag_h(earlier: Step, later: Step, chain: Chain, brief: Brief) -> float:
     A tie alone waits for no coat: it tells its own hours.
     """
     touches = chain.things[earlier.id] & (chain.things[later.id] | chain.shuts[later.id]) or earlier.id in chain.first[later.id]
-    wait = wait_h(earlier, needs_dry(later), brief) if touches else 0.0
+    wait = wait_h(earlier, needs_dry(later), brief, is_varnish(later)) if touches else 0.0
     tied = (t.hours for t in later.ties if t.step == earlier.id and t.kind == "not before")
     return max([wait, *tied])

@@ -13,7 +13,7 @@ from fondale.core.words import as_name
 JOIN_MIN, SCRAPE_MIN, FIT_MIN, LAMP_MIN, TEST_MIN = (4.0, 8.0, 15.0), (2.0, 4.0, 8.0), (3.0, 6.0, 12.0), (5.0, 8.0, 14.0), (5.0, 10.0, 15.0)
 
 DUTIES = ("join", "scrape", "try", "wire")  # of steps that are nothing without what they were handed over for
-FOLLOWING = ("name", "minutes", "wait_h", "caution", "note", "tests", "splittable")
+FOLLOWING = ("name", "minutes", "wait_h", "note", "tests", "splittable")
 
 
 @dataclass(frozen=True)
@@ -96,11 +96,11 @@ def testing_step(project: Project) -> Step:
 
 
 def joint_step(project: Project, join: Join) -> Step:
-    """Gluing a joint: hours until the best glue for it bears a hand, and its caution."""
+    """Gluing a joint: hours until the best glue for it bears a hand, and what to do."""
     best = next(iter(glues_for(join)), None)
     return Step(
         id=_id(project, f"join {join.id}"), name=as_name(f"Join {join.name}"), work="build", tool="hand", joints=(join.id,), duty="join", minutes=JOIN_MIN,
-        wait_h=best.handle_h if best is not None else 0.0, caution=best.caution if best is not None else "", note=f"{best.name}: {best.prepare}" if best is not None else "",
+        wait_h=best.handle_h if best is not None else 0.0, note=f"{best.name}: {best.prepare}" if best is not None else "",
     )  # fmt: skip
 
 
@@ -108,7 +108,7 @@ def scrape_step(project: Project, join: Join) -> Step:
     """Baring the faces of a joint that are painted."""
     return Step(
         id=_id(project, f"scrape {join.id}"), name=as_name(f"Scrape the faces of {join.name}"), work="build", tool="hand", joints=(join.id,), duty="scrape",
-        minutes=SCRAPE_MIN, caution="blade",
+        minutes=SCRAPE_MIN,
     )  # fmt: skip
 
 
@@ -134,7 +134,7 @@ def _with(project: Project, new: Step) -> Project:
     old = next((s for s in project.steps if not s.done and _of(s) == _of(new)), None)
     if old is None:
         return project.but(steps=(*project.steps, new))
-    changed = old.but(name=new.name, minutes=new.minutes, wait_h=new.wait_h, caution=new.caution, tests=new.tests or old.tests)
+    changed = old.but(name=new.name, minutes=new.minutes, wait_h=new.wait_h, tests=new.tests or old.tests)
     return project.but(steps=tuple(changed if s.id == old.id else s for s in project.steps))
 
 

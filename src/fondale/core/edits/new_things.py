@@ -9,7 +9,7 @@ from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
 from fondale.core.model import PIECES, ROOMS, SEATS, STEPS, SURFACES, Brief, CaseRoom, Moment, Piece, Project, Seat, Sling, Step, Surface
 from fondale.core.model.base import LARGEST_MM
-from fondale.core.model.coats import Tool, Work
+from fondale.core.model.coats import Work
 from fondale.core.model.shapes import BodyPart
 from fondale.core.scale.reading import life_mm
 from fondale.core.shapes import ShapeKind
@@ -155,7 +155,7 @@ def rename_step(project: Project, step: Step, name: str) -> tuple[Put[Any], ...]
     return tuple(edits)
 
 
-def usual_for(project: Project, coat: str) -> tuple[Work, Tool]:
+def usual_for(project: Project, coat: str) -> tuple[Work, str]:
     """Kind of work and tool that a coat usually means: sprayed or brushed as the house does."""
     return usual(coat, project.brief.rules.paint == "spray")
 

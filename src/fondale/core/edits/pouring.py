@@ -17,7 +17,7 @@ def hand_pours(project: Project, surface: str, pours: Pours) -> tuple[Add[Step],
         taken.append(ident)
         step = Step(
             id=ident, name=as_name(f"Pour {name}{f', {k} of {count}' if count > 1 else ''}"), work="paint", coat=COAT, surfaces=(surface,), tool="hand", film_um=(pour.high - pour.low) * 1000,
-            minutes=(8.0, 12.0, 20.0), caution="resin", note=f"{digits(pour.high - pour.low, 1)} mm, {digits(pour.ml, 1)} ml: mix {digits(pour.grams, 1)} g",
+            minutes=(8.0, 12.0, 20.0), note=f"{digits(pour.high - pour.low, 1)} mm, {digits(pour.ml, 1)} ml: mix {digits(pour.grams, 1)} g",
         )  # fmt: skip
         out.append(Add(f"Pours of {name}", STEPS, step))
     return tuple(out)

@@ -130,14 +130,14 @@ class _Steps:
         self._clean, *self._rest = table("machines")["after"][self._job.process]
 
     def _add(
-        self, name: str, minutes: Sequence[float], wait: float, caution: str, after: tuple[str, ...], duty: str, work: Work = "print", **more: Any
+        self, name: str, minutes: Sequence[float], wait: float, after: tuple[str, ...], duty: str, work: Work = "print", **more: Any
     ) -> str:  # fmt: skip
         low, likely, high = (min(float(m), MOST_MINUTES) for m in minutes)
         ident = new_id(f"{self._file.id} {name}", self._taken)
         self._taken.append(ident)
         self.steps.append(
             Step(
-                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), caution=caution, tool="hand",
+                id=ident, name=as_name(name), work=work, minutes=(low, likely, high), wait_h=min(wait, MOST_WAIT_H), tool="hand",
                 after=after, file=self._file.id, duty=duty, **more,
             )
         )  # fmt: skip
@@ -150,7 +150,7 @@ class _Steps:
 
     def order(self, ordered: Ordered) -> str:
         """Order it, and wait for the parcel."""
-        return self._add(f"Order {self._file.name} from {ordered.service}", (5, 10, 20), wait_h(ordered), "", (), "order")
+        return self._add(f"Order {self._file.name} from {ordered.service}", (5, 10, 20), wait_h(ordered), (), "order")
 
     def fill(self, plates: Sequence[Plate]) -> tuple[str, ...]:
         """Start and clear each plate; the ids of the clearing steps."""
@@ -158,18 +158,13 @@ class _Steps:
         what, out = self._what(plates), []
         for k, plate in enumerate(plates):
             which = f", plate {k + 1} of {len(plates)}" if len(plates) > 1 else ""
-            resin = "resin" if self._job.process == "resin" else ""
             start = self._add(
-                f"Print {what}{which}", (5, 10, 20), round(plate.hours, 2), resin, (), _numbered("print", k),
+                f"Print {what}{which}", (5, 10, 20), round(plate.hours, 2), (), _numbered("print", k),
                 machine=runs_on, any_machine=self._file.any_machine,
             )  # fmt: skip
             row, number = self._clean, sum(n for _file, n in plate.parts)
             duty = _numbered(str(row["name"]).lower(), k)
-            out.append(
-                self._add(
-                    f"{row['name']}: {what}{which}", _minutes(row["minutes"], number), float(row["wait_h"]), row["caution"], (start,), duty
-                )
-            )
+            out.append(self._add(f"{row['name']}: {what}{which}", _minutes(row["minutes"], number), float(row["wait_h"]), (start,), duty))
         return tuple(out)
 
     def finish(self, plates: Sequence[Plate], after: tuple[str, ...]) -> tuple[str, ...]:
@@ -180,9 +175,7 @@ class _Steps:
         for row in self._rest:
             machine = box if row.get("in") == "cure" else ""
             name, minutes = row["name"], _minutes(row["minutes"], number)
-            after = (
-                self._add(f"{name}: {what}", minutes, float(row["wait_h"]), row["caution"], after, str(name).lower(), machine=machine),
-            )
+            after = (self._add(f"{name}: {what}", minutes, float(row["wait_h"]), after, str(name).lower(), machine=machine),)
         return after
 
     def join(self, after: tuple[str, ...]) -> None:
@@ -190,7 +183,7 @@ class _Steps:
         n = self._job.parts
         if n > 1:
             minutes = [m * n * self._file.count for m in (6, 10, 18)]
-            self._add(f"Key and join {n} parts of {self._file.name}", minutes, 0.5, "ca", after, "join", "build")
+            self._add(f"Key and join {n} parts of {self._file.name}", minutes, 0.5, after, "join", "build")
 
 
 def _minutes(minutes: Sequence[float], number: int) -> tuple[float, float, float]:
@@ -234,7 +227,7 @@ class HandOver(Edit):
 def with_steps(project: Project, file: PrintFile) -> Project:
     """The project with the steps of a file as they follow from it now, each in its place.
 
-    Names, minutes, hours, cautions and machine follow; whatever else the maker set on a step stays.
+    Names, minutes, hours and machine follow; whatever else the maker set on a step stays.
     """
     mine = [s for s in project.steps if s.file == file.id]
     made = print_steps(project, file)
@@ -272,7 +265,6 @@ def _following(old: Step, new: Step, own: Set[str]) -> Step:
         work=new.work,
         minutes=new.minutes,
         wait_h=new.wait_h,
-        caution=new.caution,
         machine=new.machine,
         any_machine=new.any_machine,
         duty=new.duty,

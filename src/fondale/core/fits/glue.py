@@ -1,7 +1,9 @@
 """Which adhesive for which pair of materials, with its preparation, times and cautions."""
 
 from dataclasses import dataclass
+from typing import Any
 
+from fondale.core.materials import is_any, material_rows
 from fondale.core.model import Join
 from fondale.knowledge import table
 
@@ -17,20 +19,13 @@ class Glue:
     handle_h: float
     full_h: float
     beware: str
-    caution: str
 
 
-def _fits(row: dict[str, list[str]], join: Join) -> bool:
-    pair = {join.a, join.b}
-    if not pair <= set(row["holds"]):
+def _fits(row: dict[str, Any], join: Join) -> bool:
+    one, other = row["one"], row.get("other", row["one"])
+    if not any(is_any(a, one) and is_any(b, other) for a, b in ((join.a, join.b), (join.b, join.a))):
         return False
-    if row.get("both") and len(pair) > 1:
-        return False
-    if pair & set(row.get("never", [])):
-        return False
-    if "smooth" in row and not pair & set(row["smooth"]):
-        return False  # where both sides drink it in, the plain one does
-    return join.need in row["needs"]
+    return join.need in row["needs"] and not any(is_any(m, row.get("never", ())) for m in (join.a, join.b))
 
 
 def glues_for(join: Join) -> tuple[Glue, ...]:
@@ -38,12 +33,10 @@ def glues_for(join: Join) -> tuple[Glue, ...]:
 
     Clear parts and glass never see fuming glue, foam never a solvent. Nothing known gives an empty answer.
     """
-    out = []
+    out, known = [], material_rows()
     for key, row in table("joins")["glue"].items():
         if _fits(row, join):
-            prepare = row["prepare"]
-            pair = sorted({join.a, join.b})
-            prepare += "".join(f" {table('joins')['prepare'][m]}" for m in pair if m in table("joins")["prepare"])
+            more = (known[m]["prepare"] for m in sorted({join.a, join.b}) if "prepare" in known[m])
             work, handle, full = row["hours"]
-            out.append(Glue(key, row["name"], prepare, work, handle, full, row["beware"], row["caution"]))
+            out.append(Glue(key, row["name"], " ".join((row["prepare"], *more)), work, handle, full, row["beware"]))
     return tuple(out)

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.circuit.diode import most_ma
 from fondale.core.circuit.supply import lamp_currents, solve_all
 from fondale.core.emitters import Emitter, emitter_of
 from fondale.core.how import How, Told, cite
@@ -73,7 +74,9 @@ def strengths(project: Project, moment: str = "", amps: dict[str, float] | None 
     """
     amps = lamp_currents(solve_all(project)) if amps is None else amps
     level = levels_of(project, moment)
-    rows = [bands_at_rated(m) * max(0.0, amps.get(m.id, rated_a(m)) / rated_a(m)) * level[m.id] for m in project.lamps]
+    rows = [
+        bands_at_rated(m) * max(0.0, amps.get(m.id, min(rated_a(m), most_ma(m) / 1000)) / rated_a(m)) * level[m.id] for m in project.lamps
+    ]
     return np.array(rows).reshape(-1, 3)
 
 

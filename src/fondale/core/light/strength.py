@@ -19,10 +19,18 @@ def bands_at_rated(lamp: Lamp) -> Floats:
     The row's flux is kept when the lamp's angle differs from the row's 120 degrees.
     """
     row = table("electric")["led"][lamp.led]
-    axial = row["candela"] * ROW_FLUX_LM / emitter_of(lamp).flux_lm
+    axial = row["candela"] * package_share(lamp) * ROW_FLUX_LM / emitter_of(lamp).flux_lm
     rgb = np.array(row["rgb"], float)
     out: Floats = rgb / float(LUMINOUS @ rgb) * axial
     return out
+
+
+def package_share(lamp: Lamp) -> float:
+    """How much of the light of its row a lamp gives at the same current, by what it is built as; kinds with a body of their own give all of it."""
+    tables = table("electric")
+    if "body" in tables["led"][lamp.led]:
+        return 1.0
+    return float(tables["package"].get(lamp.package, {}).get("share", 1.0))
 
 
 def rated_a(lamp: Lamp) -> float:

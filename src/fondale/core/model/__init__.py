@@ -6,6 +6,7 @@ from fondale.core.model.brief import Brief, HouseRules, Machine, Setup
 from fondale.core.model.coats import Step, Surface, Tie
 from fondale.core.model.diary import Page
 from fondale.core.model.lamps import Area, Lamp, Meter, Moment, String, Supply
+from fondale.core.model.own import OwnRow
 from fondale.core.model.photos import Frame, Horizon, Photo, Thread
 from fondale.core.model.prints import Cut, PrintFile
 from fondale.core.model.project import (
@@ -20,6 +21,7 @@ from fondale.core.model.project import (
     METERS,
     MOMENTS,
     NEEDS,
+    OWN,
     PAGES,
     PHOTOS,
     PIECES,
@@ -51,6 +53,7 @@ __all__ = [
     "METERS",
     "MOMENTS",
     "NEEDS",
+    "OWN",
     "PAGES",
     "PHOTOS",
     "PIECES",
@@ -89,6 +92,7 @@ __all__ = [
     "Model",
     "Moment",
     "Need",
+    "OwnRow",
     "Page",
     "Photo",
     "Piece",

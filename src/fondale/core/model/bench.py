@@ -10,6 +10,7 @@ from fondale.core.model.base import (
     SMALLEST,
     CoatKey,
     Id,
+    MaterialKey,
     Mm,
     Model,
     Name,
@@ -34,23 +35,6 @@ Stands = Literal["beside", "alone", "behind", "front"]
 State = Literal["in the box", "used", "lost"]
 Masked = Literal["", "hole", "peg", "both"]
 Wish = Literal["hold", "adjust", "fast", "take apart", "see through"]
-Material = Literal[
-    "styrene",
-    "ABS",
-    "resin",
-    "filament",
-    "metal",
-    "wood",
-    "card",
-    "foam",
-    "clear plastic",
-    "glass",
-    "soft PVC",
-    "PE or PP",
-    "rubber",
-    "cloth",
-    "ground cover",
-]
 Process = Literal["resin", "filament", "hand-cut sheet", "laser-cut sheet", "metal", "bought part", "drilled", "reamed", "sanded"]
 
 
@@ -121,7 +105,7 @@ class Piece(Model):
     pivot: Literal["left", "middle", "right"] = "left"
     paint: Rgb = (0.35, 0.33, 0.30)
     weight_g: Annotated[float, Field(ge=0, le=1e6)] = 0.0
-    material: Material | Literal[""] = ""
+    material: MaterialKey = ""
     filled: Share = 1.0
     slings: Annotated[tuple[Sling, ...], Field(max_length=24)] = ()
     cost: Annotated[float, Field(ge=0, le=1e6)] = 0.0
@@ -137,7 +121,7 @@ class Bit(Model):
     outline: Outline = "box"
     sizes: Annotated[tuple[PositiveMm, ...], Field(min_length=2, max_length=3)]
     native_n: Annotated[float, Field(ge=0, le=2000), OrNone] = 0.0
-    material: Material = "styrene"
+    material: MaterialKey = "styrene"
     source: Annotated[str, Field(max_length=120)] = ""
     drawer: Annotated[str, Field(max_length=40)] = ""
     count: Annotated[int, Field(ge=0, le=100_000)] = 1
@@ -203,7 +187,7 @@ class Join(Model):
 
     id: Id
     name: Name
-    a: Material = "resin"
-    b: Material = "resin"
+    a: MaterialKey = "resin"
+    b: MaterialKey = "resin"
     need: Wish = "hold"
     pieces: tuple[Annotated[Id, Names("pieces")], ...] = ()

@@ -4,8 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import CautionKey, CoatKey, Day, Id, Instant, Model, Name, Names, OrNone, Rgb, Text
-from fondale.core.model.bench import Material
+from fondale.core.model.base import CoatKey, Day, Id, Instant, MaterialKey, Model, Name, Names, OrNone, Rgb, Text, ToolKey
 from fondale.core.model.shapes import BodyPart
 
 MOST_MINUTES, MOST_WAIT_H = 10_000.0, 10_000.0
@@ -14,7 +13,6 @@ Estimate = tuple[Minutes, Minutes, Minutes]  # least, likely, most
 Dryness = Literal["wet", "touch", "next", "handle"]
 TieKind = Literal["at once", "within", "not before", "together"]
 Work = Literal["build", "print", "paint", "weather", "wire", "test"]
-Tool = Literal["hand", "brush", "airbrush", "spray can", "iron"]
 SurfaceId = Annotated[Id, Names("surfaces")]
 
 
@@ -29,7 +27,7 @@ class Surface(Model):
     piece: Annotated[str, Names("pieces")] = ""
     area_cm2: Annotated[float, Field(ge=0, le=1e6)] = 10.0
     inside: bool = False
-    material: Material | Literal[""] = ""
+    material: MaterialKey = ""
     part: BodyPart | Literal[""] = ""
 
 
@@ -77,11 +75,10 @@ class Step(Model):
     not_on: tuple[Day, ...] = ()
     minutes: Estimate | None = None
     film_um: Annotated[float, Field(ge=0, le=100_000), OrNone] = 0.0
-    tool: Tool = "brush"
+    tool: ToolKey = "brush"
     dryness: Dryness = "next"
     splittable: bool = False
     wait_h: Annotated[float, Field(ge=0, le=MOST_WAIT_H)] = 0.0
-    caution: CautionKey = ""
     done: bool = False
     finished: Instant | None = None
     file: Annotated[str, Names("prints", needed=True)] = ""

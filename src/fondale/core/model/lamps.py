@@ -18,6 +18,7 @@ class Lamp(Model):
     id: Id
     name: Name
     led: Annotated[str, key_of("electric", "led")] = "warm_white"
+    package: Annotated[str, key_of("electric", "package")] = "five"
     piece: Annotated[str, Names("pieces")] = ""
     x: Mm
     y: Mm

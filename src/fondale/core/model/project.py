@@ -11,6 +11,7 @@ from fondale.core.model.brief import Brief, Machine
 from fondale.core.model.coats import Step, Surface
 from fondale.core.model.diary import Page
 from fondale.core.model.lamps import Area, Lamp, Meter, Moment, String, Supply
+from fondale.core.model.own import OwnRow
 from fondale.core.model.photos import Photo
 from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
@@ -63,6 +64,7 @@ class Project(Model):
     pages: tuple[Page, ...] = ()
     accepted: tuple[Accepted, ...] = ()
     moment: Annotated[str, Names("moments")] = ""
+    own: Annotated[tuple[OwnRow, ...], Field(max_length=500)] = ()
 
     @model_validator(mode="after")
     def _ids_are_unique(self) -> Self:
@@ -105,7 +107,8 @@ STEPS = Listing[Step].of(lambda p: p.steps)
 PAGES = Listing[Page].of(lambda p: p.pages)
 ROOMS = Listing[CaseRoom].of(lambda p: p.case.rooms)
 MACHINES = Listing[Machine].of(lambda p: p.brief.machines)
+OWN = Listing[OwnRow].of(lambda p: p.own)
 
 LISTS: tuple[Listing[Any], ...] = (
-    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAYOUTS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, AREAS, SURFACES, STEPS, PAGES, ROOMS, MACHINES,
+    PHOTOS, NEEDS, PIECES, BITS, FITS, JOINS, PRINTS, SEATS, LAYOUTS, LAMPS, SUPPLIES, STRINGS, MOMENTS, METERS, AREAS, SURFACES, STEPS, PAGES, ROOMS, MACHINES, OWN,
 )  # fmt: skip

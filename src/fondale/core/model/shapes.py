@@ -11,7 +11,9 @@ Extra = Literal["coat", "long coat", "skirt", "shorts", "apron", "boots", "cap",
 BodyPart = Literal["face", "hair", "skin", "shirt", "trousers", "shoes", "extra"]
 Person = Literal["man", "woman", "boy_12", "child_6"]
 Build = Literal["plain", "stocky"]
-Species = Literal["cat", "dog", "sheepdog", "terrier", "horse", "cow", "sheep", "gull", "heron", "hen"]
+Species = Literal[
+    "cat", "dog", "sheepdog", "terrier", "horse", "cow", "sheep", "gull", "heron", "hen", "pig", "goat", "donkey", "fox", "rat", "duck", "pigeon", "crow"
+]  # fmt: skip
 Rest = Literal["standing", "resting"]
 
 

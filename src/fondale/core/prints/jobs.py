@@ -67,7 +67,6 @@ class PrintJob:
     words: str
     cost_words: str
     formula: str
-    caution: str
 
     @property
     def parts(self) -> int:
@@ -199,7 +198,7 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
         words = f"{digits(weight, 0 if weight >= 10 else 1)} g, {money} from {clipped(file.ordered.service, 40)}"
         return PrintJob(
             file.id, file.ordered.service, row["process"], layer, layers, 0.0, 0.0, weight, whole / 1000, body / 1000, tuple(lay), weight, 1.0, 1.0,
-            file.ordered.price / file.count, False, words, money, told.formula, "",
+            file.ordered.price / file.count, False, words, money, told.formula,
         )  # fmt: skip
     each = "" if file.count < 2 else " a plate" if row["process"] == "resin" else " a copy"
     money = f"{digits(cost, 2)} {project.brief.currency}"
@@ -214,7 +213,7 @@ def job_of(project: Project, file: PrintFile) -> PrintJob:
     )
     return PrintJob(
         file.id, machine.name, row["process"], layer, layers, hours, drawn_h, material, whole / 1000, body / 1000, tuple(lay), weight, success, 1 / success, cost,
-        too_large, words, money, formula, "resin" if row["process"] == "resin" else "hot",
+        too_large, words, money, formula,
     )  # fmt: skip
 
 

@@ -2,20 +2,23 @@
 
 from collections.abc import Iterator
 
-from fondale.core.coats.conflicts import Chemistry
+from fondale.core.coats.conflicts import Chemistry, is_clear
 from fondale.core.coats.cures import barrier
-from fondale.core.coats.drying import too_cold
-from fondale.core.coats.impossible import on_bare_foam as bare_foam
+from fondale.core.coats.drying import too_cold, too_damp
+from fondale.core.coats.impossible import wrong_ground
+from fondale.core.coats.links import shut_by
 from fondale.core.derived import ACCESS, CHEMISTRY, MISSING
 from fondale.core.edits import Add, Edit, new_id, put
 from fondale.core.edits.handing import scrape_step
 from fondale.core.edits.steps import ReorderSteps
+from fondale.core.materials import material_name
 from fondale.core.model import JOINS, LAMPS, PROJECT, STEPS, SURFACES, Project, Step
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import as_name, digits
 from fondale.knowledge import table
 
+BENCH_RH = PROJECT.then(lambda p: p.brief.bench_rh)
 BENCH_C = PROJECT.then(lambda p: p.brief.bench_c)
 
 
@@ -99,7 +102,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         if miss.kind == "bare":
             join = project.get(JOINS, before.joints[0])
             scrape, mask = scrape_step(project, join), scrape_step(project, join)
-            mask = mask.but(id=new_id(f"mask {join.id}", ids), name=as_name(f"Mask the faces of {join.name}"), caution="", duty="mask")
+            mask = mask.but(id=new_id(f"mask {join.id}", ids), name=as_name(f"Mask the faces of {join.name}"), duty="mask")
             yield Finding(
                 "COAT-JOINT", "mind", "coats", before.name, f"Glue holds on to the paint on {name.lower()}, and paint does not hold. Mask the faces first, or scrape them bare.",
                 f"step {ids.index(before.id) + 1} joins what step {ids.index(miss.first) + 1} has painted", ((STEPS, before.id), (SURFACES, miss.surface)),
@@ -110,7 +113,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         if miss.kind == "mask":
             mask = Step(
                 id=new_id(f"mask {miss.surface}", ids), name=as_name(f"Mask {name.lower()}"), work="build", tool="hand", surfaces=(miss.surface,),
-                duty="mask", caution="blade",
+                duty="mask",
             )  # fmt: skip
             bare = before.but(surfaces=tuple(s for s in before.surfaces if s != miss.surface))
             off = f"Keep it off {name.lower()}"
@@ -124,7 +127,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         coat, words = ("primer_spray", "Prime") if primer else ("gloss", "Gloss varnish on")
         step = Step(
             id=new_id(f"{miss.kind} {miss.surface}", ids), name=as_name(f"{words} {name.lower()}"), coat=coat, surfaces=(miss.surface,),
-            colour=(0.55, 0.55, 0.55), tool="spray can" if primer else "airbrush", caution=table("coats")["coat"][coat]["caution"],
+            colour=(0.55, 0.55, 0.55), tool="spray can" if primer else "airbrush",
         )  # fmt: skip
         trouble = (
             "has colour and no primer under it. Colour comes off with the first touch."
@@ -152,10 +155,58 @@ def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     )  # fmt: skip
 
 
+def damp_bench(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-DAMP: sprays that bloom in the damp air of the bench. One prompt for all."""
+    steps = [s for s in project.steps if not s.done and too_damp(s, project.brief) is not None]
+    if not steps:
+        return
+    most = min(too_damp(s, project.brief) or 100 for s in steps)
+    names = sorted({table("coats")["coat"][s.coat]["name"] for s in steps})
+    yield Finding(
+        "COAT-DAMP", "mind", "coats", "The air is damp", f"At {digits(project.brief.bench_rh, 0)} % humidity {', '.join(names)} may dry cloudy when sprayed. Wait for a dry day, warm the room, or brush it.",
+        f"good up to {digits(most, 0)} %; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple((STEPS, s.id) for s in steps),
+        (Fix(f"Dry the air to {digits(most, 0)} %", (put(BENCH_RH, most, f"Bench at {digits(most, 0)} %"),)),),
+    )  # fmt: skip
+
+
+def never_dries(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-STICKY: a first coat that never dries on what is bare there. Common practice, no source."""
+    rows, ids = table("coats")["coat"], [s.id for s in project.steps]
+    for ident, step in wrong_ground(project, "sticky_on"):
+        surface = project.get(SURFACES, ident)
+        first = Step(
+            id=new_id(f"first {surface.id}", ids), name=as_name(f"Water acrylic first: {surface.name.lower()}"), coat="acrylic", surfaces=(surface.id,),
+            colour=(0.5, 0.5, 0.5), tool="brush",
+        )  # fmt: skip
+        yield Finding(
+            "COAT-STICKY", "stop", "coats", surface.name,
+            f"“{step.name}” puts {rows[step.coat]['name']} on bare {material_name(surface.material)}, and stays sticky for good. Water acrylic goes on first.",
+            f"step {ids.index(step.id) + 1} is the first coat on it", ((STEPS, step.id), (SURFACES, surface.id)),
+            (Fix("Water acrylic first", insert_before(project, first, step.id, first.name)),),
+        )  # fmt: skip
+
+
+def frosted(project: Project, derived: Derived) -> Iterator[Finding]:
+    """COAT-FROST: fuming glue that shuts clear parts in, or is put on them."""
+    rows = table("coats")["coat"]
+    for step in project.steps:
+        if step.done or not rows.get(step.coat, {}).get("frosts", False):
+            continue
+        shut = {i for kind, i in shut_by(project, step) if kind == "surfaces"}
+        clear = [s for s in project.surfaces if s.id in shut | set(step.surfaces) and is_clear(project, s)]
+        if clear:
+            label = "Take five-minute epoxy"
+            yield Finding(
+                "COAT-FROST", "mind", "coats", step.name, f"Its fumes have nowhere to go and frost {clear[0].name.lower()}. Take epoxy or PVA, or leave it open until they are gone.",
+                f"{rows[step.coat]['name']} beside {len(clear)} clear face{'s' if len(clear) > 1 else ''}", ((STEPS, step.id), *((SURFACES, s.id) for s in clear)),
+                (Fix(label, (put(STEPS.at(step.id).then(lambda s: s.coat), "epoxy", label),)),), caution="ca",
+            )  # fmt: skip
+
+
 def on_bare_foam(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-FOAM: solvent on bare foam eats it. Common practice, no source."""
     rows, ids = table("coats")["coat"], [s.id for s in project.steps]
-    for ident, step in bare_foam(project):
+    for ident, step in wrong_ground(project, "eats"):
         surface = project.get(SURFACES, ident)
         seal = Step(
             id=new_id(f"seal {surface.id}", ids), name=as_name(f"Seal the foam: {surface.name.lower()}"), coat="pva", surfaces=(surface.id,),
@@ -168,4 +219,9 @@ def on_bare_foam(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-RULES = (Rule(closed_too_early, ACCESS), Rule(wrong_over, CHEMISTRY), Rule(lacking, MISSING), Rule(cold_bench), Rule(on_bare_foam))
+RULES = (
+    Rule(closed_too_early, ACCESS),
+    Rule(wrong_over, CHEMISTRY),
+    Rule(lacking, MISSING),
+    *(Rule(r) for r in (cold_bench, damp_bench, on_bare_foam, never_dries, frosted)),
+)

@@ -3,7 +3,8 @@
 import math
 from collections.abc import Iterator
 
-from fondale.core.circuit.diode import diode_of
+from fondale.core.cautions import cautions_of_supply
+from fondale.core.circuit.diode import diode_of, most_ma
 from fondale.core.circuit.supply import StringCurrent, most_in_series, split, supply_volts, volts_to_spare, with_resistor
 from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.edits import put
@@ -72,14 +73,13 @@ def _cells(supply: Supply, need_v: float) -> str:
 
 def too_much(project: Project, derived: Derived) -> Iterator[Finding]:
     """WIRE-OVER: a lamp over its limit. Asks for a resistor, unless the house rule lets cells do without."""
-    rows = table("electric")["led"]
     for string, result in _strings(project, derived):
         if is_mixed(project, string):
             continue
-        over = [x for x in result.lamps if x.amps * 1000 > rows[project.get(LAMPS, x.lamp).led]["max_ma"]]
+        over = [x for x in result.lamps if x.amps * 1000 > most_ma(project.get(LAMPS, x.lamp))]
         if over:
             worst = max(over, key=lambda x: x.amps)
-            limit = rows[project.get(LAMPS, worst.lamp).led]["max_ma"]
+            limit = most_ma(project.get(LAMPS, worst.lamp))
             yield Finding(
                 "WIRE-OVER", "stop", "lamps", string.name,
                 f"Its lamps get more current than they bear: {ma(worst.amps)} where {digits(limit, 0)} mA is the most.",
@@ -93,8 +93,8 @@ def bare_strings(project: Project, derived: Derived) -> Iterator[Finding]:
     for string, result in _strings(project, derived):
         supply = project.get(SUPPLIES, string.supply)
         lenient = project.brief.rules.resistors == "cells without" and supply.kind == "cells"
-        calm = all(x.high * 1000 <= table("electric")["led"][project.get(LAMPS, x.lamp).led]["max_ma"] for x in result.lamps)
-        over = any(x.amps * 1000 > table("electric")["led"][project.get(LAMPS, x.lamp).led]["max_ma"] for x in result.lamps)
+        calm = all(x.high * 1000 <= most_ma(project.get(LAMPS, x.lamp)) for x in result.lamps)
+        over = any(x.amps * 1000 > most_ma(project.get(LAMPS, x.lamp)) for x in result.lamps)
         if string.resistor_ohm > 0 or is_mixed(project, string) or over or (lenient and calm) or not result.lamps:
             continue
         lit = max(result.lamps, key=lambda x: x.amps)
@@ -110,8 +110,9 @@ def bare_strings(project: Project, derived: Derived) -> Iterator[Finding]:
 
 
 def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
-    """WIRE-DARK: a string that hardly glows: too long for its supply, or a lamp the wrong way round."""
-    least = table("electric")["limits"]["dim_ma"] / 1000
+    """WIRE-DARK, WIRE-DIM: a string that stays dark or only glows: too long for its supply, or a lamp the wrong way round."""
+    limits = table("electric")["limits"]
+    least = limits["dim_ma"] / 1000
     for string, result in _strings(project, derived):
         if is_mixed(project, string) or not result.lamps or max(x.amps for x in result.lamps) >= least:
             continue
@@ -126,25 +127,34 @@ def too_little(project: Project, derived: Derived) -> Iterator[Finding]:
                 fixes = (Fix("Wire them side by side", (ReplaceString(f"Wire {string.name} side by side", string.id, (group,)),)),)
         else:
             why = f"The supply has too few volts for it: {_more_volts(project, string)}."
+        dark = max(x.amps for x in result.lamps) * 1000 < limits["dark_ma"]
+        said = "It stays dark" if dark else "It only glows, seen in a dark room and lighting nothing"
         yield Finding(
-            "WIRE-DARK", "stop", "lamps", string.name, f"It stays dark. {why}",
+            "WIRE-DARK" if dark else "WIRE-DIM", "stop" if dark else "mind", "lamps", string.name, f"{said}. {why}",
             f"{ma(max(x.amps for x in result.lamps))} through it", ((STRINGS, string.id),), fixes,
         )  # fmt: skip
 
 
 def supply_load(project: Project, derived: Derived) -> Iterator[Finding]:
-    """WIRE-SUPPLY, WIRE-HOURS: overloaded supplies, and cells that do not last a show day."""
+    """WIRE-SUPPLY, WIRE-SLEEP, WIRE-HOURS: overloaded supplies, power banks that go to sleep, and cells that do not last a show day."""
     share = table("electric")["limits"]["supply_share"]
     for result in derived[SUPPLIES_SOLVED]:
         supply = project.get(SUPPLIES, result.supply)
         if result.trouble:
             yield Finding("WIRE-SHORT", "stop", "lamps", supply.name, result.trouble, "no solution", ((SUPPLIES, supply.id),))
         elif result.overloaded:
-            coin = supply.kind == "cells" and supply.row.startswith("coin")
+            coin = "coin" in cautions_of_supply(supply)
             yield Finding(
                 "WIRE-SUPPLY", "stop" if result.used > 1 else "mind", "lamps", supply.name,
                 "A coin cell gives a few milliampere for long; this drains and heats it." if coin else f"More load than it bears for long. Stay under {percent(share)}.",
                 f"{ma(result.amps)} of {ma(result.limit_a)}, {percent(result.used)}", ((SUPPLIES, supply.id),), caution="coin" if coin else "",
+            )  # fmt: skip
+        least = table("electric")["plug"].get(supply.row, {}).get("least_ma", 0.0)
+        if 0 < result.amps * 1000 < least:
+            yield Finding(
+                "WIRE-SLEEP", "mind", "lamps", supply.name,
+                f"A power bank switches itself off when it gives less than some {digits(least, 0)} mA. Take a USB plug or cells, or hang more on it.",
+                f"{ma(result.amps)} of the {digits(least, 0)} mA that keep it awake", ((SUPPLIES, supply.id),), caution="lithium",
             )  # fmt: skip
         if result.hours_half is not None and result.hours_half < project.brief.show_hours:
             yield Finding(

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from fondale.core.bodies.animals import rest_share
-from fondale.core.bodies.chain import hand_times, head_times
+from fondale.core.bodies.chain import hand_times, head_times, segments
 from fondale.core.bodies.figure import measures
 from fondale.core.bodies.poses import lies
 from fondale.core.how import PRACTICE, How, Told, cite
@@ -148,7 +148,8 @@ def _body_sightings(details: tuple[Detail, ...], pose: str, who: Person, heroic:
             if (thing := things.get(d.part)) is not None:
                 yield Sighting(thing["name"], d.mm, d.error_mm, thing["real_mm"], thing["spread"], "thing", body=False)
             continue
-        share = {"eyes": body.eye, "shoulder": body.shoulder}.get(d.part, row.get(person, row["share"]))
+        own = segments(person)[row["segment"]] * row.get("times", 1.0) if "segment" in row else row.get(person, row["share"])
+        share = {"eyes": body.eye, "shoulder": body.shoulder}.get(d.part, own)
         kind: Kind = "height" if row["height"] else {"head": "head", "shoulders": "width"}.get(d.part, "limb")  # type: ignore[assignment]
         if d.part == "head":
             share *= head_times(person, heroic)

@@ -11,6 +11,7 @@ import shapely
 
 from fondale.core.arrays import Floats
 from fondale.core.how import PRACTICE, How, Told
+from fondale.core.materials import density, material_name
 from fondale.core.model import PIECES, Case, Piece, Place, Project, Sling
 from fondale.core.model.shapes import Shape
 from fondale.core.prints.balance import SAFE_DEG
@@ -115,7 +116,7 @@ def grams_of(piece: Piece, jobs: Mapping[str, PrintJob]) -> tuple[float, Known]:
         return printed, "printed"
     if piece.material:
         volume, _centre = _volume(piece.shape, measured_height(piece))
-        grams = volume / 1000 * float(table("weights")["density"][piece.material]) * piece.filled
+        grams = volume / 1000 * density(piece.material) * piece.filled
         return (grams, "reckoned") if grams > 0 else (0.0, "")
     return 0.0, ""
 
@@ -272,14 +273,14 @@ def case_mass(project: Project) -> tuple[float, Floats]:
     """The case's boards and panes in grams, each where it stands, less what is cut out of them, and the centre of them all. A niche weighs
     nothing here.
     """
-    case, known = project.case, table("weights")["case"]
-    parts = [(p.pieces * (p.long * p.wide - _cut_out(p)) * p.thick / 1000 * float(known[p.stuff]), p.at) for p in cut_list(case)]
+    case, known = project.case, table("materials")["case"]
+    parts = [(p.pieces * (p.long * p.wide - _cut_out(p)) * p.thick / 1000 * density(known[p.stuff]), p.at) for p in cut_list(case)]
     if case.kind == "dome" and parts:
         grams, at = parts[0]
         parts[0] = grams * math.pi / 4 * min(case.width, case.depth) / max(case.width, case.depth), at  # its base is sawn round
         area, high = _dome(case)
         x, y = dome_over(case)[0].tolist()
-        parts.append((area * case.boards.pane / 1000 * float(known[case.boards.pane_kind]), (x, y, high)))
+        parts.append((area * case.boards.pane / 1000 * density(known[case.boards.pane_kind]), (x, y, high)))
     total = sum(grams for grams, _at in parts)
     if total <= 0:
         return 0.0, np.zeros(3)
@@ -329,8 +330,8 @@ def weight_told(piece: Piece, weight: Weight) -> Told:
     said = f"{digits(weight.grams, 1)} g" if weight.known else "not known"
     if weight.known == "reckoned":
         volume, _centre = _volume(piece.shape, measured_height(piece))
-        dense = float(table("weights")["density"][piece.material])
-        formula = f"volume {digits(volume / 1000, 2)} cm³ × {dense} g/cm³ ({piece.material}) × {digits(piece.filled * 100, 0)} % solid"
+        dense = density(piece.material)
+        formula = f"volume {digits(volume / 1000, 2)} cm³ × {dense} g/cm³ ({material_name(piece.material)}) × {digits(piece.filled * 100, 0)} % solid"
         return Told(said, How("Weight", formula, said, "volume of the body by the divergence theorem; densities from memory of handbooks"))
     how = {"weighed": "as you weighed it", "printed": "material of the print, from the print shop", "": "say what it is of, or weigh it"}
     return Told(

@@ -4,10 +4,10 @@ from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.core.cautions import caution_words
 from fondale.core.derived import READINGS
 from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
-from fondale.knowledge import table
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import ShortAction, clear, hold
@@ -56,8 +56,8 @@ class PromptCard(QFrame):
         body = QVBoxLayout()
         body.setContentsMargins(22, 0, 0, 0)
         body.setSpacing(2)
-        caution = table("cautions").get(finding.caution, {}).get("text", "")
-        for text, role in ((finding.text, ""), (finding.numbers, "note"), (caution, "note")):
+        cautions = ((text, "note") for text in caution_words((finding.caution,)))
+        for text, role in ((finding.text, ""), (finding.numbers, "note"), *cautions):
             if text:
                 label = Prose(role, text)
                 body.addWidget(label)

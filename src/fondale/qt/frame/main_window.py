@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QKeySequence
@@ -29,6 +29,9 @@ from fondale.qt.furniture.rows import hold
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import dress
+
+if TYPE_CHECKING:
+    from fondale.qt.frame.tables_window import TablesWindow
 
 # What scrolls shows the ground of the window; this never changes, so that nothing inside is dressed anew for it.
 _BARE = "QScrollArea { border: 0; background: transparent; } QScrollArea > QWidget > QWidget { background: transparent; } QAbstractScrollArea::corner { background: transparent; border: 0; }"
@@ -71,6 +74,7 @@ class MainWindow(QMainWindow):
         self._hush.timeout.connect(self._said.hide)
         self._lay_out()
         self.caliper_window = CaliperWindow(session, self.caliper, self)
+        self.tables_window: TablesWindow | None = None
         self.hands = Hands(self)
         self.exchange = Exchange(self, session)
         self._actions: dict[str, QAction] = {}
@@ -113,7 +117,7 @@ class MainWindow(QMainWindow):
             "papers": self.projects.print_sheet, "export": self.exchange.export, "floor": self.exchange.bring, "copy": self.exchange.copy, "paste": self.exchange.paste, "unsaved": self.projects.unsaved, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
             "caliper": self.hands.take_reading, "caliper_window": self.hands.show_caliper, "zero": self.hands.zero_caliper, "lux": self.hands.take_lux, "timer": self.hands.toggle_timer, "earlier": partial(self.hands.shift_step, -1), "later": partial(self.hands.shift_step, 1),
-            "first": self.projects.first_minutes, "keys": self.projects.keys, "about": self.projects.about,
+            "first": self.projects.first_minutes, "tables": self.show_tables, "keys": self.projects.keys, "about": self.projects.about,
             **{f"go_{s}": partial(self.go, s) for s in STATIONS},
         }  # fmt: skip
         menus: dict[str, QMenu] = {}
@@ -135,6 +139,17 @@ class MainWindow(QMainWindow):
                 action.triggered.connect(lambda _checked=False, do=slots[deed.name]: do())
                 self._actions[deed.name] = action
                 menu.addAction(action)
+
+    def show_tables(self) -> None:
+        """Open the window of the tables."""
+        if self.tables_window is None:
+            from fondale.qt.frame.tables_window import TablesWindow
+
+            self.tables_window = TablesWindow(self.session, self)
+            self.tailor.dress((self.tables_window,))
+        self.tables_window.refresh()
+        self.tables_window.show()
+        self.tables_window.raise_()
 
     def _fill_recent(self) -> None:
         self._recent.clear()
@@ -221,7 +236,17 @@ class MainWindow(QMainWindow):
         px = self.session.theme.px
         self.setMinimumSize(min(1000, px(780)), min(640, px(480)))
         bars = [b for f in self._frames.values() for b in (f.verticalScrollBar(), f.horizontalScrollBar())]
-        self.tailor.dress((self.menuBar(), self.playbill, self._said, self.footlights, self.caliper_window, *bars))
+        self.tailor.dress(
+            (
+                self.menuBar(),
+                self.playbill,
+                self._said,
+                self.footlights,
+                self.caliper_window,
+                *([self.tables_window] if self.tables_window else []),
+                *bars,
+            )
+        )
         # The prompts come last: their cards are made anew, and those from before are gone by then.
         self.tailor.dress((*self.stations[self.station].undressed(), self.prompts))
 

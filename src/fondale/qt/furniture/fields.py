@@ -340,17 +340,22 @@ class ColourField(Field):
             self._commit(linear((found.redF(), found.greenF(), found.blueF())))
 
 
+Options = list[tuple[Any, str]]
+
+
 class Choice(Captioned):
     """A caption and a list of (value, words)."""
 
-    def __init__(self, caption: str, options: list[tuple[Any, str]], commit: Callable[[Any], object], width: int = 0) -> None:
+    def __init__(self, caption: str, options: Options | Callable[[], Options], commit: Callable[[Any], object], width: int = 0) -> None:
+        """``options`` may be told by a function: they are asked for again whenever a value is shown."""
         self.box = _Box()
         super().__init__(caption, self.box, width)
         self.setLayout(self.row)
         self._options: list[tuple[Any, str]] = []
         self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.box.setMinimumContentsLength(7)
-        self.set_options(options)
+        self._asked = options if callable(options) else None
+        self.set_options(options() if callable(options) else options)
         self.box.activated.connect(lambda i: commit(self._options[i][0]))
 
     def set_options(self, options: list[tuple[Any, str]]) -> None:
@@ -365,6 +370,8 @@ class Choice(Captioned):
 
     def set_value(self, value: Any) -> None:
         """Show a value; one that is not on the list shows as nothing."""
+        if self._asked is not None:
+            self.set_options(self._asked())
         at = next((i for i, (v, _t) in enumerate(self._options) if v == value), -1)
         if self.box.currentIndex() != at:
             self.box.setCurrentIndex(at)

@@ -6,11 +6,14 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from fondale.core.cautions import cautions_told
 from fondale.core.model import Project
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.fields import Choice, Field
 from fondale.qt.furniture.finder import Several
+from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Short
+from fondale.qt.furniture.rows import line_of
 
 Editor = Field | Choice
 Row = tuple[Editor | Several, Callable[[Project], Any]]
@@ -40,6 +43,9 @@ class Ticket(QWidget):
         column.addLayout(head)
         self._grid = FieldGrid(columns)
         column.addWidget(self._grid)
+        self.care = HowButton()
+        self.care.hide()
+        column.addLayout(line_of(self.care))
 
     def show_thing(self, what: str, title: str, removable: bool, make_rows: Callable[[], list[Row]]) -> None:
         """Show the thing known as ``what``; the same one keeps its fields."""
@@ -51,6 +57,11 @@ class Ticket(QWidget):
         self._what = what
         self.rows = make_rows()
         self._grid.fill([field for field, _read in self.rows])
+
+    def show_care(self, cautions: tuple[str, ...]) -> None:
+        """What to take care of with it."""
+        self.care.show_told(cautions_told(cautions))
+        self.care.setVisible(bool(cautions))
 
     def read(self, project: Project) -> None:
         """Fill the fields from the project."""

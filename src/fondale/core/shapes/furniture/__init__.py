@@ -3,14 +3,34 @@
 from collections.abc import Callable
 
 from fondale.core.model.shapes import Furniture
-from fondale.core.shapes.furniture import barrel, bench, chair, crate, door, fence, ladder, lamp_post, table, tree, window
+from fondale.core.shapes.furniture import (
+    barrel,
+    bed,
+    bench,
+    cart,
+    chair,
+    crate,
+    cupboard,
+    desk,
+    door,
+    fence,
+    ladder,
+    lamp_post,
+    shelf,
+    steps,
+    stove,
+    table,
+    tree,
+    window,
+)
 from fondale.core.shapes.kind import ShapeKind
 from fondale.core.shapes.solid import Solid
 from fondale.knowledge import table as rows
 
 BUILDERS: dict[str, Callable[[float, float, float], Solid]] = {
     "bench": bench.build, "table": table.build, "chair": chair.build, "ladder": ladder.build, "barrel": barrel.build, "crate": crate.build,
-    "fence": fence.build, "tree": tree.build, "lamp_post": lamp_post.build, "door": door.build, "window": window.build,
+    "fence": fence.build, "tree": tree.build, "lamp_post": lamp_post.build, "door": door.build, "window": window.build, "bed": bed.build, "cupboard": cupboard.build,
+    "shelf": shelf.build, "stove": stove.build, "steps": steps.build, "cart": cart.build, "desk": desk.build,
 }  # fmt: skip
 
 

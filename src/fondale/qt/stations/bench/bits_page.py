@@ -15,8 +15,9 @@ from fondale.core.edits import Remove
 from fondale.core.edits import put as put_value
 from fondale.core.edits.boxes import add_bit, add_need, bring_bits, use_bit
 from fondale.core.lengths import LengthError, parse_length, parse_real, parse_scale
+from fondale.core.materials import materials_by_name
 from fondale.core.model import BITS, NEEDS, PIECES, Bit, Need
-from fondale.core.model.bench import Material, Outline, State
+from fondale.core.model.bench import Outline, State
 from fondale.core.sayings import sayings
 from fondale.core.words import clipped, digits, show_scale, with_article
 from fondale.qt.furniture.again import Again
@@ -227,7 +228,7 @@ class BitsPage(Page):
             self.row(BITS, lambda b: b.outline, "Outline", lambda put: Choice("outline", [(o, o) for o in get_args(Outline)], put)),
             self.row(BITS, lambda b: b.sizes, "Sizes", lambda put: Field("sizes", parse_sizes, lambda v: " × ".join(digits(s, 2) for s in v) + " mm" if v else "", put)),
             self.row(BITS, lambda b: b.native_n, "Native scale", lambda put: Field("scale", lambda t: parse_scale(t) if t.strip() else 0.0, lambda v: show_scale(v) if v else "", put)),
-            self.row(BITS, lambda b: b.material, "Material", lambda put: Choice("material", [(m, m) for m in get_args(Material)], put)),
+            self.row(BITS, lambda b: b.material, "Material", lambda put: Choice("material", materials_by_name, put)),
             self.row(BITS, lambda b: b.source, "Source", lambda put: Field("source", words(0, 120), str, put)),
             self.row(BITS, lambda b: b.drawer, "Drawer", lambda put: Field("drawer", words(0, 40), str, put)),
             self.row(BITS, lambda b: b.count, "Count", lambda put: Field("how many", lambda t: round(number(0, 100_000)(t)), lambda v: digits(v, 0), put)),

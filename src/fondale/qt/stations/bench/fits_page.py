@@ -6,6 +6,7 @@ from PySide6.QtCore import QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from fondale.core.cautions import cautions_of_fit
 from fondale.core.derived import AIRS, PULLS
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_fit
@@ -115,7 +116,6 @@ class FitsPage(Page):
         house = lambda: self.session.project.brief.house_n  # noqa: E731
 
         kinds = [(k, r["name"]) for k, r in table("fits")["kind"].items()]
-        grades = [(k, r["name"]) for k, r in table("fits")["grade"].items()]
         processes = [(p, table("fits")["process"][p]["name"]) for p in get_args(Process)]
         masks = [("", "no face"), ("hole", "the hole"), ("peg", "the peg"), ("both", "both faces")]
         fields = (
@@ -137,7 +137,7 @@ class FitsPage(Page):
             self.row(FITS, lambda f: f.magnet.deep, "Seat", lambda put: length_or_none("seat deep", put, "as it needs")),
             self.row(FITS, lambda f: f.magnet.ring, "Ring", lambda put: length_or_none("ring’s hole", put, "a disc")),
             self.row(FITS, lambda f: f.magnet.between, "Between", lambda put: length_or_none("between", put, "nothing")),
-            self.row(FITS, lambda f: f.magnet.grade, "Kind of magnet", lambda put: Choice("of", grades, put)),
+            self.row(FITS, lambda f: f.magnet.grade, "Kind of magnet", lambda put: Choice("of", lambda: [(k, r["name"]) for k, r in table("fits")["grade"].items()], put)),
             self.row(FITS, lambda f: f.magnet.other, "What it pulls", lambda put: Choice("pulls", [(o, o) for o in ("its like", "steel")], put)),
         )  # fmt: skip
         self._named = dict(zip(("hole", "peg", "hole_coats", "hole_on", "peg_coats", "peg_on", "brushed"), (f for f, _r in (*fields[2:4], *fields[6:11])), strict=True))  # fmt: skip
@@ -207,6 +207,7 @@ class FitsPage(Page):
         self.ticket.show_thing("fit", fit.name, True, self._rows)
         self._fit_rows(fit)
         self.ticket.read(project)
+        self.ticket.show_care(cautions_of_fit(fit))
         air = self._air(fit)
         self.section.fit = fit
         self.section.update()

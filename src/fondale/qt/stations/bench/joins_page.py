@@ -1,23 +1,24 @@
 """Joins: which adhesive for which pair, with its times and cautions, and the rod in a standing figure's foot."""
 
-from typing import Any, get_args
+from functools import partial
+from typing import Any
 
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
 
+from fondale.core.cautions import caution_words, cautions_of_row
 from fondale.core.derived import WEIGHTS
 from fondale.core.edits import Remove
 from fondale.core.edits.boxes import add_join
 from fondale.core.edits.handing import HandJoin
 from fondale.core.fits.glue import Glue, glues_for
 from fondale.core.fits.pins import pin_for, pin_told
+from fondale.core.materials import material_name, materials_by_name
 from fondale.core.model import JOINS, PIECES, Join, Piece
-from fondale.core.model.bench import Material
 from fondale.core.model.shapes import Figure
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, wait_words
-from fondale.knowledge import table
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.fields import Choice, Field, number, words
@@ -43,12 +44,12 @@ class JoinCells(Cells):
 
     def words(self, thing: Any) -> str:
         found = glues_for(thing)
-        return f"{thing.name}: {thing.a} to {thing.b}, {found[0].name if found else 'nothing known holds'}"
+        return f"{thing.name}: {material_name(thing.a)} to {material_name(thing.b)}, {found[0].name if found else 'nothing known holds'}"
 
     def draw(self, p: QPainter, box: QRectF, thing: Any, chosen: bool) -> None:
         found = glues_for(thing)
         self.line(p, box, 2, thing.name, weight=600)
-        self.line(p, box, 1, f"{thing.a} to {thing.b}", size=11)
+        self.line(p, box, 1, f"{material_name(thing.a)} to {material_name(thing.b)}", size=11)
         self.line(p, box, 0, found[0].name if found else "nothing known holds", "verdigris" if found else "stop", size=11)
 
 
@@ -62,8 +63,8 @@ class GlueCard(QFrame):
         column.setContentsMargins(10, 6, 10, 6)
         column.setSpacing(2)
         times = f"work {wait_words(glue.work_h)}, handle after {wait_words(glue.handle_h)}, full strength {wait_words(glue.full_h)}"
-        caution = table("cautions").get(glue.caution, {}).get("text", "")
-        for text, role in ((glue.name, "bold"), (times, ""), (glue.prepare, "soft"), (glue.beware, "soft"), (caution, "note")):
+        cautions = ((text, "note") for text in caution_words(cautions_of_row("glue", glue.key)))
+        for text, role in ((glue.name, "bold"), (times, ""), (glue.prepare, "soft"), (glue.beware, "soft"), *cautions):
             if text:
                 label = Prose(role, text)
                 column.addWidget(label)
@@ -157,7 +158,7 @@ class JoinsPage(Page):
         self.refresh()
 
     def _rows(self) -> list[Row]:
-        materials = [(m, m) for m in get_args(Material)]
+        materials = partial(materials_by_name, solid=True)
         fields = (
             self.row(JOINS, lambda j: j.name, "Rename", lambda put: Field("name", words(1, 120), str, put)),
             self.row(JOINS, lambda j: j.a, "Material", lambda put: Choice("one side", materials, put)),
@@ -218,8 +219,7 @@ class JoinsPage(Page):
         pin = pin_for(height, grams, self._lean, own_mm=self._rod)
         self.pin.show_told(pin_told(pin))
         guess = "" if known else f" Not weighed: taken as {digits(grams, 0)} g."
-        caution = table("cautions").get("drill", {}).get("text", "")
-        self._pin_words.setText(f"{pin.words} Drill {pin.drill}.{guess}\n\n{caution}")
+        self._pin_words.setText(f"{pin.words} Drill {pin.drill}.{guess}\n\n{' '.join(caution_words(('drill',)))}")
 
     def _show_ways(self, join: Join | None) -> None:
         state = (join.a, join.b, join.need) if join else None

@@ -5,6 +5,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QVBoxLayout
 
+from fondale.core.cautions import caution_words, job_cautions
 from fondale.core.derived import BALANCES, BANK, JOBS, LEDGER, WEARS
 from fondale.core.edits.boxes import add_machine
 from fondale.core.model import PrintFile
@@ -16,7 +17,6 @@ from fondale.core.prints.printers import machine_of, machine_rows
 from fondale.core.prints.thin import thin_words
 from fondale.core.words import day_words, digits, hours_words, percent
 from fondale.instruments import Bar, run_bank
-from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Prose
@@ -53,7 +53,7 @@ class Takes(Columns):
         self.tip.setVisible(balance is not None and file.watertight)
         if balance is not None:
             self.tip.show_told(tip_told(balance))
-        caution = table("cautions").get(job.caution, {}).get("text", "")
+        caution = " ".join(caution_words(job_cautions(job)))
         stands = balance.words if balance is not None and file.watertight else "Its body is open: no weight, no centre of mass."
         project = self.session.project
         shape, machine = mesh_of(project, file), machine_of(project, file)

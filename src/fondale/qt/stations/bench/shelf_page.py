@@ -150,8 +150,11 @@ class ShelfPage(Page):
         self.species = Choice("kind", species, self._beast_setter(lambda a: a.species, "Kind")).caption_width(CAPTION)
         self.rests = Choice("is", [(r, r) for r in get_args(sh.Rest)], self._beast_setter(lambda a: a.pose, "Posture")).caption_width(46)
         self.build = Choice("build", list(BUILDS), self._set_build).caption_width(CAPTION)
-        things = [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())]
-        self.thing = Choice("it is a", things, self._setter(lambda p: p.thing, "What it is")).caption_width(CAPTION)
+        self.thing = Choice(
+            "it is a",
+            lambda: [("", "nothing known"), *((k, v["name"]) for k, v in table("scales")["things"].items())],
+            self._setter(lambda p: p.thing, "What it is"),
+        ).caption_width(CAPTION)
         self._real = RealSize(self.session, lambda: self.piece, CAPTION)
         self.really, self.worn = self._real.really, self._real.worn
         origins: list[tuple[Origin, str]] = [(o, o) for o in get_args(Origin)]

@@ -9,7 +9,8 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from fondale.core.bodies.figure import measures
-from fondale.core.coats.pours import FORMS, Form, Pours, pour_lines, pours_of, pours_told
+from fondale.core.cautions import caution_words, cautions_of_row
+from fondale.core.coats.pours import COAT, FORMS, Form, Pours, pour_lines, pours_of, pours_told
 from fondale.core.edits.pouring import hand_pours
 from fondale.core.fits.wire_ways import Way, cavity_of, cavity_told, way_of, way_told
 from fondale.core.model import PIECES, SURFACES, Piece
@@ -218,7 +219,7 @@ class WaysPage(Page):
         self.section.update()
         if way is not None:
             self.wall.show_told(way_told(way))
-            self._way_words.setText(f"{way.words}\n{table('cautions')['drill']['text']}")
+            self._way_words.setText(f"{way.words}\n{' '.join(caution_words(('drill',)))}")
 
     def _show_pours(self) -> None:
         asked, brief = self._asked, self.session.project.brief
@@ -240,7 +241,7 @@ class WaysPage(Page):
             self._pour_words.setText(
                 f"{self._pours.words}\nIf the first goes in tonight:\n"
                 + "\n".join(lines[:6])
-                + f"{more}\n{table('cautions')['resin']['text']}"
+                + f"{more}\n{' '.join(caution_words(cautions_of_row('coat', COAT)))}"
             )
 
     def _hand_over(self) -> None:

@@ -6,6 +6,8 @@ from typing import Any, TypeVar, get_args
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from fondale.core.cautions import cautions_of, cautions_told
+from fondale.core.coat_kinds import coats_by_name
 from fondale.core.coats.drying import dries_told
 from fondale.core.coats.links import floats
 from fondale.core.edits import Remove, put
@@ -14,7 +16,7 @@ from fondale.core.edits.steps import MarkDone
 from fondale.core.handwork import minutes_of, minutes_told
 from fondale.core.lengths import LengthError
 from fondale.core.model import FITS, JOINS, LAMPS, PIECES, STEPS, STRINGS, SURFACES, Listing, Step, Tie
-from fondale.core.model.coats import Dryness, TieKind, Tool, Work
+from fondale.core.model.coats import Dryness, TieKind, Work
 from fondale.core.order.ties import tie_words
 from fondale.core.prints.printers import any_of, any_shown
 from fondale.core.times import parse_days, parse_hours, parse_minutes, parse_moment, show_days, show_moment
@@ -27,7 +29,7 @@ from fondale.qt.furniture.fields import Choice, ColourField, Field, number, word
 from fondale.qt.furniture.finder import Finder, Several
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Prose, literal, on_a_button
-from fondale.qt.furniture.rows import Entries, action, menu_button
+from fondale.qt.furniture.rows import Entries, action, line_of, menu_button
 from fondale.qt.session import Session
 
 DRYNESS: dict[Dryness, str] = {"wet": "may be wet", "touch": "touch dry", "next": "ready for a coat", "handle": "hard"}
@@ -58,15 +60,15 @@ class StepTicket(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self._grid())
+        self.care = HowButton()
+        column.addLayout(line_of(self.care))
         column.addLayout(self._last_line())
 
     def _grid(self) -> FieldGrid:
         grid = FieldGrid(5)
         put_in, narrow = self._setter, 44
-        coats = [("", "no coat"), *((k, v["name"]) for k, v in table("coats")["coat"].items())]
-        cautions = [("", "none"), *((k, k) for k in table("cautions"))]
         self.step_name = Field("step", words(1, 120), str, self._rename).caption_width(narrow)
-        self.coat = Choice("coat", coats, self._set_coat).caption_width(narrow)
+        self.coat = Choice("coat", lambda: [("", "no coat"), *coats_by_name().items()], self._set_coat).caption_width(narrow)
         self.colour = ColourField("colour", put_in(lambda s: s.colour, "Colour"))
         self.minutes = Field(
             "minutes", lambda t: parse_minutes(t) if t.strip() else None, show_minutes, put_in(lambda s: s.minutes, "Minutes")
@@ -75,7 +77,9 @@ class StepTicket(QWidget):
             "The likely minutes, or least, likely and most: 10 15 25; or a batch: 32 x 4 + 10; empty: as proposed in grey"
         )
         self.work = Choice("work", [(w, w) for w in get_args(Work)], put_in(lambda s: s.work, "Kind of work")).caption_width(narrow)
-        self.tool = Choice("tool", [(t, t) for t in get_args(Tool)], put_in(lambda s: s.tool, "Tool")).caption_width(narrow)
+        self.tool = Choice(
+            "tool", lambda: [(k, r.get("name", k)) for k, r in table("tools")["tool"].items()], put_in(lambda s: s.tool, "Tool")
+        ).caption_width(narrow)
         self.dryness = Choice("below", list(DRYNESS.items()), put_in(lambda s: s.dryness, "Dryness")).caption_width(narrow)
         self.split = Choice("goes", [(False, "in one go"), (True, "in parts")], put_in(lambda s: s.splittable, "Splitting")).caption_width(
             narrow
@@ -83,7 +87,6 @@ class StepTicket(QWidget):
         show_wait = lambda v: f"{digits(v / 24, 0)} days" if v >= 48 and not v % 24 else f"{digits(v, 1)} h"  # noqa: E731
         self.waits = Field("waits", parse_hours, show_wait, put_in(lambda s: s.wait_h, "Waiting"))
         self.waits.caption_width(56).setToolTip("What goes on by itself afterwards, in hours or days: a cure, a printer, a parcel")
-        self.caution = Choice("caution", cautions, put_in(lambda s: s.caution, "Caution")).caption_width(56)
         self.not_on = Field(
             "not on", lambda t: parse_days(t, self.session.results.look.today), show_days, put_in(lambda s: s.not_on, "Not on an evening")
         ).caption_width(narrow)
@@ -107,7 +110,7 @@ class StepTicket(QWidget):
         self._fields: list[QWidget] = [
             self.step_name, self.coat, self.colour, self.minutes, self.works_on,
             self.work, self.tool, self.dryness, self.split, self.closes,
-            self.waits, self.caution, self.not_on, self.note, self.film, self.tests, self.after, self.tied, self.machine, self.finished,
+            self.waits, self.not_on, self.note, self.film, self.tests, self.after, self.tied, self.machine, self.finished,
         ]  # fmt: skip
         grid.fill(self._fields)
         return grid
@@ -252,7 +255,7 @@ class StepTicket(QWidget):
         for field, value in (
             (self.step_name, step.name), (self.coat, step.coat), (self.colour, step.colour), (self.tool, step.tool), (self.minutes, step.minutes),
             (self.work, step.work), (self.dryness, step.dryness), (self.split, step.splittable), (self.waits, step.wait_h),
-            (self.caution, step.caution), (self.not_on, step.not_on), (self.note, step.note), (self.film, step.film_um), (self.finished, step.finished),
+            (self.not_on, step.not_on), (self.note, step.note), (self.film, step.film_um), (self.finished, step.finished),
             (self.machine, (any_shown(project, step.machine) if step.any_machine else step.machine, step.any_machine)),
         ):  # fmt: skip
             field.set_value(value)
@@ -262,7 +265,8 @@ class StepTicket(QWidget):
         said = [tie_words(t, names.get(t.step, t.step)) for t in step.ties]
         self.tied.setText((on_a_button(clipped(said[0], 24)) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
         self.tied.setToolTip(literal("\n".join(said)))
-        self.caution.setToolTip(literal(str(table("cautions").get(step.caution, {}).get("text", ""))))
+        self.care.show_told(cautions_told(cautions_of(project, step)))
+        self.care.setVisible(bool(self.care.text()))
         self.finished.setVisible(step.done)
         self.machine.setVisible(bool(machines))
         self._floats.setVisible(floats(project, step))

@@ -1,7 +1,7 @@
 """The ticket of the chosen surface: of which piece it is, how large, and whether it can be shut in."""
 
 from collections.abc import Callable
-from typing import Any, TypeVar, get_args
+from typing import Any, TypeVar
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
@@ -9,8 +9,8 @@ from fondale.core.bodies.parts import NAMES
 from fondale.core.derived import OUTLINES
 from fondale.core.edits import Remove, put
 from fondale.core.edits.new_things import surfaces_of_parts
+from fondale.core.materials import materials_by_name
 from fondale.core.model import PIECES, SURFACES, Listing, Piece, Surface
-from fondale.core.model.bench import Material
 from fondale.core.model.shapes import BodyPart, Figure
 from fondale.core.stage.solids import face_cm2, measured_height
 from fondale.core.words import digits
@@ -36,8 +36,9 @@ class SurfaceTicket(QWidget):
         self.area = Field("area", number(0, 1e6, "cm²"), area, self._setter(lambda s: s.area_cm2, "Area")).caption_width(52)
         self.inside = Choice("lies", [(False, "outside"), (True, "inside, can be shut")], self._setter(lambda s: s.inside, "Inside"))
         self.inside.caption_width(52)
-        bare: list[tuple[str, str]] = [("", "not said"), *((m, m) for m in get_args(Material))]
-        self.material = Choice("bare", bare, self._setter(lambda s: s.material, "Material")).caption_width(52)
+        self.material = Choice(
+            "bare", lambda: [("", "not said"), *materials_by_name()], self._setter(lambda s: s.material, "Material")
+        ).caption_width(52)
         parts = [("", "all of it"), *((n, n) for n in NAMES)]
         self.part = Choice("part", parts, self._setter(lambda s: s.part, "Part")).caption_width(52)
         self.each = action("One for each part", self._each, "A surface for face, hair, clothes and whatever else the figure has")

@@ -7,6 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from fondale.core.circuit.diode import most_ma
 from fondale.core.circuit.supply import StringCurrent, SupplyResult
 from fondale.core.derived import SUPPLIES_SOLVED
 from fondale.core.light.desk import levels_of
@@ -223,7 +224,7 @@ class Rig(QWidget):
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.setPen(QPen(theme.color("curtain"), 1.6))
                 p.drawEllipse(spot, 10, 10)
-            limit = table("electric")["led"].get(lamp.led, {}).get("max_ma", 0.0) / 1000
+            limit = most_ma(lamp) / 1000
             p.setFont(small)
             p.setPen(theme.text("stop" if amps > limit else "soft"))
             said, room = ma(amps) if result else "", wide / (slots + 1) - theme.px(6)

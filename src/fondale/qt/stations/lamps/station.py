@@ -5,6 +5,7 @@ from typing import Any
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QSizePolicy, QSlider, QVBoxLayout
 
+from fondale.core.cautions import cautions_of_lamp, cautions_of_string, cautions_of_supply
 from fondale.core.circuit.supply import current_told
 from fondale.core.derived import FINE_LIGHT, LIGHT, PICTURE, SUPPLIES_SOLVED
 from fondale.core.edits import put, remove
@@ -12,7 +13,7 @@ from fondale.core.edits.handing import HandRig
 from fondale.core.edits.wiring import add_area, add_lamp, add_meter, add_moment, add_string, add_supply, set_level
 from fondale.core.light.desk import levels_of, meter_told
 from fondale.core.light.evenness import area_told
-from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Listing
+from fondale.core.model import AREAS, LAMPS, METERS, MOMENTS, PROJECT, SEATS, STRINGS, SUPPLIES, Lamp, Listing, String, Supply
 from fondale.core.words import digits, percent
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import FieldGrid
@@ -245,6 +246,7 @@ class LampsStation(Station):
         if string is not None:
             string.set_options(self._rows.string_options())
         self.ticket.read(project)
+        self.ticket.show_care(self._care(listing, ident))
         if is_lamp:
             level = levels_of(project)[ident]
             self.level.blockSignals(True)
@@ -252,6 +254,17 @@ class LampsStation(Station):
             self.level.blockSignals(False)
             self._level_value.setText(f"{percent(level)}")
             self._show_current(ident)
+
+    def _care(self, listing: Listing[Any], ident: str) -> tuple[str, ...]:
+        project = self.session.project
+        match project.find(listing, ident):
+            case Lamp() as lamp:
+                return cautions_of_lamp(lamp)
+            case Supply() as supply:
+                return cautions_of_supply(supply)
+            case String() as string:
+                return cautions_of_string(project, string)
+        return ()
 
     def _show_current(self, ident: str) -> None:
         solved = self.session.results[SUPPLIES_SOLVED] or ()

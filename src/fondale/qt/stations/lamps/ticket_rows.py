@@ -1,6 +1,7 @@
 """What the ticket shows of a lamp, a string, a supply, a meter, an area or a moment."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any, TypeVar, get_args
 
 from fondale.core.directions import parse_direction, show_direction
@@ -48,7 +49,9 @@ class TicketRows:
         show = lambda v: f"{digits(v, places)}{gap}{unit}"  # noqa: E731
         return Field(caption, number(least, most, unit), show, self._session.setter(spot, label), 84 if unit != "°" else 74), spot.find
 
-    def _choice(self, caption: str, options: list[tuple[T, str]], spot: Spot[T], label: str) -> tuple[Choice, Callable[[Project], Any]]:
+    def _choice(
+        self, caption: str, options: list[tuple[T, str]] | Callable[[], list[tuple[T, str]]], spot: Spot[T], label: str
+    ) -> tuple[Choice, Callable[[Project], Any]]:
         return Choice(caption, options, self._session.setter(spot, label)), spot.find
 
     def string_options(self) -> list[tuple[str, str]]:
@@ -57,8 +60,8 @@ class TicketRows:
 
     def _lamp(self, ident: str, name: str) -> list[Row]:
         lamp = LAMPS.at(ident)
-        leds = [(k, str(v["name"])) for k, v in table("electric")["led"].items()]
-        led, read_led = self._choice("LED", leds, lamp.then(lambda m: m.led), f"LED of {name}")
+        led, read_led = self._choice("LED", partial(_electric, "led"), lamp.then(lambda m: m.led), f"LED of {name}")
+        built = self._choice("built as", partial(_electric, "package"), lamp.then(lambda m: m.package), f"What {name} is built as")
         angle, read_angle = self._number("angle", lamp.then(lambda m: m.angle_deg), f"Angle of {name}", 5, 360, "°")
         motions: list[tuple[Motion, str]] = [(m, m) for m in get_args(Motion)]
         motion, read_motion = self._choice("motion", motions, lamp.then(lambda m: m.motion), f"Motion of {name}")
@@ -77,7 +80,7 @@ class TicketRows:
         moving = self._session.project.get(LAMPS, ident).motion != "steady"
         rows: list[Row] = [
             self._spot("x", x, name), self._spot("y", y, name), self._spot("z", z, name),
-            (led.caption_width(34), read_led), (angle.caption_width(44), read_angle), (motion.caption_width(44), read_motion),
+            (led.caption_width(34), read_led), built, (angle.caption_width(44), read_angle), (motion.caption_width(44), read_motion),
             (string, string_of), self._aim(LAMPS, ident, ("ax", "ay", "az"), "aims", name),
             self._choice("in", pieces, lamp.then(lambda m: m.piece), f"What {name} is built into"),
             self._choice("it is", seen, lamp.then(lambda m: m.meant_to_be_seen), f"How {name} is seen"),
@@ -144,8 +147,7 @@ class TicketRows:
 
     def _supply(self, ident: str, name: str) -> list[Row]:
         supply = self._session.project.get(SUPPLIES, ident)
-        rows = [(k, str(v["name"])) for k, v in table("electric")[supply.section].items()]
-        kind = Choice("it is a", rows, lambda row: self._set_supply(ident, row, None))
+        kind = Choice("it is a", partial(_electric, supply.section), lambda row: self._set_supply(ident, row, None))
         out: list[Row] = [(kind, SUPPLIES.at(ident).then(lambda s: s.row).find)]
         if supply.kind == "cells":
             spot = SUPPLIES.at(ident).then(lambda s: s.count)
@@ -193,6 +195,10 @@ class TicketRows:
 
     def _house(self) -> float:
         return self._session.project.brief.house_n
+
+
+def _electric(section: str) -> list[tuple[str, str]]:
+    return [(k, str(v["name"])) for k, v in table("electric")[section].items()]
 
 
 def string_row(rows: list[Row]) -> Choice | None:

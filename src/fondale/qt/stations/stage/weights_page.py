@@ -4,17 +4,18 @@ import math
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from typing import Any, get_args
+from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from fondale.core.cautions import caution_words, cautions_of_load
 from fondale.core.derived import WEIGHTS
 from fondale.core.edits import put
 from fondale.core.edits.new_things import hung
+from fondale.core.materials import materials_by_name
 from fondale.core.model import PIECES, Piece, Sling
-from fondale.core.model.bench import Material
 from fondale.core.prints.balance import SAFE_DEG
 from fondale.core.stage.carrying import Way, carried, carried_told
 from fondale.core.stage.cutting import outer
@@ -200,7 +201,6 @@ class WeightsPage(Page):
     def _piece_rows(self, piece: Piece) -> list[Row]:
         at, name = PIECES.at(piece.id), piece.name
         weighed, filled, stuff = at.then(lambda p: p.weight_g), at.then(lambda p: p.filled), at.then(lambda p: p.material)
-        stuffs: list[tuple[Any, str]] = [("", "not told"), *((m, m) for m in get_args(Material))]
         scales = Field(
             "weighed",
             number(0, 1e6, "g"),
@@ -213,7 +213,12 @@ class WeightsPage(Page):
         solid = Field("solid", number(0, 100, "%"), lambda v: f"{digits((v or 0) * 100, 0)} %", lambda v: set_filled(v / 100), WIDE)
         return [
             (scales.caption_width(CAPTION), weighed.find),
-            (Choice("it is of", stuffs, self.session.setter(stuff, f"What {name} is of"), CHOICE).caption_width(CAPTION), stuff.find),
+            (
+                Choice(
+                    "it is of", lambda: [("", "not told"), *materials_by_name()], self.session.setter(stuff, f"What {name} is of"), CHOICE
+                ).caption_width(CAPTION),
+                stuff.find,
+            ),
             (solid.caption_width(CAPTION), filled.find),
         ]
 
@@ -296,7 +301,7 @@ class WeightsPage(Page):
             said += f" The shelf bears {digits(bears, 1)} kg."
         if whole.unknown:
             said += f" {len(whole.unknown)} {'piece has' if len(whole.unknown) == 1 else 'pieces have'} no weight yet."
-        self._whole.setText(said)
+        self._whole.setText(" ".join((said, *caution_words(cautions_of_load(whole.grams)))))
         lift, out = whole.grams * 2 / 4, outer(self.session.project.case)
         for name, field in self.way_fields.items():
             field.set_value(getattr(self.way, name))
