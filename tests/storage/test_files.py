@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fondale.app.document import Document
+from fondale.core.cautions import cautions_of
 from fondale.core.edits import put
 from fondale.core.model import PIECES, PROJECT, SCHEMA_VERSION, Project
 from fondale.core.model.references import loose_ends
@@ -167,6 +168,15 @@ def test_one_that_lies_was_measured_by_its_thickness():
 def test_an_opening_was_an_arch_or_not():
     project = from_json((DATA / "v3" / "arch.json").read_text())
     assert [o.form for o in project.get(PIECES, "wall").shape.openings] == ["arch", "lintel"]
+
+
+def test_a_caution_that_was_typed_makes_way_for_those_of_the_work():
+    project = from_json((DATA / "v5" / "caution.json").read_text())
+    (step,) = project.steps
+    assert "caution" not in json.loads(to_json(project))["steps"][0]
+    assert json.loads(to_json(project))["steps"][0]["added_by_hand"] == "kept"
+    assert {"etch"} <= set(cautions_of(project, step))
+    assert project.lamps[0].package == "five"  # as bright as it was
 
 
 def test_minutes_that_stood_in_a_file_stay():

@@ -17,7 +17,7 @@ from fondale.core.model.prints import PrintFile
 from fondale.core.model.spots import Listing, Spot
 from fondale.core.model.stage import Case, CaseRoom, Depth, Layout, Seat
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 M = TypeVar("M", bound=Model)
 
 

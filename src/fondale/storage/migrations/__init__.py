@@ -72,7 +72,15 @@ def _from_4(raw: Raw) -> Raw:
     return {**raw, "schema_version": 5}
 
 
-MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4}
+def _from_5(raw: Raw) -> Raw:
+    """Version 5 had one caution typed on a step; now all follow from what the work is."""
+    steps = raw.get("steps")
+    if isinstance(steps, list):
+        raw = {**raw, "steps": [{k: v for k, v in s.items() if k != "caution"} if isinstance(s, dict) else s for s in steps]}
+    return {**raw, "schema_version": 6}
+
+
+MIGRATIONS: dict[int, Callable[[Raw], Raw]] = {0: _from_0, 1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4, 5: _from_5}
 
 
 def migrate(raw: Raw, target: int) -> Raw:
