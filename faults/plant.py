@@ -205,6 +205,18 @@ FAULTS = (
           "depth = min(depth, shared_mm(a, places[a.id], b, places[b.id]))", "depth = depth + 0.0", ("tests/core/test_stage.py::test_what_stands_under_an_arm_touches_nothing",)),
     Fault("layers need no time to set", "core/prints/jobs.py",
           'seconds = max(drawn, layers * row["least_layer_s"])', "seconds = drawn", ("tests/core/test_supports_and_walls.py::test_no_layer_takes_less_than_it_needs_to_set",)),
+    Fault("soldering forgets what feeds the lamps", "core/cautions.py",
+          "        yield supply.section, supply.row\n", "        pass\n", ("tests/core/test_cautions.py::test_soldering_that_the_rig_hands_over_tells_of_the_iron_and_of_what_feeds_it",)),
+    Fault("every sprayed coat lifts", "core/coats/conflicts.py",
+          'return top["thinner"] == BITES or tool in', "return True or tool in", ("tests/core/test_coat_pairs.py::test_every_coat_over_every_other",)),
+    Fault("a glue asks one side only", "core/fits/glue.py",
+          "is_any(a, one) and is_any(b, other)", "is_any(a, one) or is_any(b, other)", ("tests/core/test_joins.py::test_no_pair_is_offered_what_does_not_hold_it",)),
+    Fault("what names an own row keeps the old one", "core/edits/own_rows.py",
+          "old.key, self.row.key)", "old.key, old.key)", ("tests/core/test_tables.py::test_an_own_led_lights_as_its_values_say_and_so_when_they_change",)),
+    Fault("children are measured by a man's shares", "core/scale/reading.py",
+          'segments(person)[row["segment"]]', 'segments("man")[row["segment"]]', ("tests/core/test_life_sizes.py::test_every_part_of_a_true_body_reads_as_its_scale",)),
+    Fault("a lamp gives the light of a large one", "core/light/strength.py",
+          'row["candela"] * package_share(lamp)', 'row["candela"]', ("tests/reference/test_published_tables.py::test_leds_by_package_give_what_data_sheets_say",)),
 )  # fmt: skip
 
 

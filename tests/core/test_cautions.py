@@ -5,7 +5,7 @@ The rules of the judge are those of labels and workshops (common practice, no so
 
 import pytest
 
-from fondale.core.cautions import caution_words, cautions_of, cautions_of_lamp, cautions_of_row, cautions_of_supply
+from fondale.core.cautions import caution_words, cautions_of, cautions_of_case, cautions_of_lamp, cautions_of_row, cautions_of_supply
 from fondale.core.edits.handing import joint_step, wiring_step
 from fondale.core.edits.printing import HandOver
 from fondale.core.model import Fit, Join, Lamp, Machine, Piece, PrintFile, Step, String, Supply, Surface
@@ -181,6 +181,13 @@ def test_every_machine():
         assert bool(cautions_of_row("machine", key)) == (key not in table("cautions")["harmless"]["machines"]), key
     assert {"laser", "chlorine"} & set(cautions_of_row("machine", "laser"))
     assert "chlorine" in table("cautions")["caution"]["laser"]["text"]
+
+
+def test_boards_and_panes_of_a_case(empty):
+    said = set(cautions_of_case(empty.case))  # a box of fibreboard behind a pane of glass
+    assert {"blade", "board", "sanding", "glass"} <= said
+    acrylic = empty.case.but(boards=empty.case.boards.but(pane_kind="acrylic"))
+    assert set(cautions_of_case(acrylic)) == said - {"glass"}
 
 
 def test_magnets_in_a_fit(empty):

@@ -11,7 +11,7 @@ from fondale.qt.furniture.fields import Choice, Field
 
 
 def opened(d):
-    d.window.show_tables()
+    d.window.hands.show_tables()
     QApplication.processEvents()
     return d.window.tables_window
 
@@ -73,6 +73,7 @@ def test_a_row_is_made_ones_own_changed_used_undone_and_kept(desk, heron, tmp_pa
     assert "Used by Passage" in window._says.text()
     d.type(field(window, "bears").edit, "22 mA")
     assert d.project.get(LAMPS, "passage").led == d.project.own[0].key
+    led = next(f for f, _r in lamps.ticket.rows if isinstance(f, Choice) and f.box.accessibleName() == "LED")
     assert led.box.currentText() == "Sodium"
     d.session.document.undo()
     QApplication.processEvents()

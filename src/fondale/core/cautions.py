@@ -20,6 +20,7 @@ from fondale.core.model import (
     STRINGS,
     SUPPLIES,
     SURFACES,
+    Case,
     Fit,
     Join,
     Lamp,
@@ -31,6 +32,7 @@ from fondale.core.model import (
 )
 from fondale.core.prints.jobs import PrintJob
 from fondale.core.prints.printers import machine_of
+from fondale.core.stage.cutting import cut_list
 from fondale.knowledge import table
 
 Facts = set[tuple[str, str]]
@@ -60,6 +62,12 @@ def cautions_of_lamp(lamp: Lamp) -> tuple[str, ...]:
 def cautions_of_fit(fit: Fit) -> tuple[str, ...]:
     """What making a fit brings."""
     return _of_facts({("fit", fit.kind)})
+
+
+def cautions_of_case(case: Case) -> tuple[str, ...]:
+    """What sawing the boards and cutting the panes of a case bring."""
+    stuffs = {table("materials")["case"][panel.stuff] for panel in cut_list(case)}
+    return _of_facts({("tool", "saw"), *(("is", trait) for stuff in stuffs for trait in traits(stuff))}) if stuffs else ()
 
 
 def cautions_of_string(project: Project, string: String) -> tuple[str, ...]:

@@ -124,7 +124,8 @@ LED = (
     NAME, Column("points", "volts and mA", "pairs", "V, mA", 0.001, 10_000, count=0, shown=True), some("max_ma", "bears", "mA", 0.1, 10_000, shown=True),
     some("candela", "light, 120° wide", "cd", 0, 10_000, shown=True), some("peak_nm", "peak", "nm", 200, 1100, needed=False), some("width_nm", "width", "nm", 1, 400, needed=False),
     some("cct_k", "colour temperature", "K", 1000, 20_000, needed=False, shown=True), Column("rgb", "red, green, blue", "numbers", "", 0, 1, count=3),
-    Column("body", "body of its own", "one", choices=("line", "flat"), needed=False), CAUTIONS,
+    Column("body", "body of its own", "one", choices=("line", "flat"), needed=False),
+    some("across", "goes through a hole of", "mm", 0.05, 200, needed=False), some("long", "as deep as", "mm", 0.05, 2000, needed=False), CAUTIONS,
 )  # fmt: skip
 CELL = (
     NAME, Column("depth", "emptied", "numbers", "", 0, 1, way=1), Column("emf_v", "Volts at rest", "numbers", "V", 0.1, 100, way=-1, shown=True), Column("ohm", "ohms", "numbers", "Ω", 0, 10_000, way=1),
@@ -148,7 +149,7 @@ SECTIONS: tuple[Section, ...] = (
         (NAME, some("density", "density", "g/cm³", 0.001, 25, shown=True), Column("is", "it is", "several", choices=_traits, shown=True), words("prepare", "before gluing", needed=False)), True, "Densities from memory of handbooks"),
     Section("electric", "led", "LEDs", "What does this lamp take, and what does it give?", LED, True, "From memory of data sheets; colours follow from peak or temperature", "candela", _led),
     Section("electric", "package", "What lamps are built as", "How small may it be, and how bright is it then?",
-        (NAME, some("share", "light of a 5 mm one", "", 0, 10, shown=True), some("max_ma", "bears", "mA", 0.1, 10_000, needed=False, shown=True), some("across", "across", "mm", 0.05, 200, shown=True), some("long", "long", "mm", 0.05, 2000, shown=True)), True, "From memory of data sheets"),
+        (NAME, some("share", "light of a 5 mm one", "", 0, 10, shown=True), some("max_ma", "bears", "mA", 0.1, 10_000, needed=False, shown=True), some("across", "goes through", "mm", 0.05, 200, shown=True), some("long", "as deep as", "mm", 0.05, 2000, shown=True)), True, "From memory of data sheets"),
     Section("electric", "cell", "Cells", "How many volts has it, and for how long?", CELL, True, "Volts at rest, from memory of makers’ charts", "capacity_mah", _cell),
     Section("electric", "plug", "Plugs", "What feeds the lamps from outside?", PLUG, True, MEMORY),
     Section("tools", "tool", "Tools", "What is it done with, and how long does that take?",

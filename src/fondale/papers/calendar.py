@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 from icalendar import Calendar, Event
 
+from fondale.core.cautions import caution_words, cautions_of
 from fondale.core.model import Project
 from fondale.core.order.plan import Plan
 
@@ -23,7 +24,9 @@ def running_order_ics(project: Project, plan: Plan, stamp: datetime) -> bytes:
         event.add("dtstart", evening.items[0].start)
         event.add("dtend", last.start + timedelta(minutes=last.minutes))
         event.add("summary", f"{project.name}: {', '.join(dict.fromkeys(steps[i.step].name for i in evening.items))}")
-        event.add("description", "\n".join(f"{i.start:%H:%M} {steps[i.step].name}, {i.minutes} min" for i in evening.items))
+        lines = [f"{i.start:%H:%M} {steps[i.step].name}, {i.minutes} min" for i in evening.items]
+        care = dict.fromkeys(text for i in evening.items for text in caution_words(cautions_of(project, steps[i.step])))
+        event.add("description", "\n".join((*lines, *care)))
         calendar.add_component(event)
     if plan.ready is not None:
         event = Event()

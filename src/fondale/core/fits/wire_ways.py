@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 from fondale.core.fits.drills import Drill, drill_for
 from fondale.core.how import How, Told
@@ -88,10 +89,17 @@ class Cavity:
     formula: str
 
 
+def cavity_lamps() -> dict[str, dict[str, Any]]:
+    """What can go into a cavity: lamps by what they are built as, and kinds with a body of their own."""
+    tables = table("electric")
+    own = {key: row for key, row in tables["led"].items() if "across" in row and "long" in row}
+    return {**{key: {**row, "name": f"LED, {row['name']}"} for key, row in tables["package"].items()}, **own}
+
+
 def cavity_of(lamp: str, resistor: str, across_mm: float, deep_mm: float, wires: int = 2, wire: str = "enamelled") -> Cavity:
     """A round cavity ``across_mm`` wide and ``deep_mm`` deep against the lamp, its resistor behind it, the bend of the wires and the putty."""
     facts = table("fits")["cavity"]
-    first, second = facts["lamp"][lamp], facts["resistor"][resistor]
+    first, second = cavity_lamps()[lamp], facts["resistor"][resistor]
     thick = bundle_mm(wires, table("fits")["wires"]["kind"][wire]["mm"])
     # A resistor lies behind the lamp, with a wire past it.
     beside = second["across"] + (table("fits")["wires"]["kind"][wire]["mm"] if second["across"] else 0.0)

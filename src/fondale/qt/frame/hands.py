@@ -7,7 +7,7 @@ if TYPE_CHECKING:
 
 
 class Hands:
-    """Takes caliper, lux meter and timer to the station where they serve."""
+    """Takes caliper, lux meter, timer and tables to where they serve."""
 
     def __init__(self, window: "MainWindow") -> None:
         self._window = window
@@ -40,6 +40,18 @@ class Hands:
         self._window.caliper_window.follow(self._window.caliper_window.focused)
         self._window.caliper_window.show()
         self._window.caliper_window.raise_()
+
+    def show_tables(self) -> None:
+        """Open the window of the tables."""
+        window = self._window
+        if window.tables_window is None:
+            from fondale.qt.frame.tables_window import TablesWindow
+
+            window.tables_window = TablesWindow(window.session, window)
+            window.tailor.dress((window.tables_window,))
+        window.tables_window.refresh()
+        window.tables_window.show()
+        window.tables_window.raise_()
 
     def zero_caliper(self) -> None:
         """Close the simulated caliper and zero it."""

@@ -117,7 +117,7 @@ class MainWindow(QMainWindow):
             "papers": self.projects.print_sheet, "export": self.exchange.export, "floor": self.exchange.bring, "copy": self.exchange.copy, "paste": self.exchange.paste, "unsaved": self.projects.unsaved, "quit": self.close, "undo": self.undo, "redo": self.redo, "lights": self.switch_lights,
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
             "caliper": self.hands.take_reading, "caliper_window": self.hands.show_caliper, "zero": self.hands.zero_caliper, "lux": self.hands.take_lux, "timer": self.hands.toggle_timer, "earlier": partial(self.hands.shift_step, -1), "later": partial(self.hands.shift_step, 1),
-            "first": self.projects.first_minutes, "tables": self.show_tables, "keys": self.projects.keys, "about": self.projects.about,
+            "first": self.projects.first_minutes, "tables": self.hands.show_tables, "keys": self.projects.keys, "about": self.projects.about,
             **{f"go_{s}": partial(self.go, s) for s in STATIONS},
         }  # fmt: skip
         menus: dict[str, QMenu] = {}
@@ -139,17 +139,6 @@ class MainWindow(QMainWindow):
                 action.triggered.connect(lambda _checked=False, do=slots[deed.name]: do())
                 self._actions[deed.name] = action
                 menu.addAction(action)
-
-    def show_tables(self) -> None:
-        """Open the window of the tables."""
-        if self.tables_window is None:
-            from fondale.qt.frame.tables_window import TablesWindow
-
-            self.tables_window = TablesWindow(self.session, self)
-            self.tailor.dress((self.tables_window,))
-        self.tables_window.refresh()
-        self.tables_window.show()
-        self.tables_window.raise_()
 
     def _fill_recent(self) -> None:
         self._recent.clear()

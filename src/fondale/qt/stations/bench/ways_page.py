@@ -12,7 +12,7 @@ from fondale.core.bodies.figure import measures
 from fondale.core.cautions import caution_words, cautions_of_row
 from fondale.core.coats.pours import COAT, FORMS, Form, Pours, pour_lines, pours_of, pours_told
 from fondale.core.edits.pouring import hand_pours
-from fondale.core.fits.wire_ways import Way, cavity_of, cavity_told, way_of, way_told
+from fondale.core.fits.wire_ways import Way, cavity_lamps, cavity_of, cavity_told, way_of, way_told
 from fondale.core.model import PIECES, SURFACES, Piece
 from fondale.core.model.shapes import Figure
 from fondale.core.stage.solids import measured_height
@@ -95,7 +95,7 @@ class WaysPage(Page):
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._asked: dict[str, Any] = {
-            "who": "", "route": "head", "wires": 2, "kind": "enamelled", "sleeve": "none", "limb": 0.0, "tall": 50.0, "lamp": "small", "resistor": "none",
+            "who": "", "route": "head", "wires": 2, "kind": "enamelled", "sleeve": "none", "limb": 0.0, "tall": 50.0, "lamp": "c0805", "resistor": "none",
             "across": 4.0, "deep": 6.0, "form": "basin", "a": 120.0, "b": 60.0, "depth": 9.0, "thick": 3.0, "surface": "",
         }  # fmt: skip
         self.fields: dict[str, Field | Choice] = {}
@@ -138,7 +138,7 @@ class WaysPage(Page):
 
     def _cavity(self) -> QVBoxLayout:
         column, facts = headed("A cavity for a lamp", 4), table("fits")["cavity"]
-        self._field(column, "lamp", Choice("lamp", [(k, r["name"]) for k, r in facts["lamp"].items()], self._ask("lamp")))
+        self._field(column, "lamp", Choice("lamp", lambda: [(k, r["name"]) for k, r in cavity_lamps().items()], self._ask("lamp")))
         self._field(column, "resistor", Choice("with", [(k, r["name"]) for k, r in facts["resistor"].items()], self._ask("resistor")))
         self._length(column, "across", "across")
         self._length(column, "deep", "deep")

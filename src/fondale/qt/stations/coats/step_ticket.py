@@ -7,7 +7,7 @@ from typing import Any, TypeVar, get_args
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.cautions import cautions_of, cautions_told
-from fondale.core.coat_kinds import coats_by_name
+from fondale.core.coat_kinds import coat_row, coats_by_name
 from fondale.core.coats.drying import dries_told
 from fondale.core.coats.links import floats
 from fondale.core.edits import Remove, put
@@ -265,6 +265,7 @@ class StepTicket(QWidget):
         said = [tie_words(t, names.get(t.step, t.step)) for t in step.ties]
         self.tied.setText((on_a_button(clipped(said[0], 24)) if len(said) == 1 else f"{len(said)} ties") if said else "tied to nothing")
         self.tied.setToolTip(literal("\n".join(said)))
+        self.coat.setToolTip(literal(str((coat_row(step.coat) or {}).get("means", ""))))
         self.care.show_told(cautions_told(cautions_of(project, step)))
         self.care.setVisible(bool(self.care.text()))
         self.finished.setVisible(step.done)

@@ -239,7 +239,7 @@ class LampsStation(Station):
         self.current.setVisible(is_lamp)
         what, title = (f"{listing.name} {ident}", thing.name) if thing is not None else ("nothing", "No lamp chosen")
         if is_lamp and thing is not None:
-            what += f" {thing.motion != 'steady'}"  # what moves has more to set
+            what += f" {thing.motion != 'steady'} {thing.led}"  # what moves, and what is built as one likes, has more to set
         self.again.button.setVisible(thing is not None and listing in (LAMPS, METERS, AREAS))
         self.ticket.show_thing(what, title, thing is not None, lambda: self._rows.of(listing, ident))
         string = string_row(self.ticket.rows)

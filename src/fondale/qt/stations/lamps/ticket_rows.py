@@ -61,6 +61,7 @@ class TicketRows:
     def _lamp(self, ident: str, name: str) -> list[Row]:
         lamp = LAMPS.at(ident)
         led, read_led = self._choice("LED", partial(_electric, "led"), lamp.then(lambda m: m.led), f"LED of {name}")
+        kind = table("electric")["led"].get(self._session.project.get(LAMPS, ident).led, {})
         built = self._choice("built as", partial(_electric, "package"), lamp.then(lambda m: m.package), f"What {name} is built as")
         angle, read_angle = self._number("angle", lamp.then(lambda m: m.angle_deg), f"Angle of {name}", 5, 360, "°")
         motions: list[tuple[Motion, str]] = [(m, m) for m in get_args(Motion)]
@@ -80,7 +81,7 @@ class TicketRows:
         moving = self._session.project.get(LAMPS, ident).motion != "steady"
         rows: list[Row] = [
             self._spot("x", x, name), self._spot("y", y, name), self._spot("z", z, name),
-            (led.caption_width(34), read_led), built, (angle.caption_width(44), read_angle), (motion.caption_width(44), read_motion),
+            (led.caption_width(34), read_led), *([] if "body" in kind else [built]), (angle.caption_width(44), read_angle), (motion.caption_width(44), read_motion),
             (string, string_of), self._aim(LAMPS, ident, ("ax", "ay", "az"), "aims", name),
             self._choice("in", pieces, lamp.then(lambda m: m.piece), f"What {name} is built into"),
             self._choice("it is", seen, lamp.then(lambda m: m.meant_to_be_seen), f"How {name} is seen"),

@@ -7,6 +7,7 @@ from typing import Any, get_args
 
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QVBoxLayout
 
+from fondale.core.cautions import cautions_of_case
 from fondale.core.derived import CUTS
 from fondale.core.edits import put, remove
 from fondale.core.edits.new_things import add_room
@@ -246,6 +247,7 @@ class CasePage(Page):
         self.face.update()
         self.boards.show_thing("boards", "", False, self._board_rows)
         self.boards.read(project)
+        self.boards.show_care(cautions_of_case(project.case))
         self.outside.show_told(outer_told(project))
         self._say_sheets(self.session.results[CUTS])
 
