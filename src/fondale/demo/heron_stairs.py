@@ -246,10 +246,10 @@ def _step(ident: str, name: str, minutes: tuple[float, float, float], surfaces: 
 def _build_steps(build: Builder) -> None:
     build.add(
         STEPS,
-        _step("carve", "Carve stairs and quay", (60, 90, 150), "stone", work="build", tool="hand", splittable=True, done=True),
-        _step("wall-build", "Build the rear wall and arch", (50, 75, 120), "wall", work="build", tool="hand", splittable=True, done=True),
-        _step("kiosk-build", "Build the kiosk, roof loose", (60, 85, 140), "kiosk-front kiosk-inside", work="build", tool="hand", splittable=True),
-        _step("boat-build", "Plank the boat", (40, 60, 100), "boat", work="build", tool="hand", splittable=True),
+        _step("carve", "Carve stairs and quay", (60, 90, 150), "stone", work="build", tool="knife", splittable=True, done=True),
+        _step("wall-build", "Build the rear wall and arch", (50, 75, 120), "wall", work="build", tool="knife", splittable=True, done=True),
+        _step("kiosk-build", "Build the kiosk, roof loose", (60, 85, 140), "kiosk-front kiosk-inside", work="build", tool="knife", splittable=True),
+        _step("boat-build", "Plank the boat", (40, 60, 100), "boat", work="build", tool="knife", splittable=True),
         _step("joints", "Fill and sand the joints", (15, 25, 45), "stone wall kiosk-front", work="build", coat="putty", tool="hand", colour=(0.75, 0.72, 0.66)),
         _step("wires", "Wire post, kiosk and passage", (40, 60, 100), work="wire", tool="iron", splittable=True),
         _step("signals", "Solder the signals", (20, 30, 50), work="wire", tool="iron"),
@@ -269,7 +269,7 @@ def _paint_steps(build: Builder) -> None:
         _step("stone-base", "Base greys on the stone", (20, 35, 55), "stone", coat="acrylic", colour=STONE, tool="airbrush"),
         _step("brick-base", "Brick reds on the wall", (20, 30, 50), "wall", coat="acrylic", colour=BRICK, tool="airbrush"),
         _step("rust", "Rust brown on the kiosk", (8, 12, 20), "kiosk-front", coat="acrylic", colour=rust, tool="airbrush"),
-        _step("liftoff", "Lift-off layer on the kiosk", (5, 8, 12), "kiosk-front", coat="liftoff", colour=(0.95, 0.93, 0.88), tool="airbrush"),
+        _step("liftoff", "Chipping layer on the kiosk", (5, 8, 12), "kiosk-front", coat="liftoff", colour=(0.95, 0.93, 0.88), tool="airbrush"),
         _step("sea-green", "Sea green on the kiosk, lift the chips", (25, 40, 60), "kiosk-front", coat="acrylic", colour=GREEN, tool="airbrush"),
         _step("lettering", "Ticket lettering on the kiosk", (15, 20, 35), "kiosk-front", coat="decal", colour=cream, tool="hand"),
         _step("coats", "Skin and coats of the figures", (90, 140, 220), "ferryman woman", coat="acrylic", colour=NAVY, tool="brush", splittable=True),
