@@ -5,7 +5,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from fondale.core.how import How, Told
-from fondale.qt.furniture.prose import Prose, on_a_button
+from fondale.qt.furniture.prose import GivesWay, Prose, on_a_button
 
 
 class HowCard(QFrame):
@@ -75,3 +75,15 @@ class HowButton(QPushButton):
             self.tell()
         else:
             super().keyPressEvent(event)
+
+
+class ShortHow(GivesWay, HowButton):
+    """One that gives way where it has no room for its words: the card tells all."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.give_way()
+
+    def show_told(self, told: Told) -> None:
+        super().show_told(told)
+        self.say(told.shown)

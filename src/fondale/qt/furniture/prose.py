@@ -2,11 +2,12 @@
 
 import re
 from html import escape
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QSize, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtGui import Qt as Rich
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy
 
 _UNIT = re.compile(
     r"(?<=[\d±]) (?=(?:mm|cm|m|in|ft|µm|ml|g|kg|h|min|s|days?|evenings|%|°C|Ω|V|mA|A|W|lx|lm|cd|€|ppm)(?![\w]))|(?<=\bno\.) (?=\d)|(?<=±) (?=\d)"
@@ -29,6 +30,38 @@ _LONG = re.compile(r"\S{13}(?=\S{8})")
 def kept_together(text: str) -> str:
     """The text with numbers that are never parted from their units at the end of a line; words too long for a line may break."""
     return _LONG.sub(lambda found: found[0] + "\u200b", _UNIT.sub("\u00a0", text))
+
+
+class GivesWay(QPushButton if TYPE_CHECKING else object):  # type: ignore[misc]
+    """What a button has before its kind, to give way where it has no room for its words: the rest becomes an ellipsis, and the whole is in the tip."""
+
+    _whole = ""
+
+    def give_way(self) -> None:
+        """From now on it does."""
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+
+    def say(self, text: str) -> None:
+        """Other words."""
+        if text != self._whole:
+            self._whole = text
+            self.setToolTip(literal(text))
+            self.setText(on_a_button(text))
+            self.updateGeometry()
+
+    def _around(self) -> int:
+        """What stands beside the words."""
+        return int(super().sizeHint().width() - self.fontMetrics().horizontalAdvance(self.text()))
+
+    def sizeHint(self) -> QSize:
+        return QSize(self._around() + self.fontMetrics().horizontalAdvance(self._whole) + 2, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(min(self.sizeHint().width(), 6 * self.fontMetrics().height()), super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around())))
 
 
 class Line(QLabel):

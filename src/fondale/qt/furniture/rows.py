@@ -3,11 +3,9 @@
 from collections.abc import Callable, Collection, Sequence
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QLayout, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from fondale.qt.furniture.prose import Line, literal, on_a_button
+from fondale.qt.furniture.prose import GivesWay, Line, literal, on_a_button
 
 
 def heading(text: str, note: str = "") -> tuple[QHBoxLayout, QLabel]:
@@ -59,38 +57,15 @@ def pick(text: str, slot: Callable[..., object], group: QButtonGroup, role: str 
     return button
 
 
-class ShortAction(QPushButton):
-    """A word to press that gives way where it has no room for its words: the rest becomes an ellipsis, and the whole is in the tip."""
+class ShortAction(GivesWay, QPushButton):
+    """A word to press that gives way where it has no room for its words."""
 
     def __init__(self, text: str, slot: Callable[..., object], role: str = "action") -> None:
-        super().__init__(on_a_button(text))
-        self._whole = text
+        super().__init__()
+        self.give_way()
         self.setProperty("role", role)
-        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        self.setToolTip(literal(text))
         self.clicked.connect(slot)
-
-    def say(self, text: str) -> None:
-        """Other words."""
-        if text != self._whole:
-            self._whole = text
-            self.setToolTip(literal(text))
-            self.setText(on_a_button(text))
-            self.updateGeometry()
-
-    def _around(self) -> int:
-        """What stands beside the words."""
-        return super().sizeHint().width() - self.fontMetrics().horizontalAdvance(self.text())
-
-    def sizeHint(self) -> QSize:
-        return QSize(self._around() + self.fontMetrics().horizontalAdvance(self._whole) + 2, super().sizeHint().height())
-
-    def minimumSizeHint(self) -> QSize:
-        return QSize(min(self.sizeHint().width(), 6 * self.fontMetrics().height()), super().minimumSizeHint().height())
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around())))
+        self.say(text)
 
 
 def hold(area: QScrollArea, widget: QWidget) -> None:

@@ -11,7 +11,7 @@ from fondale.core.model import Project
 from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.fields import Choice, Field
 from fondale.qt.furniture.finder import Several
-from fondale.qt.furniture.how import HowButton
+from fondale.qt.furniture.how import ShortHow
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import line_of
 
@@ -43,7 +43,7 @@ class Ticket(QWidget):
         column.addLayout(head)
         self._grid = FieldGrid(columns)
         column.addWidget(self._grid)
-        self.care = HowButton()
+        self.care = ShortHow()
         self.care.hide()
         column.addLayout(line_of(self.care))
 

@@ -27,7 +27,7 @@ from fondale.qt.furniture.columns import FieldGrid
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.fields import Choice, ColourField, Field, number, words
 from fondale.qt.furniture.finder import Finder, Several
-from fondale.qt.furniture.how import HowButton
+from fondale.qt.furniture.how import HowButton, ShortHow
 from fondale.qt.furniture.prose import Prose, literal, on_a_button
 from fondale.qt.furniture.rows import Entries, action, line_of, menu_button
 from fondale.qt.session import Session
@@ -60,7 +60,7 @@ class StepTicket(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self._grid())
-        self.care = HowButton()
+        self.care = ShortHow()
         column.addLayout(line_of(self.care))
         column.addLayout(self._last_line())
 
