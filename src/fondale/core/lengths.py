@@ -146,6 +146,49 @@ def parse_real(text: str, house_n: float) -> float:
     return said.real_mm if said is not None else parse_length(clean.removesuffix("real").strip())
 
 
+_RANGE = re.compile(r"(?P<low>.*?\d)(?P<unit>\s*[a-z'\"]*)\s*(?:-|–|to)\s*(?P<high>\d.*)")
+_GIVE = re.compile(r"(?P<mid>.+?)\s*(?:±|\+\s*/?\s*-)\s*(?P<give>.+)")
+NINE_IN_TEN = 1.6449  # standard deviations: so much a ± and a range mean wherever they are typed or told
+
+
+def parse_known(text: str, house_n: float) -> tuple[float, float]:
+    """Read a real length that may be off, for example ``2.03 m``, ``2.03 ± 0.05 m``, ``2 m ± 3 %``, ``1.7-1.8 m``, ``hip high`` or ``a man``.
+
+    Returns real millimetres and one standard deviation; what is typed as a ± or a range holds nine in ten. Raises LengthError.
+    """
+    clean = plain_signs(text).strip().lower()
+    person = _person(clean)
+    if person is not None:
+        return person
+    if (said := read_saying(clean)) is not None:
+        return said.real_mm, said.give_mm
+    if (match := _GIVE.fullmatch(clean)) is not None:
+        mid, give = match["mid"].strip(), match["give"].strip()
+        if give.endswith("%"):
+            real = parse_real(mid, house_n)
+            return real, real * parse_number(give[:-1].strip()) / 100 / NINE_IN_TEN
+        unit = re.sub(r"^[\d.,\s/]+", "", give)
+        real = parse_real(mid if re.search(r"[a-z'\"]", mid) else f"{mid} {unit}".strip(), house_n)
+        return real, parse_real(give, house_n) / NINE_IN_TEN
+    try:
+        return parse_real(clean, house_n), 0.0
+    except LengthError:
+        match = _RANGE.fullmatch(clean)
+        if match is None:
+            raise
+        unit = match["unit"].strip() or re.sub(r"^[\d.,\s/]+", "", match["high"])
+        low, high = parse_real(f"{match['low']} {unit}".strip(), house_n), parse_real(match["high"], house_n)
+        if low >= high:
+            raise LengthError("A range goes from the less to the more, like 1.7-1.8 m.") from None
+        return (low + high) / 2, (high - low) / 2 / NINE_IN_TEN
+
+
+def _person(text: str) -> tuple[float, float] | None:
+    """Stature and standard deviation of ``a man``, ``woman``, ``boy of twelve``; None for anything else."""
+    name = text.removeprefix("an ").removeprefix("a ").strip()
+    return next(((float(r["mean_mm"]), float(r["sd_mm"])) for r in table("body")["people"].values() if r["name"] == name), None)
+
+
 def parse_scale(text: str) -> float:
     """Read ``1:35``, ``1/35``, ``1/35th``, ``1:72 scale``, ``35``, or a name such as ``H0`` as N of 1:N. Raises LengthError."""
     named = named_scale(text)

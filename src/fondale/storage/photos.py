@@ -26,13 +26,16 @@ class PhotoTrouble(Trouble):
 
 @dataclass(frozen=True)
 class Picture:
-    """The original bytes, the upright size in pixels, and a picture for show no longer than SHOWN_PX as (height, width, 3)."""
+    """The original bytes, the upright size in pixels, a picture for show no longer than SHOWN_PX as (height, width, 3), and the focal length of the
+    lens as a 35 mm equivalent, where the file tells it (0: not).
+    """
 
     data: bytes
     ending: str
     width: int
     height: int
     shown: NDArray[np.uint8]
+    f35_mm: float = 0.0
 
 
 def read_picture(path: Path) -> Picture:
@@ -58,6 +61,7 @@ def parse_picture(data: bytes, ending: str, name: str = "The picture", longest: 
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of large pictures: they are limited here, in words
             image: Any = _opened(data, name)
+            f35 = _lens(image)
             turned = image.getexif().get(0x0112, 1) in (5, 6, 7, 8)
             width, height = (image.height, image.width) if turned else (image.width, image.height)
             image.draft("RGB", (longest, longest))
@@ -70,7 +74,16 @@ def parse_picture(data: bytes, ending: str, name: str = "The picture", longest: 
         raise PhotoTrouble(f"{name} is damaged, or no picture: {re.sub(' ?<.*?>', '', str(error))[:100]}. Save it again.") from error
     except Exception as error:  # decoders meet any kind of damage; the maker hears it in words
         raise PhotoTrouble(f"{name} is damaged: {type(error).__name__}. Save it again.") from error
-    return Picture(data, ending, width, height, shown)
+    return Picture(data, ending, width, height, shown, f35)
+
+
+def _lens(image: Any) -> float:
+    """The 35 mm equivalent that a file tells (EXIF 41989), or 0."""
+    try:
+        found = float(image.getexif().get_ifd(0x8769).get(0xA405, 0))
+    except (TypeError, ValueError, OverflowError, ZeroDivisionError):
+        return 0.0
+    return found if 5 <= found <= 2000 else 0.0
 
 
 def _opened(data: bytes, name: str) -> Any:

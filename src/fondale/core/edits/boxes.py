@@ -110,18 +110,20 @@ def drop_detail(piece: Piece, ident: str) -> Put[tuple[Detail, ...]]:
 
 
 @maker
-def add_photo(project: Project, name: str, asset: str, width: int, height: int) -> tuple[Edit, str]:
+def add_photo(project: Project, name: str, asset: str, width: int, height: int, f35_mm: float = 0.0) -> tuple[Edit, str]:
     """A reference photograph whose file lies among the assets."""
     ident, shown = named_anew(project.photos, name)
-    photo = Photo(id=ident, name=shown, asset=asset, width=width, height=height)
+    photo = Photo(id=ident, name=shown, asset=asset, width=width, height=height, f35_mm=f35_mm)
     return Add(f"Add photograph {shown}", PHOTOS, photo), ident
 
 
 @maker
-def add_thread(photo: Photo, a: tuple[float, float], b: tuple[float, float], on: str) -> tuple[Put[tuple[Thread, ...]], str]:
+def add_thread(
+    photo: Photo, a: tuple[float, float], b: tuple[float, float], on: str, hand_px: float = 0.0
+) -> tuple[Put[tuple[Thread, ...]], str]:
     """A thread stretched over a photograph."""
     ident = new_id("thread", [t.id for t in photo.threads])
-    thread = Thread(id=ident, name=f"Thread {len(photo.threads) + 1}", a=a, b=b, on=on)  # type: ignore[arg-type]
+    thread = Thread(id=ident, name=f"Thread {len(photo.threads) + 1}", a=a, b=b, on=on, hand_px=hand_px)  # type: ignore[arg-type]
     return put(PHOTOS.at(photo.id).then(lambda p: p.threads), (*photo.threads, thread), "Stretch a thread"), ident
 
 

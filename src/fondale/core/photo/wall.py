@@ -8,8 +8,6 @@ from numpy.typing import ArrayLike
 from fondale.core.arrays import Floats
 from fondale.core.troubles import Trouble
 
-PIXEL_SIGMA = 1.0  # how well a point is set by hand; common practice, no source
-
 
 class PhotoError(Trouble):
     """Points that no size can be read from; the text says what to set instead."""
@@ -100,28 +98,13 @@ class Wall:
             raise PhotoError("The frame crosses or folds over. Set its corners one after the other round the rectangle.")
         return homography(corners, np.broadcast_to(self.rectangle, corners.shape))
 
-    def length(self, a: ArrayLike, b: ArrayLike) -> tuple[float, float]:
-        """Length in mm between two pixels on the wall, and its standard deviation for one pixel on every point set.
-
-        Raises PhotoError where the line leaves what the camera sees of the wall, or is too far off the frame to be read.
-        """
-        points = np.concatenate([np.asarray(self.corners, float), np.array([a, b], float)])
-        steps = 0.5 * np.eye(12).reshape(12, 6, 2)
-        here, *moved = self._lengths(np.concatenate([points[None], points + steps, points - steps]))
-        variance = float(((np.array(moved[:12]) - np.array(moved[12:])) ** 2).sum())
-        if not (here > 0 and np.isfinite([here, variance]).all()):
-            raise PhotoError("The frame is too small to read a line so far off. Set it round something larger.")
-        return float(here), float(np.sqrt(variance)) * PIXEL_SIGMA
-
-    def _lengths(self, points: Floats) -> Floats:
-        """Lengths of lines, each of ``points`` (n, 6, 2): four corners of the frame and two ends."""
-        corners, ends = points[:, :4], points[:, 4:]
-        h = self._matrices(corners)
-        if (_depth(h, ends) * _depth(h, corners)[:, :1] <= 0).any():
+    def length(self, a: ArrayLike, b: ArrayLike) -> float:
+        """Length in mm between two pixels on the wall. Raises PhotoError where the line leaves what the camera sees of the wall."""
+        found = lengths(np.asarray(self.corners, float)[None], np.array([[a, b]], float), np.array([[self.width_mm, self.height_mm]]))
+        self.matrix()
+        if not np.isfinite(found[0]):
             raise PhotoError("The line runs past the wall's horizon. Shorten it.")
-        with np.errstate(over="ignore", invalid="ignore"):
-            out: Floats = np.linalg.norm(np.diff(warp(h, ends), axis=1)[:, 0], axis=-1)
-        return out
+        return float(found[0])
 
     def angle(self, a: ArrayLike, corner: ArrayLike, b: ArrayLike) -> float:
         """The angle on the wall at ``corner`` between the ways to ``a`` and ``b``, in degrees."""
@@ -131,3 +114,37 @@ class Wall:
         if not size > 0:
             raise PhotoError("An angle needs two lines from one corner.")
         return float(np.degrees(np.arccos(np.clip(u @ v / size, -1, 1))))
+
+
+def lengths(corners: Floats, ends: Floats, sides: Floats) -> Floats:
+    """Lengths in mm (n,) on walls between two pixels each (n, 2, 2), by four corners (n, 4, 2) of frames with sides (n, 2) in mm; not a number
+    where a frame folds over or the line leaves what is seen of the wall. Raises PhotoError where the first frame is none.
+    """
+    turns = _turns(corners)
+    good = np.asarray(np.isfinite(turns).all(-1) & ((turns > 0).all(-1) | (turns < 0).all(-1)))
+    if not good[0]:
+        raise PhotoError("The frame crosses or folds over. Set its corners one after the other round the rectangle.")
+    safe = np.where(good[:, None, None], corners, corners[:1])
+    found: Floats = np.linalg.inv(_square_to(safe)).astype(float)
+    found[:, :2] *= sides[:, :, None]
+    depth = _depth(found, np.concatenate([safe, ends], 1))
+    seen = (depth * depth[:, :1] > 1e-6 * depth[:, :1] ** 2).all(1)
+    with np.errstate(over="ignore", invalid="ignore"):
+        out: Floats = np.linalg.norm(np.diff(warp(found, ends), axis=1)[:, 0], axis=-1)
+    return np.where(good & seen, out, np.nan)
+
+
+def _square_to(corners: Floats) -> Floats:
+    """The matrices (n, 3, 3) that map the unit square onto four corners (n, 4, 2): the closed form of four points [heckbert1989]."""
+    x, y = corners[..., 0].T, corners[..., 1].T
+    ax, bx, cx = x[1] - x[2], x[3] - x[2], x[0] - x[1] + x[2] - x[3]
+    ay, by, cy = y[1] - y[2], y[3] - y[2], y[0] - y[1] + y[2] - y[3]
+    whole = ax * by - bx * ay
+    g, h = (cx * by - bx * cy) / whole, (ax * cy - cx * ay) / whole
+    rows = (
+        (x[1] - x[0] + g * x[1], x[3] - x[0] + h * x[3], x[0]),
+        (y[1] - y[0] + g * y[1], y[3] - y[0] + h * y[3], y[0]),
+        (g, h, np.ones_like(g)),
+    )
+    out: Floats = np.stack([np.stack(row, -1) for row in rows], -2)
+    return out

@@ -12,14 +12,14 @@ from fondale.app.errands import PHOTO, PhotoImport
 from fondale.app.workers import Report
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread
-from fondale.core.lengths import parse_real
+from fondale.core.lengths import parse_known
 from fondale.core.model import PHOTOS, Frame, Horizon, Photo, Thread
-from fondale.core.photo.reading import ThreadReading, read_photo, reading_told, wall_angles
+from fondale.core.photo.reading import ThreadReading, assumed_words, read_photo, reading_told, show_known, wall_angles
 from fondale.core.words import digits, show_real
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
 from fondale.qt.furniture.dialogs import warn
-from fondale.qt.furniture.fields import Choice, Field, words
+from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
@@ -30,11 +30,15 @@ from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
 from fondale.qt.stations.brief.thread_makes import ThreadMakes
 
 PICTURES = "Photographs (*.png *.jpg *.jpeg *.webp *.tif *.tiff)"
-TOOLS = (("plane", "plane"), ("wall", "wall"), ("ground", "ground"), ("frame", "frame"), ("horizon", "horizon"), ("hand", "hand"))  # fmt: skip
-LIES = (("plane", "a plane square to the view"), ("wall", "the wall in the frame"), ("ground", "stands on the ground"))
+TOOLS = (("plane", "plane"), ("wall", "wall"), ("ground", "ground"), ("upright", "upright"), ("frame", "frame"), ("horizon", "horizon"), ("hand", "hand"))  # fmt: skip
+LIES = (
+    ("plane", "a plane square to the view"),
+    ("wall", "the wall in the frame"),
+    ("ground", "stands on the ground"),
+    ("upright", "only shows what is upright"),
+)
 CAPTION = 64
 T = TypeVar("T")
-DOOR_MM = (950.0, 2030.0)
 
 
 class ThreadCells(Cells):
@@ -112,23 +116,33 @@ class PhotoPage(Page):
         self.cells.chosen.connect(self._choose)
         column.addWidget(self.cells.framed(), 1)
 
-        def real(text: str) -> float:
-            return parse_real(text, self.session.project.brief.house_n)
+        def real(text: str) -> tuple[float, float]:
+            return parse_known(text, self.session.project.brief.house_n) if text.strip() else (0.0, 0.0)
 
-        def maybe(text: str) -> float | None:
+        def maybe(text: str) -> tuple[float, float] | None:
             return real(text) if text.strip() else None
 
-        def shown(value: float | None) -> str:
-            return show_real(value) if value else ""
+        def shown(value: tuple[float, float] | None) -> str:
+            return show_known(*value) if value and value[0] else ""
 
         self.name = Field("thread", words(1, 120), str, self._thread_setter(lambda t: t.name, "Rename")).caption_width(CAPTION)
         self.on = Choice("lies on", list(LIES), self._thread_setter(lambda t: t.on, "What it lies on")).caption_width(CAPTION)
-        self.known = Field("known as", maybe, shown, self._thread_setter(lambda t: t.known_mm, "Known length")).caption_width(CAPTION)
-        self.known.edit.setPlaceholderText("not known; or 2.03 m, hip high")
-        self.wide = Field("frame", real, shown, lambda v: self._put_frame(lambda f: f.width_mm, v, "Width of the frame"), 74).caption_width(
-            CAPTION
-        )
-        self.high = Field("by", real, shown, lambda v: self._put_frame(lambda f: f.height_mm, v, "Height of the frame"), 74)
+        self.known = Field("known as", maybe, shown, self._set_known).caption_width(CAPTION)
+        self.known.edit.setPlaceholderText("not known; 2.03 ± 0.05 m, 1.7-1.8 m, a man")
+        self.wide = Field("frame", real, shown, lambda v: self._put_side("width", v), 104).caption_width(CAPTION)
+        self.high = Field("by", real, shown, lambda v: self._put_side("height", v), 104)
+        for side, tip in ((self.wide, "wide"), (self.high, "high")):
+            side.edit.setPlaceholderText(f"how {tip}?")
+        self.lens = Field(
+            "lens",
+            lambda t: number(5, 2000, "mm")(t) if t.strip() else 0.0,
+            lambda v: f"{digits(v, 0)} mm" if v else "",
+            self._set_lens,
+            104,
+        ).caption_width(CAPTION)
+        self.lens.edit.setPlaceholderText("not known")
+        self.lens.setToolTip("Focal length as the 35 mm equivalent, as cameras and telephones tell it")
+        column.addWidget(self.lens)
         for field in (self.name, self.on, self.known):
             column.addWidget(field)
         frame = QHBoxLayout()
@@ -139,6 +153,8 @@ class PhotoPage(Page):
         column.addLayout(line_of(self.reading))
         self._trouble = Prose("soft")
         column.addWidget(self._trouble)
+        self._assumed = Prose("note")
+        column.addWidget(self._assumed)
         self.makes = ThreadMakes(self.session)
         column.addWidget(self.makes)
         self.off = QPushButton("Take it off")
@@ -175,7 +191,13 @@ class PhotoPage(Page):
     def _set_horizon(self, left: float, right: float) -> None:
         photo = self.photo
         if photo is not None:
-            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.horizon), Horizon(left=left, right=right), "Set the horizon"))
+            self.session.do(
+                put(
+                    PHOTOS.at(photo.id).then(lambda p: p.horizon),
+                    Horizon(left=left, right=right, hand_px=self.view.hand_px),
+                    "Set the horizon",
+                )
+            )
 
     def _put_frame(self, get: Callable[[Frame], T], value: T, label: str, gesture: str = "") -> None:
         photo = self.photo
@@ -195,10 +217,28 @@ class PhotoPage(Page):
 
         return set_it
 
+    def _set_known(self, value: tuple[float, float] | None) -> None:
+        photo, thread = self.photo, self.chosen_thread
+        if photo is not None and thread is not None:
+            real, give = value or (None, 0.0)
+            spot = PHOTOS.at(photo.id).then(lambda p: p.threads).member(thread.id)
+            self.session.do(put(spot, thread.but(known_mm=real, known_give_mm=give), f"Known length: {thread.name}"))
+
+    def _put_side(self, side: str, value: tuple[float, float]) -> None:
+        photo = self.photo
+        if photo is not None and photo.frame is not None:
+            frame = photo.frame.but(**{f"{side}_mm": value[0], f"{side}_give_mm": value[1]})
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.frame), frame, f"{side.capitalize()} of the frame"))
+
+    def _set_lens(self, value: float) -> None:
+        photo = self.photo
+        if photo is not None:
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.f35_mm), value, f"Lens of {photo.name}"))
+
     def _stretch(self, a: tuple[float, float], b: tuple[float, float]) -> None:
         photo = self.photo
         if photo is not None:
-            edit, ident = add_thread(photo, a, b, self.view.tool)
+            edit, ident = add_thread(photo, a, b, self.view.tool, self.view.hand_px)
             if self.session.do(edit):
                 self._thread = ident
                 self.refresh()
@@ -209,9 +249,11 @@ class PhotoPage(Page):
         photo = self.photo
         if photo is None:
             return
-        size = (photo.frame.width_mm, photo.frame.height_mm) if photo.frame else DOOR_MM
-        frame = Frame(corners=corners, width_mm=size[0], height_mm=size[1])  # type: ignore[arg-type]
-        self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.frame), frame, "Set the frame of the wall"))
+        frame = photo.frame.but(corners=corners) if photo.frame is not None else Frame(corners=corners)  # type: ignore[arg-type]
+        frame = frame.but(hand_px=self.view.hand_px)
+        if self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.frame), frame, "Set the frame of the wall")) and not frame.width_mm:
+            self.refresh()
+            self.wide.edit.setFocus()
 
     def _move(self, grip: Grip, to: tuple[float, float]) -> None:
         photo = self.photo
@@ -219,17 +261,20 @@ class PhotoPage(Page):
             return
         self.session.begin_drag()
         if grip.what == "thread":
-            end = (lambda t: t.a) if grip.end == "a" else (lambda t: t.b)
-            self._put_thread(grip.ident, end, to, "Stretch a thread", f"thread {grip.ident} {grip.end}")
+            spot = PHOTOS.at(photo.id).then(lambda p: p.threads).member(grip.ident)
+            thread = spot.find(self.session.project)
+            if thread is not None:
+                pulled = thread.but(**{grip.end: to}, hand_px=self.view.hand_px)
+                self.session.do(put(spot, pulled, "Stretch a thread", f"thread {grip.ident} {grip.end}"))
         elif grip.what == "frame" and photo.frame is not None:
             corners = list(photo.frame.corners)
             corners[int(grip.end)] = to
             four = (corners[0], corners[1], corners[2], corners[3])
-            self._put_frame(lambda f: f.corners, four, "Move a corner of the frame", f"corner {grip.end}")
-        elif grip.what == "horizon":
-            horizon = PHOTOS.at(photo.id).then(lambda p: p.horizon).narrowed(Horizon)
-            edge = horizon.then(lambda h: h.left) if grip.end == "left" else horizon.then(lambda h: h.right)
-            self.session.do(put(edge, to[1], "Tilt the horizon", f"horizon {grip.end}"))
+            moved = photo.frame.but(corners=four, hand_px=self.view.hand_px)
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.frame), moved, "Move a corner of the frame", f"corner {grip.end}"))
+        elif grip.what == "horizon" and photo.horizon is not None:
+            tilted = photo.horizon.but(**{grip.end: to[1]}, hand_px=self.view.hand_px)
+            self.session.do(put(PHOTOS.at(photo.id).then(lambda p: p.horizon), tilted, "Tilt the horizon", f"horizon {grip.end}"))
 
     def _drop(self, ident: str) -> None:
         photo = self.photo
@@ -260,7 +305,9 @@ class PhotoPage(Page):
             return
         picture = found.picture
         asset = self.session.document.keep_asset("photos", found.name, picture.data, found.digest)
-        edit, ident = add_photo(self.session.project, Path(found.name).stem[:110] or "Photograph", asset, picture.width, picture.height)
+        edit, ident = add_photo(
+            self.session.project, Path(found.name).stem[:110] or "Photograph", asset, picture.width, picture.height, picture.f35_mm
+        )
         self._pictures.keep(asset, picture.shown)
         if self.session.do(edit):
             self.session.select(PHOTOS, ident)
@@ -295,18 +342,21 @@ class PhotoPage(Page):
         for widget in (self.wide, self.high):
             widget.setVisible(frame is not None)
         self.remove.setVisible(photo is not None)
+        self.lens.setVisible(photo is not None)
+        self.lens.set_value(photo.f35_mm if photo is not None else 0.0)
+        self._assumed.setText(assumed_words(photo) if photo is not None else "")
         for tool in self.tools.values():
             tool.setEnabled(photo is not None)
         self._hint.setText(self._hint_words(photo))
         if frame is not None:
-            self.wide.set_value(frame.width_mm)
-            self.high.set_value(frame.height_mm)
+            self.wide.set_value((frame.width_mm, frame.width_give_mm))
+            self.high.set_value((frame.height_mm, frame.height_give_mm))
         self._trouble.setText("")
         if thread is None:
             return
         self.name.set_value(thread.name)
         self.on.set_value(thread.on)
-        self.known.set_value(thread.known_mm)
+        self.known.set_value((thread.known_mm, thread.known_give_mm) if thread.known_mm is not None else None)
         reading = readings[thread.id]
         house = project.brief.house_n
         readable = reading.real_mm is not None
@@ -336,9 +386,10 @@ class PhotoPage(Page):
             "ground": "Drag from the foot to the top."
             if photo.horizon
             else "First drag the horizon: the line at the height of the camera.",
+            "upright": "Drag along what stands upright: two of them show how the camera was tilted.",
             "frame": "Drag a rectangle over a door or a window, then pull its corners into place.",
             "horizon": "Drag along the line at the height of the camera.",
             "hand": "Drag an end or a corner to pull it, or the picture to move it; turn the wheel to enlarge.",
         }[self.view.tool]
-        pull = " With Ctrl held, ends are pulled." if self.view.tool in ("plane", "wall", "ground") and photo.threads else ""
+        pull = " With Ctrl held, ends are pulled." if self.view.tool in ("plane", "wall", "ground", "upright") and photo.threads else ""
         return f"{tool}{pull} {'; '.join(said)}{'.' if said else ''} By keys: Enter makes one, Space takes the next end, arrows move it."

@@ -16,8 +16,10 @@ from fondale.qt.theme import signs
 from fondale.qt.theme.palette import Theme
 
 REACH_PX = 9.0
-ROLE = {"plane": "lamp", "wall": "verdigris", "ground": "slate"}
-MOST_ZOOM = 12.0
+ROLE = {"plane": "lamp", "wall": "verdigris", "ground": "slate", "upright": "ink"}
+PIXEL_MOST = 8.0  # of the screen to one of the photograph, enlarged as far as it goes
+HAND = 0.5  # of a pixel, at the best
+LOUPE, LOUPE_TIMES = 108, 4.0
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,7 @@ class PhotoView(QWidget):
         self._labels: list[QRectF] = []
         self._start: QPointF | None = None
         self._now: QPointF | None = None
+        self._pulled: QPointF | None = None  # where the pointer is while it pulls
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Reference photograph")
@@ -113,6 +116,11 @@ class PhotoView(QWidget):
         x = self.width() / 2 - self._centre.x() * w if w > self.width() else (self.width() - w) / 2
         y = self.height() / 2 - self._centre.y() * h if h > self.height() else (self.height() - h) / 2
         return QRectF(x, y, w, h)
+
+    @property
+    def hand_px(self) -> float:
+        """How well a point is set as the picture is shown now, in pixels of the photograph: to a pixel of the screen."""
+        return max(HAND, self.photo.width / max(self.box().width(), 1.0)) if self.photo is not None else 1.0
 
     def to_screen(self, point: tuple[float, float]) -> QPointF:
         """Pixels of the photograph to the widget."""
@@ -178,12 +186,36 @@ class PhotoView(QWidget):
                 p.drawRect(QRectF(self._start, self._now).normalized())
             else:
                 p.drawLine(self._start, self._now)
+        self._draw_loupe(p, dark)
         held = self._held()
         if self.hasFocus() and held is not None:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(dark.color("lamp"), 1.6))
             p.drawEllipse(self.to_screen(self._point_of(held)), 8, 8)
         signs.focus_ring(p, theme, self)
+
+    def _draw_loupe(self, p: QPainter, theme: Theme) -> None:
+        """What lies under the pointer while something is set, larger: in the corner that is further away."""
+        photo, at = self.photo, self._now if self._start is not None else self._pulled
+        if photo is None or at is None or self._pixmap is None or (self.tool == "hand" and self._grip is None):
+            return
+        side, box = theme.px(LOUPE), self.box()
+        left = 6.0 if at.x() > self.width() / 2 else self.width() - side - 6.0
+        there = QRectF(left, 6.0, side, side)
+        share = self._pixmap.width() / box.width()  # of the shown picture to the screen
+        seen = side / LOUPE_TIMES * share
+        x, y = (at.x() - box.left()) * share, (at.y() - box.top()) * share
+        p.save()
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        p.fillRect(there, theme.color("ground"))
+        p.drawPixmap(there, self._pixmap, QRectF(x - seen / 2, y - seen / 2, seen, seen))
+        p.setPen(QPen(theme.color("lamp"), 1))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(there)
+        middle = there.center()
+        p.drawLine(middle - QPointF(9, 0), middle + QPointF(9, 0))
+        p.drawLine(middle - QPointF(0, 9), middle + QPointF(0, 9))
+        p.restore()
 
     def _draw_frame(self, p: QPainter, theme: Theme) -> None:
         photo = self.photo
@@ -276,6 +308,7 @@ class PhotoView(QWidget):
             return
         at = event.position()
         if self._grip is not None:
+            self._pulled = at
             self.moved.emit(self._grip, self.to_photo(at))
         elif self._start is not None:
             if self.tool == "hand" and self._now is not None:
@@ -295,7 +328,8 @@ class PhotoView(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         start, self._start, self._now = self._start, None, None
         if self._grip is not None:
-            self._grip = None
+            self._grip = self._pulled = None
+            self.update()
             self.released.emit()
             return
         if start is None or self.photo is None:
@@ -330,7 +364,10 @@ class PhotoView(QWidget):
 
     def zoom_by(self, factor: float) -> None:
         """Enlarge or reduce; the whole picture is the least."""
-        self._zoom = max(1.0, min(MOST_ZOOM, self._zoom * factor))
+        most = 1.0
+        if self.photo is not None:  # to single pixels
+            most = max(1.0, PIXEL_MOST / min(self.width() / self.photo.width, self.height() / self.photo.height))
+        self._zoom = max(1.0, min(most, self._zoom * factor))
         self.update()
 
     def _hands(self) -> list[Grip]:
@@ -365,7 +402,7 @@ class PhotoView(QWidget):
             self.framed.emit(((w * 0.4, h * 0.35), (w * 0.6, h * 0.35), (w * 0.6, h * 0.65), (w * 0.4, h * 0.65)))
         elif self.tool == "horizon":
             self.levelled.emit(h / 2, h / 2)
-        elif self.tool == "ground":
+        elif self.tool in ("ground", "upright"):
             self.stretched.emit((w / 2, h * 0.75), (w / 2, h * 0.45))
         elif self.tool != "hand":
             self.stretched.emit((w * 0.4, h / 2), (w * 0.6, h / 2))
@@ -380,7 +417,7 @@ class PhotoView(QWidget):
             self.zoom_by(1 / 1.2)
         elif way is not None and self.photo is not None and (hand := self._held()) is not None:
             at = self._point_of(hand)
-            self.moved.emit(hand, (at[0] + way[0] * step, at[1] - way[1] * step))
+            self.moved.emit(hand, (at[0] + way[0] * step, at[1] - way[1] * step))  # pixels of the photograph
             self.released.emit()
         elif key == Qt.Key.Key_Space and (hands := self._hands()):
             now = hands.index(hand) if (hand := self._held()) in hands else -1
