@@ -260,7 +260,7 @@ def test_bits_fits_and_photographs_are_told(heron_file, tmp_path, capsys):
     assert call("fits", heron_file, "--json") == 1
     assert {f["verdict"] for f in json.loads(capsys.readouterr().out)["fits"]} >= {"fits"}
     assert call("photo", heron_file) == 0
-    assert "Bollard: 55" in capsys.readouterr().out
+    assert "Bollard: 548 mm" in capsys.readouterr().out
     assert call("photo", heron_file, "--json") == 0
     threads = json.loads(capsys.readouterr().out)["photos"][0]["threads"]
     assert all(t["real_mm"] for t in threads)

@@ -1,6 +1,9 @@
 """The scene for other programs, and floor plans from them: read back with other readers than ours, or written by hand."""
 
 import io
+import json
+import math
+import struct
 import subprocess
 import sys
 from xml.etree import ElementTree as Xml
@@ -12,13 +15,19 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fondale.core.colours import shown
 from fondale.core.edits import EditError, apply, new_project
 from fondale.core.edits.floor_plans import walls_from
-from fondale.core.model import Piece, Place
-from fondale.core.model.shapes import Box
+from fondale.core.model import Lamp, Piece, Place
+from fondale.core.model.shapes import Box, Mesh, Opening, Stairs, Wall
+from fondale.core.prints.body import Body
+from fondale.core.shapes import FURNITURE, KINDS, kind_of
+from fondale.core.shapes.sewn import sewn
 from fondale.core.stage.scene import placed_solid, rest_places
+from fondale.core.stage.weights import volume_of
 from fondale.papers.drawings import drawing_dxf, drawing_svg
 from fondale.storage.floor_plans import PlanTrouble, parse_plan, read_plan
+from fondale.storage.meshes import read_mesh, write_mesh
 from fondale.storage.scenes import write_scene
 from tests.conftest import TODAY
 
@@ -30,7 +39,7 @@ def block(empty):
 
 def test_a_glb_has_its_names_and_true_sizes(empty):
     """Read by trimesh: metres and y up, as the standard of the format has it."""
-    read = trimesh.load(io.BytesIO(write_scene(block(empty), ".glb")), file_type="glb")
+    read = trimesh.load(io.BytesIO(write_scene(block(empty), ".glb")[".glb"]), file_type="glb")
     assert set(read.graph.nodes_geometry) == {"Case", "Block <1> & co"}
     matrix, name = read.graph["Block <1> & co"]
     low, high = trimesh.transform_points(read.geometry[name].bounds, matrix)
@@ -40,13 +49,133 @@ def test_a_glb_has_its_names_and_true_sizes(empty):
     assert np.ptp(read.geometry[name].vertices, axis=0).max() == pytest.approx(40, abs=0.2)
 
 
-def test_an_obj_is_in_millimetres_with_its_names(empty):
-    text = write_scene(block(empty), ".obj").decode()
-    assert "o Block" in text
+def test_an_obj_is_in_millimetres_with_its_names_and_its_materials(empty, tmp_path):
+    """Read by trimesh, from the disk, with the file of its materials beside it."""
+    painted = empty.but(pieces=(block(empty).pieces[0].but(paint=(0.8, 0.2, 0.1)),))
+    files = write_scene(painted, ".obj", "quay")
+    assert set(files) == {".obj", ".mtl"}
+    for ending, data in files.items():
+        (tmp_path / f"quay{ending}").write_bytes(data)
+    text = files[".obj"].decode()
+    assert "o Block <1> & co" in text
+    assert "mtllib quay.mtl" in text
     points = np.array([[float(x) for x in row.split()[1:4]] for row in text.splitlines() if row.startswith("v ")])
     assert points.max(0) == pytest.approx([300, 200, 200], abs=0.1)
+    read = trimesh.load(tmp_path / "quay.obj", split_object=True, group_material=False)
+    meshes = list(read.geometry.values()) if isinstance(read, trimesh.Scene) else [read]
+    assert len(meshes) == 2
+    shades = [m.visual.material.diffuse[:3].tolist() for m in meshes]
+    assert [round(255 * c) for c in shown((0.8, 0.2, 0.1))] in [[round(c) for c in s] for s in shades]
     with pytest.raises(KeyError):
         write_scene(block(empty), ".xyz")
+
+
+def glb_of(project):
+    """Own reading of a GLB: its tree and its numbers, every accessor inside its bounds and its buffer."""
+    data = write_scene(project, ".glb")[".glb"]
+    magic, version, total = struct.unpack("<4sII", data[:12])
+    assert (magic, version, total) == (b"glTF", 2, len(data))
+    length, kind = struct.unpack("<I4s", data[12:20])
+    assert kind == b"JSON"
+    assert length % 4 == 0
+    tree = json.loads(data[20 : 20 + length])
+    size, kind = struct.unpack("<I4s", data[20 + length : 28 + length])
+    assert kind == b"BIN\0"
+    assert 28 + length + size == len(data)
+    binary = data[28 + length :]
+    wide, one = {"SCALAR": 1, "VEC3": 3}, {5126: ("<f4", 4), 5125: ("<u4", 4), 5123: ("<u2", 2)}
+    arrays = []
+    for accessor in tree["accessors"]:
+        view = tree["bufferViews"][accessor["bufferView"]]
+        dtype, each = one[accessor["componentType"]]
+        n = accessor["count"] * wide[accessor["type"]]
+        at = view.get("byteOffset", 0) + accessor.get("byteOffset", 0)
+        assert at % each == 0
+        assert n * each <= view["byteLength"]
+        found = np.frombuffer(binary, dtype, n, at).reshape(-1, wide[accessor["type"]])
+        if "min" in accessor:
+            assert found.min(0) == pytest.approx(accessor["min"])
+            assert found.max(0) == pytest.approx(accessor["max"])
+        arrays.append(found)
+    return tree, arrays
+
+
+def test_a_glb_has_linear_colours_and_its_lamps_where_they_hang(empty):
+    lamps = (
+        Lamp(id="moon", name="Moon", x=100, y=60, z=150, ax=0, ay=1, az=0, angle_deg=60, led="cool_white"), Lamp(id="post", name="Post", x=10, y=20, z=30, angle_deg=360),
+    )  # fmt: skip
+    project = empty.but(pieces=(block(empty).pieces[0].but(paint=(0.8, 0.2, 0.1)),), lamps=lamps, moments=())
+    tree, _arrays = glb_of(project.but(moment=""))
+    material = next(m for m in tree["materials"] if m["name"].startswith("Block"))
+    assert material["pbrMetallicRoughness"]["baseColorFactor"] == pytest.approx([0.8, 0.2, 0.1, 1.0])
+    lights = tree["extensions"]["KHR_lights_punctual"]["lights"]
+    assert [x["type"] for x in lights] == ["spot", "point"]
+    assert "KHR_lights_punctual" in tree["extensionsUsed"]
+    assert lights[0]["spot"]["outerConeAngle"] == pytest.approx(math.radians(30))
+    node = next(n for n in tree["nodes"] if n.get("name") == "Moon")
+    assert node["translation"] == pytest.approx([0.1, 0.15, -0.06])  # y up, in metres
+    x, y, z, w = node["rotation"]
+    ahead = np.array([-2 * (x * z + w * y), -2 * (y * z - w * x), -(1 - 2 * (x * x + y * y))])  # where its minus z points
+    assert ahead == pytest.approx([0, 0, -1], abs=1e-9)  # away from the viewer, which is minus z there
+    down = next(n for n in tree["nodes"] if n.get("name") == "Post")["rotation"]
+    x, y, z, w = down
+    assert np.array([-2 * (x * z + w * y), -2 * (y * z - w * x), -(1 - 2 * (x * x + y * y))]) == pytest.approx([0, -1, 0], abs=1e-9)
+
+
+def test_a_glb_names_every_number_that_it_holds(heron):
+    tree, arrays = glb_of(heron)
+    assert len(arrays) == len(tree["accessors"])
+    assert {p.name for p in heron.pieces if p.place is not None} <= {n.get("name") for n in tree["nodes"]}
+
+
+def test_what_leaves_is_as_thick_as_it_is(empty):
+    pane = Piece(id="a", name="Pane", shape=Box(width=40, depth=0.5, height=30), place=Place(x=100, y=60))
+    text = write_scene(empty.but(pieces=(pane,)), ".obj")[".obj"].decode().split("o Pane")[1]
+    points = np.array([[float(x) for x in row.split()[1:4]] for row in text.splitlines() if row.startswith("v ")])
+    assert np.ptp(points, axis=0) == pytest.approx([40, 0.5, 30], abs=1e-4)
+
+
+CLOSED = [k for k in (*KINDS, *FURNITURE) if k.words and k.model is not Mesh]
+HOLES = (Opening(x=20, width=15, height=30), Opening(x=60, z=20, width=20, height=15, form="arch"))
+
+
+@pytest.mark.parametrize("kind", CLOSED, ids=lambda k: k.words)
+def test_bodies_that_can_be_closed_leave_closed(kind):
+    """Every edge is gone along as often one way as the other; and by trimesh, what has no faces that lie on each other is watertight."""
+    shape = kind.at(35.0)
+    solid = kind_of(shape).solid(shape, 50.0)
+    points, faces = sewn(solid)
+    sides = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    key = np.where((sides[:, :1] < sides[:, 1:]), sides, sides[:, ::-1])
+    _each, which = np.unique(key, axis=0, return_inverse=True)
+    way = np.where(sides[:, 0] < sides[:, 1], 1, -1)
+    assert not np.bincount(which.reshape(-1), way).any(), kind.words
+    body = trimesh.Trimesh(points, faces, process=False)
+    assert body.volume == pytest.approx(volume_of(solid)[0], rel=1e-6)
+    assert body.is_watertight or kind.words in ("Room with a window", "Handcart")
+
+
+@pytest.mark.parametrize(
+    "shape", [Wall(length=100, height=80, thickness=6, openings=HOLES), Stairs(width=40, depth=40, height=30, steps=5)]
+)
+def test_what_stands_on_the_ground_has_a_foot_when_it_leaves(shape):
+    points, faces = sewn(kind_of(shape).solid(shape, 50.0))
+    assert trimesh.Trimesh(points, faces, process=False).is_watertight
+
+
+def test_a_glb_from_elsewhere_is_turned_upright(tmp_path):
+    """60 mm high along y, as the standard has it: 60 mm high along z here; and what is written stands there as it stood here."""
+    box = trimesh.creation.box((0.02, 0.06, 0.01))
+    (tmp_path / "a.glb").write_bytes(box.export(file_type="glb"))
+    body = read_mesh(tmp_path / "a.glb").body
+    assert np.ptp(body.vertices, axis=0) == pytest.approx([0.02, 0.01, 0.06])
+    back = trimesh.load(io.BytesIO(write_mesh(Body(body.vertices * 1000, body.faces), ".glb")), file_type="glb", force="mesh")
+    assert np.ptp(back.vertices, axis=0) == pytest.approx([0.02, 0.06, 0.01])
+    wedge = trimesh.creation.cone(radius=5, height=20)  # its tip is up
+    (tmp_path / "b.glb").write_bytes(write_mesh(Body(np.asarray(wedge.vertices), np.asarray(wedge.faces)), ".glb"))
+    again = read_mesh(tmp_path / "b.glb").body
+    assert again.vertices[:, 2].max() == pytest.approx(0.020)
+    assert trimesh.Trimesh(again.vertices, again.faces).volume > 0
 
 
 def test_a_plan_as_svg_is_at_true_size(empty):

@@ -298,14 +298,14 @@ def paste_task(progress: Progress, text: str) -> Project | None:
         return None
 
 
-def export_task(progress: Progress, project: Project, ending: str, view: View) -> bytes:
-    """The scene as a mesh, or its plan or section as a drawing, as the ending says."""
+def export_task(progress: Progress, project: Project, ending: str, view: View, name: str = "scene") -> dict[str, bytes]:
+    """The scene as a mesh, or its plan or section as a drawing, as the ending says: the files by their endings. ``name`` is theirs without it."""
     from fondale.papers.drawings import drawing_dxf, drawing_svg
     from fondale.storage.scenes import write_scene
 
     if ending in (".svg", ".dxf"):
-        return (drawing_svg if ending == ".svg" else drawing_dxf)(project, view)
-    return write_scene(project, ending)
+        return {ending: (drawing_svg if ending == ".svg" else drawing_dxf)(project, view)}
+    return write_scene(project, ending, name)
 
 
 def compose_task(progress: Progress, project: Project, seat: str, head: tuple[float, float]) -> tuple[Hint, ...]:

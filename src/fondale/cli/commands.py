@@ -231,7 +231,8 @@ def scene(file: Path, out: Path, section: bool) -> int:
     ending = out.suffix.lower()
     if ending not in (".glb", ".obj", ".svg", ".dxf"):
         raise Trouble("Write .glb or .obj for the scene, .svg or .dxf for a drawing of it.")
-    write_file(out, export_task(Quiet(), opened(file), ending, "section" if section else "plan"))
+    for kind, data in export_task(Quiet(), opened(file), ending, "section" if section else "plan", out.stem).items():
+        write_file(out if kind == ending else out.with_suffix(kind), data)
     click.echo(str(out))
     return 0
 

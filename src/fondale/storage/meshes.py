@@ -92,7 +92,10 @@ def parse_mesh(data: bytes, ending: str, name: str = "The file") -> Loaded:
         if not np.isfinite(mesh.vertices).all():
             raise MeshTrouble(f"{name} has points that are not numbers. Export it again.")
         mesh.merge_vertices(merge_tex=True, merge_norm=True)
-        body = Body(np.array(mesh.vertices, float) * times, np.array(mesh.faces, np.int64))
+        points = np.array(mesh.vertices, float) * times
+        if ending == ".glb":  # y is up in it, and z here
+            points = points[:, [0, 2, 1]] * [1.0, -1.0, 1.0]
+        body = Body(points, np.array(mesh.faces, np.int64))
     except MeshTrouble:
         raise
     except Endless as error:
@@ -323,7 +326,9 @@ def write_stl(body: Body) -> bytes:
 
 
 def write_mesh(body: Body, ending: str) -> bytes:
-    """The body in millimetres as STL, OBJ, PLY, 3MF (which states its unit) or GLB (in metres, as its standard asks). Raises KeyError."""
+    """The body in millimetres as STL, OBJ, PLY, 3MF (which states its unit) or GLB (in metres with y up, as its standard asks). Raises
+    KeyError.
+    """
     if ending == ".stl":
         return write_stl(body)
     import trimesh
@@ -331,7 +336,10 @@ def write_mesh(body: Body, ending: str) -> bytes:
     if ending not in ENDINGS:
         raise KeyError(ending)
     times = 0.001 if ending == ".glb" else 1.0
-    mesh = trimesh.Trimesh(np.asarray(body.vertices, float) * times, body.faces, process=False)
+    points = np.asarray(body.vertices, float) * times
+    if ending == ".glb":
+        points = points[:, [0, 2, 1]] * [1.0, 1.0, -1.0]
+    mesh = trimesh.Trimesh(points, body.faces, process=False)
     mesh.units = "m" if ending == ".glb" else "mm"
     data = mesh.export(file_type=ending[1:])
     return data.encode() if isinstance(data, str) else bytes(data)

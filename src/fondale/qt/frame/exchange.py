@@ -45,10 +45,10 @@ class Exchange:
         """Write the scene, or a drawing of it, as the ending of the file says."""
 
         def done(report: Report) -> None:
-            if report.good:
-                write_file(self.window, self._session, path, report.found)
+            for ending, data in report.found.items() if report.good else ():
+                write_file(self.window, self._session, path if ending == path.suffix.lower() else path.with_suffix(ending), data)
 
-        if not self._session.results.errands.ask(EXPORT, (self._session.project, path.suffix.lower(), view), done):
+        if not self._session.results.errands.ask(EXPORT, (self._session.project, path.suffix.lower(), view, path.stem), done):
             self._session.said.emit(BUSY)
 
     def copy(self) -> None:
