@@ -314,3 +314,39 @@ def test_by_the_command_line(tmp_path, heron):
     done = run("floor", str(tmp_path / "room.svg"), str(file))
     assert done.stdout == "5 walls; 4 curves left out\n", done.stderr
     assert len(load(file).pieces) == len(heron.pieces) + 5
+
+
+def drawn_dxf(units=4, **layers):
+    """A drawing with a block twice (once turned), an old polyline, a text, a curve and a layer that is off."""
+    document = ezdxf.new("R2000", units=units)
+    document.layers.add("hidden").off()
+    document.layers.add("cold").freeze()
+    block = document.blocks.new("door")
+    block.add_line((0, 0), (10, 0))
+    inner = document.blocks.new("leaf")
+    inner.add_line((0, 0), (0, 5))
+    block.add_blockref("leaf", (10, 0))
+    space = document.modelspace()
+    space.add_blockref("door", (100, 50))
+    space.add_blockref("door", (200, 50), dxfattribs={"rotation": 90})
+    space.add_polyline2d([(0, 0), (100, 0), (100, 80)], close=True)
+    space.add_text("Kitchen")
+    space.add_circle((5, 5), 3)
+    space.add_line((0, 0), (9, 9), dxfattribs={"layer": "hidden"})
+    space.add_line((0, 0), (9, 9), dxfattribs={"layer": "cold"})
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def test_blocks_and_old_polylines_are_read_and_all_that_is_left_out_is_told():
+    found = parse_plan(drawn_dxf(), ".dxf")
+    lines = {tuple(np.round(line, 6).reshape(-1).tolist()) for line in found.lines}
+    assert (100.0, 50.0, 110.0, 50.0) in lines
+    assert (110.0, 50.0, 110.0, 55.0) in lines  # a block in a block
+    assert (200.0, 50.0, 200.0, 60.0) in lines  # turned
+    assert (100.0, 80.0, 0.0, 0.0) in lines  # closed
+    assert len(found.lines) == 7
+    assert (found.curves, found.hidden, found.others) == (1, 2, 1)
+    assert found.left_out == "1 curve, 2 things on layers that are off, 1 text or hatch left out"
+    assert parse_plan(drawn_dxf(units=14), ".dxf").lines.max() == pytest.approx(100 * found.lines.max())  # decimetres

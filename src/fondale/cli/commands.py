@@ -240,17 +240,17 @@ def scene(file: Path, out: Path, section: bool) -> int:
 @click.command()
 @click.argument("drawing", type=FILE)
 @click.argument("file", type=FILE)
-@click.option("--unit", type=click.Choice(["mm", "cm", "m", "in", "ft"]), help="What the numbers of a DXF are that states no unit.")
+@click.option("--unit", type=click.Choice(["mm", "cm", "dm", "m", "in", "ft"]), help="What the numbers of a DXF are that states no unit.")
 @click.option("--real", is_flag=True, help="It is drawn in life size: bring it to the house scale.")
 def floor(drawing: Path, file: Path, unit: str | None, real: bool) -> int:
     """Stand a wall on every straight line of DRAWING (SVG or DXF) in the project FILE."""
     whole, found = load_all(file), read_plan(drawing, unit or "")
     in_force(whole.project)
     if found.asks_unit:
-        raise Trouble("The drawing states no unit: say --unit mm, cm, m, in or ft.")
+        raise Trouble("The drawing states no unit: say --unit mm, cm, dm, m, in or ft.")
     edit = walls_from(whole.project, found.lines, 1 / whole.project.brief.house_n if real else 1.0)
     save(apply(whole.project, edit), file, whole.assets)
-    click.echo(f"{len(edit.edits)} walls" + (f"; {found.curves} curves left out" if found.curves else ""))
+    click.echo(f"{len(edit.edits)} walls" + (f"; {found.left_out}" if found.left_out else ""))
     return 0
 
 

@@ -14,9 +14,10 @@ from fondale.storage.patience import patience
 from fondale.storage.unfolded import Endless
 
 LARGEST_BYTES, MOST_LINES = 20_000_000, 5_000
+DEEPEST = 12  # blocks in blocks
 PPI = 96.0  # of an SVG's own units, as its standard has them
-UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0}  # DXF $INSUNITS: in, ft, mm, cm, m
-NAMED = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
+UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 10: 914.4, 14: 100.0}  # DXF $INSUNITS: in, ft, mm, cm, m, yd, dm
+NAMED = {"mm": 1.0, "cm": 10.0, "dm": 100.0, "m": 1000.0, "in": 25.4, "ft": 304.8}
 
 
 class PlanTrouble(Trouble):
@@ -25,15 +26,30 @@ class PlanTrouble(Trouble):
 
 @dataclass(frozen=True)
 class FloorPlan:
-    """Straight lines (n, 2, 2) in mm; curves are left out and counted. ``asks_unit``: the drawing states none, and none was given."""
+    """Straight lines (n, 2, 2) in mm; what is left out is counted: curves, what lies on layers that are off or frozen (``hidden``), and texts, hatches
+    and the like (``others``). ``asks_unit``: the drawing states none, and none was given.
+    """
 
     lines: Floats
     curves: int
     asks_unit: bool = False
+    hidden: int = 0
+    others: int = 0
+
+    @property
+    def left_out(self) -> str:
+        """What was left out, in words; empty: nothing."""
+        counts = (
+            (self.curves, "curve", "curves"),
+            (self.hidden, "thing on layers that are off", "things on layers that are off"),
+            (self.others, "text or hatch", "texts and hatches"),
+        )
+        said = [f"{n} {one if n == 1 else many}" for n, one, many in counts if n]
+        return f"{', '.join(said)} left out" if said else ""
 
 
 def read_plan(path: Path, unit: str = "") -> FloorPlan:
-    """The lines of a file. ``unit`` (mm, cm, m, in, ft) is for a DXF that states none. Raises PlanTrouble."""
+    """The lines of a file. ``unit`` (mm, cm, dm, m, in, ft) is for a DXF that states none. Raises PlanTrouble."""
     try:
         ordinary(path, LARGEST_BYTES)
         data = path.read_bytes()
@@ -93,20 +109,45 @@ def _dxf(data: bytes, unit: str) -> FloorPlan:
     document, _auditor = recover.read(io.BytesIO(data))
     stated = UNITS.get(int(document.header.get("$INSUNITS", 0)))
     times = stated or NAMED.get(unit, 1.0)
-    lines: list[list[list[float]]] = []
-    curves = 0
-    for entity in document.modelspace():
-        kind: Any = entity.dxftype()
-        if kind == "LINE":
-            lines.append([list(entity.dxf.start)[:2], list(entity.dxf.end)[:2]])
-        elif kind == "LWPOLYLINE":
-            points = [(x, y, bulge) for x, y, bulge in entity.get_points("xyb")]
-            ends = [*points[1:], *(points[:1] if entity.closed else [])]
-            for a, b in zip(points, ends, strict=False):
-                if abs(a[2]) > 1e-9:
-                    curves += 1
-                else:
-                    lines.append([[a[0], a[1]], [b[0], b[1]]])
-        elif kind in ("ARC", "CIRCLE", "ELLIPSE", "SPLINE"):
-            curves += 1
-    return FloorPlan(np.array(lines, float).reshape(-1, 2, 2) * times, curves, stated is None and not unit)
+    off = {layer.dxf.name.lower() for layer in document.layers if layer.is_off() or layer.is_frozen()}
+    found = _Found(off)
+    found.walk(document.modelspace(), 0)
+    lines = np.array(found.lines, float).reshape(-1, 2, 2) * times
+    return FloorPlan(lines, found.curves, stated is None and not unit, found.hidden, found.others)
+
+
+class _Found:
+    """What a drawing holds, blocks of blocks as well."""
+
+    def __init__(self, off: set[str]) -> None:
+        self.off, self.lines, self.curves, self.hidden, self.others = off, list[list[list[float]]](), 0, 0, 0
+
+    def walk(self, entities: Any, depth: int) -> None:
+        """Take in entities; a block is what it is made of, where it stands."""
+        for entity in entities:
+            kind = entity.dxftype()
+            if entity.dxf.get("layer", "0").lower() in self.off or entity.dxf.get("invisible", 0):
+                self.hidden += 1
+            elif kind == "INSERT" and depth < DEEPEST:
+                for one in entity.multi_insert() if entity.mcount > 1 else (entity,):
+                    self.walk(one.virtual_entities(), depth + 1)
+            elif kind == "LINE":
+                self.lines.append([list(entity.dxf.start)[:2], list(entity.dxf.end)[:2]])
+            elif kind == "LWPOLYLINE":
+                self._ring([(x, y, bulge) for x, y, bulge in entity.get_points("xyb")], entity.closed)
+            elif kind == "POLYLINE":
+                self._ring([(v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0)) for v in entity.vertices], entity.is_closed)
+            elif kind in ("ARC", "CIRCLE", "ELLIPSE", "SPLINE"):
+                self.curves += 1
+            else:
+                self.others += 1
+            if len(self.lines) > MOST_LINES * 4:
+                raise PlanTrouble(f"it has more than {MOST_LINES} lines. Leave out what is no wall.")
+
+    def _ring(self, points: list[tuple[float, float, float]], closed: bool) -> None:
+        ends = [*points[1:], *(points[:1] if closed else [])]
+        for a, b in zip(points, ends, strict=False):
+            if abs(a[2]) > 1e-9:
+                self.curves += 1
+            else:
+                self.lines.append([[a[0], a[1]], [b[0], b[1]]])

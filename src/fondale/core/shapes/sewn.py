@@ -71,8 +71,11 @@ def _caps(faces: list[tuple[int, int, int]], points: Floats) -> list[tuple[int, 
     if not loose:
         return []
     at = {tuple(np.round(points[i, :2], 6).tolist()): i for e in loose for i in e}
-    out = []
+    out, wanted = [], set(loose)
     for ground in shapely.get_parts(shapely.polygonize(shapely.linestrings([points[list(e), :2] for e in loose]))):
+        first, second = (at[tuple(np.round(p, 6).tolist())] for p in shapely.get_coordinates(shapely.orient_polygons(ground))[1::-1])
+        if (first, second) not in wanted:
+            continue  # what lies within is open for good
         for flat in shapely.get_parts(shapely.constrained_delaunay_triangles(ground)):
             a, b, c = (at[tuple(np.round(p, 6).tolist())] for p in shapely.get_coordinates(flat)[:3])
             ways = points[[a, b, c], :2]

@@ -20,7 +20,7 @@ KINDS = {
     "Plan (*.svg)": (".svg", "plan"), "Plan (*.dxf)": (".dxf", "plan"),
     "Section (*.svg)": (".svg", "section"), "Section (*.dxf)": (".dxf", "section"),
 }  # fmt: skip
-UNITS = {"millimetres": "mm", "centimetres": "cm", "metres": "m", "inches": "in", "feet": "ft"}
+UNITS = {"millimetres": "mm", "centimetres": "cm", "decimetres": "dm", "metres": "m", "inches": "in", "feet": "ft"}
 LARGEST_PASTED = 20_000_000  # characters
 BUSY = "That is still being done; try again in a moment."
 
@@ -109,5 +109,5 @@ class Exchange:
         edit = self._session.make(walls_from, found.plan.lines, sizes[size])
         if edit is not None and self._session.do(edit):
             count = len(edit.edits)
-            left = f" {found.plan.curves} curves were left out: walls are straight." if found.plan.curves else ""
+            left = f" {found.plan.left_out[0].upper()}{found.plan.left_out[1:]}: walls are straight lines." if found.plan.left_out else ""
             self._session.said.emit(f"{count} {'wall stands' if count == 1 else 'walls stand'} on the stage.{left}")
