@@ -9,9 +9,11 @@ import pytest
 from pypdf import PdfReader
 
 from fondale.core.derived import PLAN, READINGS, SUPPLIES_SOLVED
-from fondale.core.model import Lamp, String
+from fondale.core.model import Bit, Lamp, Measure, Piece, String
+from fondale.core.model.shapes import Box
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
+from fondale.core.spreadsheets import PLAIN, desktop_signs
 from fondale.core.words import cell, digits, ma, show_scale, uncell
 from fondale.papers import all_papers, build_sheet, running_order_ics
 from fondale.papers.build_sheet import build_sheet as make_sheet
@@ -146,3 +148,43 @@ def test_names_like_formulas_are_harmless_in_every_table(heron):
     assert bad in text
     assert f"\n{bad}" not in text
     assert [(b.name, b.note) for b in read_bits(text).bits] == [(bad, "+x")] * len(bits)
+
+
+COMMA = desktop_signs(",")
+
+
+def test_lists_with_the_signs_of_a_desktop_are_read_back_by_csv(heron, derived):
+    text = all_papers(derived, TODAY, datetime.now(UTC), COMMA)["pieces.csv"].decode("utf-8-sig")
+    rows = list(csv.reader(io.StringIO(text), delimiter=";"))
+    plain = list(csv.reader(io.StringIO(all_papers(derived, TODAY, datetime.now(UTC))["pieces.csv"].decode("utf-8"))))
+    assert len(rows) == len(plain)
+    at = rows[0].index("measured_mm")
+    for row, other in zip(rows[1:], plain[1:], strict=True):
+        assert row[at].replace(",", ".") == other[at]
+        assert "." not in row[at]
+        assert row[0] == other[0]  # names stay as they are
+
+
+def test_what_is_measured_stands_in_the_list_though_nothing_is_read(empty):
+    piece = Piece(id="a", name="Lump", shape=Box(width=1, depth=1, height=1), measure=Measure(mm=12.5))
+    rows = list(
+        csv.DictReader(io.StringIO(all_papers(derive(empty.but(pieces=(piece,)), TODAY), TODAY, datetime.now(UTC))["pieces.csv"].decode()))
+    )
+    assert rows[0]["measured_mm"] == "12.50"
+
+
+def test_a_calendar_without_a_day_is_not_written(empty, derived):
+    assert "running-order.ics" not in all_papers(derive(empty, TODAY), TODAY, datetime.now(UTC))
+    calendar = icalendar.Calendar.from_ical(all_papers(derived, TODAY, datetime.now(UTC))["running-order.ics"])
+    assert [c for c in calendar.walk() if c.name == "VEVENT"]
+
+
+def test_bits_with_a_comma_come_back_as_they_went(heron):
+    bits = (*heron.bits, Bit(id="odd", name="Odd; one", outline="box", sizes=(12.345, 0.125, 1234.5)))
+    for signs in (PLAIN, COMMA):
+        text = write_bits(bits, signs)
+        assert text.startswith("\ufeff") == signs.mark
+        table = read_bits(text)
+        assert table.troubles == ()
+        assert [b.sizes for b in table.bits] == [pytest.approx(b.sizes, rel=1e-4) for b in bits]
+        assert [b.name for b in table.bits] == [b.name for b in bits]

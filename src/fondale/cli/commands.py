@@ -25,6 +25,7 @@ from fondale.core.progress import Quiet
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.reading import read_claim, read_figure
+from fondale.core.spreadsheets import PLAIN, desktop_signs
 from fondale.core.tables import in_force
 from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
@@ -207,8 +208,9 @@ def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_js
 @click.command()
 @click.argument("file", type=FILE)
 @click.option("--out", type=FILE, required=True, help="Folder for the papers.")
+@click.option("--comma", is_flag=True, help="Lists with a decimal comma and semicolons, as many spreadsheets want them.")
 @click.pass_obj
-def papers(obj: Given, file: Path, out: Path) -> int:
+def papers(obj: Given, file: Path, out: Path, comma: bool) -> int:
     """Write the build sheet (PDF), the calendar (ICS) and the piece list (CSV)."""
     from fondale.papers import all_papers  # loads the PDF library
 
@@ -216,7 +218,7 @@ def papers(obj: Given, file: Path, out: Path) -> int:
     with _Watch() as watch:
         watch.step(0.2, "working it all out")
         derived = derive(project, obj.today, watch)
-    for name, data in all_papers(derived, obj.today, datetime.now().astimezone()).items():
+    for name, data in all_papers(derived, obj.today, datetime.now().astimezone(), desktop_signs(",") if comma else PLAIN).items():
         write_file(out / name, data)
         click.echo(str(out / name))
     return 0

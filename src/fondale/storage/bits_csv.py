@@ -14,14 +14,15 @@ from fondale.core.lengths import LengthError, parse_length, parse_scale
 from fondale.core.materials import materials_by_name
 from fondale.core.model import Bit
 from fondale.core.model.bench import Outline
+from fondale.core.spreadsheets import PLAIN, Signs, table_text
 from fondale.core.troubles import Trouble
-from fondale.core.words import cell, uncell
+from fondale.core.words import uncell
 from fondale.storage.disk import ordinary
 
 COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note", "id")
 MOST_ROWS = 50_000
 LARGEST_BYTES = 40_000_000
-_PLAIN = re.compile(r"\d+\.\d+")
+_PLAIN, _COMMA = re.compile(r"\d+\.\d+"), re.compile(r"\d+,\d+")
 
 
 class TableTrouble(Trouble):
@@ -37,17 +38,20 @@ class Table:
     troubles: tuple[str, ...]
 
 
-def write_bits(bits: tuple[Bit, ...]) -> str:
+def write_bits(bits: tuple[Bit, ...], signs: Signs = PLAIN) -> str:
     """The box as CSV: sizes in mm."""
-    out = io.StringIO()
-    table = csv.writer(out, lineterminator="\n")
-    table.writerow(COLUMNS)
+    rows = [COLUMNS]
     for b in bits:
-        sizes = [f"{s:g}" for s in b.sizes] + [""] * (3 - len(b.sizes))
+        sizes = [_told(s, signs) for s in b.sizes] + [""] * (3 - len(b.sizes))
         scale = f"1:{b.native_n:g}" if b.native_n else ""
-        told = [b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, str(b.count), b.state, b.note, b.id]
-        table.writerow([cell(t) for t in told])
-    return out.getvalue()
+        rows.append((b.name, b.outline, *sizes, scale, b.material, b.source, b.drawer, str(b.count), b.state, b.note, b.id))  # type: ignore[arg-type]
+    return table_text(rows, signs, "\n")
+
+
+def _told(size: float, signs: Signs) -> str:
+    """A size; with a comma never in three places, which could be thousands."""
+    text = f"{size:g}"
+    return text + "0" if signs.decimal != "." and len(text.partition(".")[2]) == 3 else text
 
 
 def read_table(path: Path, taken: tuple[str, ...] = ()) -> Table:
@@ -88,7 +92,7 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
             continue
         cells = dict(zip(names, (uncell(c.strip()) for c in row), strict=False))
         try:
-            bit = _bit(cells, new_id(cells.get("name", "") or "bit", used))
+            bit = _bit(cells, separator, new_id(cells.get("name", "") or "bit", used))
         except (LengthError, ValueError) as error:
             troubles.append(f"Line {number}: {_short(error)}")
             continue
@@ -107,16 +111,20 @@ def _short(error: Exception) -> str:
     return text
 
 
-def _size(text: str) -> float:
-    """A size in mm: in a table a plain number with a point is what a program wrote, and no thousand."""
+def _size(text: str, separator: str) -> float:
+    """A size in mm: in a table a plain number with a point is what a program wrote, and no thousand; so is one with a comma, where commas part
+    no cells.
+    """
+    if separator != "," and _COMMA.fullmatch(text):
+        return float(text.replace(",", "."))
     return float(text) if _PLAIN.fullmatch(text) else parse_length(text)
 
 
-def _bit(cells: dict[str, str], ident: str) -> Bit:
+def _bit(cells: dict[str, str], separator: str, ident: str) -> Bit:
     name = cells.get("name", "")
     if not name:
         raise LengthError("the name is missing.")
-    sizes = tuple(_size(cells[k]) for k in ("size 1", "size 2", "size 3") if cells.get(k))
+    sizes = tuple(_size(cells[k], separator) for k in ("size 1", "size 2", "size 3") if cells.get(k))
     if not sizes:
         raise LengthError("size 1 is missing.")
     outline = cells.get("outline", "").lower() or "box"

@@ -16,13 +16,15 @@ from fondale import __version__
 from fondale.app.actions import DEEDS
 from fondale.app.document import Document
 from fondale.core.edits import new_project
+from fondale.core.spreadsheets import PLAIN, Signs
 from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.keeping import Keeper, LeftBehind
-from fondale.qt.furniture.dialogs import Buttons, choose, inform, question, warn
+from fondale.qt.furniture.dialogs import Buttons, choose, inform, question, signs_of, warn
 from fondale.qt.session import Session
 from fondale.storage import FileChanged, FileTrouble, Left, Recovery, Saved, disk_words, left_behind, put_file, save, used_assets
 
 FILTER = "Fondale projects (*.fondale)"
+SHEETS = ("PDF, tables with points and commas (*.pdf)", "PDF, tables with the signs of this desktop (*.pdf)")
 FIRST = (
     "1. Bench: choose a figure, take its height with the caliper, and read its true scale.\n"
     "2. Stage: drag it in the plan, and see the view from each seat follow.\n"
@@ -218,16 +220,16 @@ class Projects:
             results.refresh()
             self._session.said.emit("The running order is still being worked out; try again in a moment.")
             return
-        name, _filter = QFileDialog.getSaveFileName(self.window, "Print the build sheet", "build-sheet.pdf", "PDF (*.pdf)")
+        name, kind = QFileDialog.getSaveFileName(self.window, "Print the build sheet", "build-sheet.pdf", ";;".join(SHEETS))
         if name:
-            self.write_sheet(Path(name))
+            self.write_sheet(Path(name), signs_of(kind))
 
-    def write_sheet(self, path: Path) -> bool:
+    def write_sheet(self, path: Path, signs: Signs = PLAIN) -> bool:
         """Write the build sheet and, beside it, the calendar and the lists."""
         from fondale.papers import all_papers  # loads the PDF library
 
         results = self._session.results
-        papers = self._waited(self._writer.submit(all_papers, results.derived, results.look.today, datetime.now().astimezone()))
+        papers = self._waited(self._writer.submit(all_papers, results.derived, results.look.today, datetime.now().astimezone(), signs))
         try:
             put_file(path, papers["build-sheet.pdf"])
             for other in papers.keys() - {"build-sheet.pdf"}:
@@ -235,7 +237,8 @@ class Projects:
         except OSError as error:
             warn(self.window, "It could not be written", f"{path.name}: {disk_words(error)}.")
             return False
-        self._session.said.emit(f"Wrote {path.name}, the calendar and the lists.")
+        calendar = " the calendar and" if "running-order.ics" in papers else ""
+        self._session.said.emit(f"Wrote {path.name},{calendar} the lists.")
         return True
 
     def first_minutes(self) -> None:

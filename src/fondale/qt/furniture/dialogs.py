@@ -3,8 +3,10 @@
 from collections.abc import Sequence
 from pathlib import Path
 
+from PySide6.QtCore import QLocale
 from PySide6.QtWidgets import QInputDialog, QLineEdit, QMessageBox, QWidget
 
+from fondale.core.spreadsheets import PLAIN, Signs, desktop_signs
 from fondale.qt.furniture.prose import literal
 from fondale.qt.session import Session
 
@@ -14,6 +16,14 @@ Buttons = QMessageBox.StandardButton
 def warn(parent: QWidget | None, title: str, text: str) -> None:
     """Tell of trouble."""
     QMessageBox.warning(parent, title, literal(text))
+
+
+TABLES = ("Tables, with points and commas (*.csv)", "Tables, with the signs of this desktop (*.csv)")
+
+
+def signs_of(kind: str) -> Signs:
+    """The signs of a table that was asked for by one of these kinds."""
+    return desktop_signs(QLocale().decimalPoint()) if "this desktop" in kind else PLAIN
 
 
 def write_file(parent: QWidget, session: Session, path: Path, data: bytes) -> bool:

@@ -19,10 +19,11 @@ from fondale.core.materials import materials_by_name
 from fondale.core.model import BITS, NEEDS, PIECES, Bit, Need
 from fondale.core.model.bench import Outline, State
 from fondale.core.sayings import sayings
+from fondale.core.spreadsheets import PLAIN, Signs
 from fondale.core.words import clipped, digits, show_scale, with_article
 from fondale.qt.furniture.again import Again
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.dialogs import ask_which, warn, write_file
+from fondale.qt.furniture.dialogs import TABLES, ask_which, signs_of, warn, write_file
 from fondale.qt.furniture.fields import Choice, Field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose, on_a_button
@@ -361,15 +362,15 @@ class BitsPage(Page):
         self.session.said.emit(said)
 
     def _write(self) -> None:
-        name, _filter = QFileDialog.getSaveFileName(self, "Write a table of bits", "bits.csv", "Tables (*.csv)")
+        name, kind = QFileDialog.getSaveFileName(self, "Write a table of bits", "bits.csv", ";;".join(TABLES))
         if name:
-            self.write(Path(name))
+            self.write(Path(name), signs_of(kind))
 
-    def write(self, path: Path) -> bool:
+    def write(self, path: Path, signs: Signs = PLAIN) -> bool:
         """Write the box as a table."""
         from fondale.storage.bits_csv import write_bits
 
-        return write_file(self, self.session, path, write_bits(self.session.project.bits).encode())
+        return write_file(self, self.session, path, write_bits(self.session.project.bits, signs).encode())
 
     def refresh(self) -> None:
         """Follow the project."""

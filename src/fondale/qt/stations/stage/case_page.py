@@ -14,11 +14,12 @@ from fondale.core.edits.new_things import add_room
 from fondale.core.model import PROJECT, ROOMS, CaseRoom, Spot
 from fondale.core.model.shapes import Clear
 from fondale.core.model.stage import Side
+from fondale.core.spreadsheets import PLAIN, Signs
 from fondale.core.stage.cases import KINDS, SIDES, board_mm, layers
 from fondale.core.stage.cutting import CutPlan, outer_told
 from fondale.core.words import digits
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.dialogs import write_file
+from fondale.qt.furniture.dialogs import TABLES, signs_of, write_file
 from fondale.qt.furniture.fields import Choice, ColourField, Field, length_field, length_or_none, place_field, words
 from fondale.qt.furniture.finder import Several
 from fondale.qt.furniture.how import HowButton
@@ -209,16 +210,16 @@ class CasePage(Page):
         self.refresh()
 
     def _write(self) -> None:
-        name, _filter = QFileDialog.getSaveFileName(self, "Write the cut list", "cut-list.csv", "Tables (*.csv)")
+        name, kind = QFileDialog.getSaveFileName(self, "Write the cut list", "cut-list.csv", ";;".join(TABLES))
         plan = self.session.results[CUTS]
         if name and plan is not None:
-            self.write(Path(name), plan)
+            self.write(Path(name), plan, signs_of(kind))
 
-    def write(self, path: Path, plan: CutPlan) -> bool:
+    def write(self, path: Path, plan: CutPlan, signs: Signs = PLAIN) -> bool:
         """Write the cut list as a table."""
         from fondale.papers.lists import cut_table
 
-        return write_file(self, self.session, path, cut_table(plan).encode())
+        return write_file(self, self.session, path, cut_table(plan, signs).encode())
 
     def refresh(self) -> None:
         """Follow the project."""
