@@ -6,11 +6,13 @@ import math
 import struct
 import subprocess
 import sys
+from functools import reduce
 from xml.etree import ElementTree as Xml
 
 import ezdxf
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -18,12 +20,14 @@ from hypothesis import strategies as st
 from fondale.core.colours import shown
 from fondale.core.edits import EditError, apply, new_project
 from fondale.core.edits.floor_plans import walls_from
+from fondale.core.lengths import LengthError
 from fondale.core.model import Lamp, Piece, Place
 from fondale.core.model.shapes import Box, Mesh, Opening, Stairs, Wall
 from fondale.core.prints.body import Body
 from fondale.core.shapes import FURNITURE, KINDS, kind_of
 from fondale.core.shapes.sewn import sewn
 from fondale.core.stage.scene import placed_solid, rest_places
+from fondale.core.stage.sections import Plane, parse_plane, section, sliced
 from fondale.core.stage.weights import volume_of
 from fondale.papers.drawings import drawing_dxf, drawing_svg
 from fondale.storage.floor_plans import PlanTrouble, parse_plan, read_plan
@@ -191,7 +195,7 @@ def test_a_plan_as_svg_is_at_true_size(empty):
     assert outline.find(f"{space}title").text == "Block <1> & co"
 
 
-@pytest.mark.parametrize(("view", "size"), [("plan", (20, 40)), ("section", (40, 10))])
+@pytest.mark.parametrize(("view", "size"), [("plan", (20, 40)), ("silhouette", (40, 10))])
 def test_a_drawing_as_dxf_lies_on_layers_in_millimetres(empty, view, size, tmp_path):
     path = tmp_path / "a.dxf"
     path.write_bytes(drawing_dxf(block(empty), view))
@@ -350,3 +354,93 @@ def test_blocks_and_old_polylines_are_read_and_all_that_is_left_out_is_told():
     assert (found.curves, found.hidden, found.others) == (1, 2, 1)
     assert found.left_out == "1 curve, 2 things on layers that are off, 1 text or hatch left out"
     assert parse_plan(drawn_dxf(units=14), ".dxf").lines.max() == pytest.approx(100 * found.lines.max())  # decimetres
+
+
+# Sections: judged by trimesh's own slicing, and by hand.
+
+
+def flat_on(axis):
+    """Turns an axis upright, the same for every part."""
+    rest = [k for k in range(3) if k != axis]
+    out = np.zeros((4, 4))
+    out[0, rest[0]] = out[1, rest[1]] = out[2, axis] = out[3, 3] = 1.0
+    return out
+
+
+@pytest.mark.parametrize("kind", CLOSED, ids=lambda k: k.words)
+@pytest.mark.parametrize("axis", [0, 1, 2])
+def test_a_section_is_what_another_slicer_cuts(kind, axis):
+    shape = kind.at(35.0)
+    points, faces = sewn(kind_of(shape).solid(shape, 50.0))
+    body = trimesh.Trimesh(points, faces, process=False)
+    at = float(points[:, axis].min() * 0.377 + points[:, axis].max() * 0.623)
+    origin, normal = np.zeros(3), np.zeros(3)
+    origin[axis], normal[axis] = at, 1.0
+    body.apply_translation(-origin)
+    origin[:] = 0
+    ours = sliced(points, faces, axis, at, [k for k in range(3) if k != axis])
+    each = []
+    for part in body.split(only_watertight=False):  # parts may lie in each other
+        lines = part.section(plane_origin=origin, plane_normal=normal)
+        rings = [p for p in lines.to_2D(to_2D=flat_on(axis))[0].polygons_closed if p is not None] if lines is not None else []
+        each.append(reduce(shapely.symmetric_difference, rings, shapely.Polygon()))  # a ring in a ring is a hole
+    area = shapely.union_all(each).area
+    assert ours.area == pytest.approx(area, rel=0.005, abs=0.01)
+
+
+def test_a_wall_is_cut_with_its_opening_and_a_tube_with_its_hole(empty):
+    wall = Piece(
+        id="w",
+        name="Wall",
+        shape=Wall(length=100, height=80, thickness=6, openings=(Opening(x=40, z=20, width=20, height=30),)),
+        place=Place(x=150, y=100),
+        role="scenery",
+    )
+    areas, beyond = section(empty.but(pieces=(wall,)), Plane("x", 150.0))
+    mine = [a.shape for a in areas if a.name == "Wall"]
+    assert sorted(round(a.area, 3) for a in mine) == [6 * 20, 6 * 30]  # below the sill and over the lintel
+    assert beyond == ()
+    through = section(empty.but(pieces=(wall,)), Plane("y", 100.0))[0]
+    (face,) = [a.shape for a in through if a.name == "Wall"]
+    assert face.area == pytest.approx(100 * 80 - 20 * 30)
+    assert len(face.interiors) == 1  # the window is a hole
+    boards = shapely.union_all([a.shape for a in areas if a.name == "Case"])
+    assert boards.area > 0
+    assert boards.bounds[2] - boards.bounds[0] > empty.case.depth
+
+
+def test_what_lies_beyond_is_drawn_and_what_lies_before_is_not(empty):
+    near = Piece(id="n", name="Near", shape=Box(width=10, depth=10, height=10), place=Place(x=60, y=40))
+    far = Piece(id="f", name="Far", shape=Box(width=10, depth=10, height=10), place=Place(x=90, y=160))
+    areas, beyond = section(empty.but(pieces=(near, far)), Plane("y", 100.0))
+    assert {a.name for a in areas} == {"Case"}
+    assert [line.name for line in beyond] == ["Far"]
+
+
+def test_a_section_as_svg_and_dxf_is_hatched_with_layers_and_names(empty, tmp_path):
+    plane = Plane("x", 100.0)
+    root = Xml.fromstring(drawing_svg(block(empty), plane))
+    space = "{http://www.w3.org/2000/svg}"
+    groups = {g.get("id"): g for g in root.findall(f"{space}g")}
+    assert {"beyond", "case", "scenery", "pieces", "lamps"} == set(groups)
+    (cut,) = groups["pieces"].findall(f"{space}path")
+    assert cut.get("fill") == "url(#cut)"
+    assert cut.find(f"{space}title").text == "Block <1> & co"
+    assert root.find(f"{space}defs/{space}pattern").get("id") == "cut"
+    assert "cut at x 100 mm" in root.find(f"{space}title").text
+    path = tmp_path / "a.dxf"
+    path.write_bytes(drawing_dxf(block(empty), plane))
+    read = ezdxf.readfile(path)
+    assert not read.audit().errors
+    (hatch,) = [e for e in read.modelspace() if e.dxftype() == "HATCH" and e.dxf.layer == "pieces"]
+    assert hatch.dxf.pattern_name == "ANSI31"
+    with pytest.raises(ValueError, match="Nothing is cut"):
+        drawing_svg(block(empty), Plane("x", 9000.0))
+
+
+@pytest.mark.parametrize(("text", "axis", "at"), [("x 210", "x", 210), ("Y=130 mm", "y", 130), ("z: 1 in", "z", 25.4), ("x 0", "x", 0)])
+def test_planes_are_typed(text, axis, at):
+    assert parse_plane(text) == Plane(axis, pytest.approx(at))
+    for wrong in ("", "210", "w 3", "x so"):
+        with pytest.raises(LengthError):
+            parse_plane(wrong)

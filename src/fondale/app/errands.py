@@ -30,6 +30,7 @@ from fondale.core.prompts.ways import Way, misleading
 from fondale.core.reckoning import Look
 from fondale.core.stage.drawn import View
 from fondale.core.stage.scene import build_scene
+from fondale.core.stage.sections import Plane
 from fondale.core.troubles import Trouble
 from fondale.core.views.places import Found, Target, look_at
 from fondale.core.views.sight import PieceView, piece_views
@@ -298,13 +299,16 @@ def paste_task(progress: Progress, text: str) -> Project | None:
         return None
 
 
-def export_task(progress: Progress, project: Project, ending: str, view: View, name: str = "scene") -> dict[str, bytes]:
-    """The scene as a mesh, or its plan or section as a drawing, as the ending says: the files by their endings. ``name`` is theirs without it."""
+def export_task(progress: Progress, project: Project, ending: str, view: View | Plane, name: str = "scene") -> dict[str, bytes]:
+    """The scene as a mesh, or its plan, silhouette or a section as a drawing, as the ending says: the files by their endings. ``name`` is theirs without it."""
     from fondale.papers.drawings import drawing_dxf, drawing_svg
     from fondale.storage.scenes import write_scene
 
     if ending in (".svg", ".dxf"):
-        return {ending: (drawing_svg if ending == ".svg" else drawing_dxf)(project, view)}
+        try:
+            return {ending: (drawing_svg if ending == ".svg" else drawing_dxf)(project, view)}
+        except ValueError as error:
+            raise Trouble(str(error)) from error
     return write_scene(project, ending, name)
 
 

@@ -26,6 +26,8 @@ from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.scale.reading import read_claim, read_figure
 from fondale.core.spreadsheets import PLAIN, desktop_signs
+from fondale.core.stage.drawn import View
+from fondale.core.stage.sections import Plane, parse_plane
 from fondale.core.tables import in_force
 from fondale.core.troubles import Trouble
 from fondale.core.words import day_words, digits, ma, odds_words, show_mm, show_real, show_scale
@@ -227,13 +229,19 @@ def papers(obj: Given, file: Path, out: Path, comma: bool) -> int:
 @click.command()
 @click.argument("file", type=FILE)
 @click.option("--out", type=FILE, required=True, help="Where: .glb or .obj for the scene, .svg or .dxf for a drawing of it.")
-@click.option("--section", is_flag=True, help="Draw the section instead of the plan.")
-def scene(file: Path, out: Path, section: bool) -> int:
-    """Write the scene as a mesh with its names, or its plan or section as a drawing, in millimetres."""
+@click.option(
+    "--section",
+    metavar="PLANE",
+    help="Draw what a plane cuts instead of the plan: x=210 from the left, y=130 from the front, z=40 from the floor.",
+)
+@click.option("--silhouette", is_flag=True, help="Draw the silhouette from the side instead of the plan.")
+def scene(file: Path, out: Path, section: str | None, silhouette: bool) -> int:
+    """Write the scene as a mesh with its names, or its plan, a section or the silhouette as a drawing, in millimetres."""
     ending = out.suffix.lower()
     if ending not in (".glb", ".obj", ".svg", ".dxf"):
         raise Trouble("Write .glb or .obj for the scene, .svg or .dxf for a drawing of it.")
-    for kind, data in export_task(Quiet(), opened(file), ending, "section" if section else "plan", out.stem).items():
+    view: View | Plane = parse_plane(section) if section else "silhouette" if silhouette else "plan"
+    for kind, data in export_task(Quiet(), opened(file), ending, view, out.stem).items():
         write_file(out if kind == ending else out.with_suffix(kind), data)
     click.echo(str(out))
     return 0

@@ -1,4 +1,4 @@
-"""The scene as flat lines: plan and section, layer by layer, in mm with y up."""
+"""The scene as flat lines: plan and the silhouette from the side, layer by layer, in mm with y up."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -11,7 +11,7 @@ from fondale.core.model import Project
 from fondale.core.stage.cases import cells
 from fondale.core.stage.scene import placed_solid, rest_places
 
-View = Literal["plan", "section"]
+View = Literal["plan", "silhouette"]
 Layer = Literal["case", "scenery", "pieces", "lamps"]
 LAYERS: tuple[Layer, ...] = ("case", "scenery", "pieces", "lamps")
 LAMP_MM = 2.0
@@ -27,7 +27,7 @@ class Line:
 
 
 def lines(project: Project, view: View) -> tuple[Line, ...]:
-    """Every outline of a plan (x, y) or of a section (y, z): rooms, pieces by the hull of their bodies, lamps as small squares."""
+    """Every outline of a plan (x, y) or of what is seen from the side (y, z): rooms, pieces by the hull of their bodies, lamps as small squares."""
     axes = [0, 1] if view == "plan" else [1, 2]
     out: list[Line] = []
     for cell in cells(project.case):

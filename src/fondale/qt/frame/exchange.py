@@ -8,17 +8,20 @@ from fondale.app.errands import EXPORT, FLOOR, PASTE, PlanImport
 from fondale.app.workers import Report
 from fondale.core.edits.floor_plans import walls_from
 from fondale.core.edits.pasting import NOTHING, copied, pasted
+from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES
 from fondale.core.stage.drawn import View
-from fondale.core.words import show_scale
-from fondale.qt.furniture.dialogs import ask_which, warn, write_file
+from fondale.core.stage.sections import Plane, parse_plane
+from fondale.core.words import digits, show_scale
+from fondale.qt.furniture.dialogs import ask, ask_which, warn, write_file
 from fondale.qt.session import Session
 from fondale.storage.files import to_json
 
 KINDS = {
     "Scene (*.glb)": (".glb", "plan"), "Scene (*.obj)": (".obj", "plan"),
     "Plan (*.svg)": (".svg", "plan"), "Plan (*.dxf)": (".dxf", "plan"),
-    "Section (*.svg)": (".svg", "section"), "Section (*.dxf)": (".dxf", "section"),
+    "Section, hatched (*.svg)": (".svg", "section"), "Section, hatched (*.dxf)": (".dxf", "section"),
+    "Silhouette from the side (*.svg)": (".svg", "silhouette"), "Silhouette from the side (*.dxf)": (".dxf", "silhouette"),
 }  # fmt: skip
 UNITS = {"millimetres": "mm", "centimetres": "cm", "decimetres": "dm", "metres": "m", "inches": "in", "feet": "ft"}
 LARGEST_PASTED = 20_000_000  # characters
@@ -37,11 +40,29 @@ class Exchange:
         if name:
             ending, view = KINDS.get(kind, (Path(name).suffix.lower(), "plan"))
             path = Path(name)
-            self.write(
-                path if path.suffix.lower() == ending else path.with_name(path.name + ending), "section" if view == "section" else "plan"
-            )
+            path = path if path.suffix.lower() == ending else path.with_name(path.name + ending)
+            if view == "section":
+                self.cut(path)
+            else:
+                self.write(path, "silhouette" if view == "silhouette" else "plan")
 
-    def write(self, path: Path, view: View = "plan") -> None:
+    def cut(self, path: Path) -> None:
+        """Ask for the plane of a section, and write it; the middle of the chosen piece is proposed."""
+        session = self._session
+        piece = session.project.find(PIECES, session.chosen(PIECES))
+        place = piece.place if piece is not None else None
+        now = f"x {digits(place.x if place is not None else session.project.case.width / 2, 0)}"
+        text = ask(
+            self.window, "Section", "Where is it cut? x from the left, y from the front, z from the floor: x 210, y 130 mm, z 40", now
+        )
+        if text is None:
+            return
+        try:
+            self.write(path, parse_plane(text))
+        except LengthError as error:
+            session.said.emit(str(error))
+
+    def write(self, path: Path, view: View | Plane = "plan") -> None:
         """Write the scene, or a drawing of it, as the ending of the file says."""
 
         def done(report: Report) -> None:
