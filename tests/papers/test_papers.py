@@ -7,6 +7,8 @@ from io import BytesIO
 import icalendar
 import pytest
 from pypdf import PdfReader
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
 
 from fondale.core.derived import PLAN, READINGS, SUPPLIES_SOLVED
 from fondale.core.model import Bit, Lamp, Measure, Piece, String
@@ -15,7 +17,7 @@ from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.spreadsheets import PLAIN, desktop_signs
 from fondale.core.words import cell, digits, ma, show_scale, uncell
-from fondale.papers import all_papers, build_sheet, running_order_ics
+from fondale.papers import all_papers, build_sheet, faces, running_order_ics
 from fondale.papers.build_sheet import build_sheet as make_sheet
 from fondale.storage.bits_csv import read_bits, write_bits
 from tests.conftest import TODAY, derive, known
@@ -188,3 +190,61 @@ def test_bits_with_a_comma_come_back_as_they_went(heron):
         assert table.troubles == ()
         assert [b.sizes for b in table.bits] == [pytest.approx(b.sizes, rel=1e-4) for b in bits]
         assert [b.name for b in table.bits] == [b.name for b in bits]
+
+
+NAMES = {
+    "Greek": "Ψαράς στην αποβάθρα", "Cyrillic": "Ночной паром", "Arabic": "سفينة صغيرة", "Hebrew": "סירה קטנה", "Chinese": "夜渡", "Japanese": "よるのふね", "Korean": "밤배", "Georgian": "ნავი",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("script", list(NAMES))
+def test_names_of_any_script_have_their_letters_on_paper(empty, script):
+    """No letter is left to a face that has none for it, in titles too."""
+    faces.register()
+    name = NAMES[script]
+    for face in ("Plex", "PlexBold", "Display"):
+        for found, part in faces.runs(f"{name} 12", face):
+            font = pdfmetrics.getFont(found)
+            if isinstance(font, TTFont):
+                assert all(c.isspace() or ord(c) in font.face.charToGlyph for c in part), (script, found, part)
+    piece = Piece(id="a", name=name, shape=Box(width=1, depth=1, height=1), measure=Measure(mm=12.5))
+    data = make_sheet(derive(empty.but(name=name, pieces=(piece,)), TODAY), (), TODAY)
+    assert len(PdfReader(BytesIO(data)).pages) >= 1
+
+
+def test_what_is_read_from_the_right_is_joined_and_turned():
+    """The order of the Unicode bidirectional algorithm, by python-bidi; joined forms by their code points: seen, yeh, feh, noon, teh marbuta."""
+    faces.register()
+    (run,) = faces.runs("سفينة", "Plex")
+    assert [hex(ord(c)) for c in run[1]] == ["0xfe94", "0xfee8", "0xfef4", "0xfed4", "0xfeb3"]
+    assert "".join(part for _f, part in faces.runs("Boat סירה 12", "Plex")).startswith("Boat הריס")
+    assert faces.runs("Plain words", "Plex") == [("Plex", "Plain words")]
+
+
+def test_a_long_name_without_a_blank_stays_on_the_page(empty):
+    name = "W" * 119
+    piece = Piece(id="a", name=name, shape=Box(width=1, depth=1, height=1), measure=Measure(mm=12.5))
+    reader = PdfReader(BytesIO(make_sheet(derive(empty.but(name=name, pieces=(piece,)), TODAY), (), TODAY)))
+    edge = []
+
+    def visit(text, _matrix, place, _font, size):
+        if text.strip():
+            edge.append(place[4])
+
+    for page in reader.pages:
+        page.extract_text(visitor_text=visit)
+        assert max(edge) < float(page.mediabox.width) - 20
+    faces.register()
+    assert faces.width(name[:20], "Display", 22) < 510
+
+
+def test_nothing_is_missed_that_nobody_asked_for(empty):
+    piece = Piece(id="a", name="Lump of Something", shape=Box(width=1, depth=1, height=1), measure=Measure(mm=12.5))
+    text = " ".join(
+        "".join(
+            p.extract_text() for p in PdfReader(BytesIO(make_sheet(derive(empty.but(pieces=(piece,)), TODAY), (), TODAY))).pages
+        ).split()
+    )
+    assert "could not be worked out" not in text
+    assert "Lump of Something" in text
+    assert "12.5 mm" in text

@@ -2,17 +2,13 @@
 
 from collections.abc import Sequence
 from datetime import date
-from importlib.resources import files
 from io import BytesIO
 from typing import Any
-from xml.sax.saxutils import escape
 
 from reportlab.lib import colors
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
 from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from fondale.core.cautions import caution_words, cautions_of, cautions_of_supply
@@ -22,20 +18,13 @@ from fondale.core.model import AREAS, BITS, METERS, MOMENTS, STRINGS, SUPPLIES, 
 from fondale.core.prints.jobs import percent_of
 from fondale.core.prompts import Finding
 from fondale.core.reckoning import Derived
-from fondale.core.words import day_words, digits, hours_words, ma, odds_words, ohm_words, show_mm, show_real, show_scale
+from fondale.core.words import clipped, day_words, digits, hours_words, ma, odds_words, ohm_words, show_mm, show_real, show_scale
+from fondale.papers import faces
 
 INK, SOFT, LINE = colors.HexColor("#26303A"), colors.HexColor("#5F6973"), colors.HexColor("#D8CDB9")
-_FACES = {"Plex": "IBMPlexSans_400Regular", "PlexBold": "IBMPlexSans_600SemiBold", "Display": "Fraunces_600SemiBold"}
 
 
 SHOWN = (PLAN, LEDGER, READINGS, AIRS, JOBS, SUPPLIES_SOLVED, LIGHT)
-
-
-def _fonts() -> None:
-    folder = files("fondale") / "qt" / "theme" / "fonts"
-    for name, file in _FACES.items():
-        if name not in pdfmetrics.getRegisteredFontNames():
-            pdfmetrics.registerFont(TTFont(name, BytesIO((folder / f"{file}.ttf").read_bytes())))
 
 
 def _style(font: str, size: float, **more: Any) -> ParagraphStyle:
@@ -44,7 +33,7 @@ def _style(font: str, size: float, **more: Any) -> ParagraphStyle:
 
 def build_sheet(derived: Derived, prompts: Sequence[Finding], today: date) -> bytes:
     """The PDF, A4. Every number is that of the screens."""
-    _fonts()
+    faces.register()
     project = derived.project
     out = BytesIO()
     document = SimpleDocTemplate(
@@ -68,20 +57,24 @@ def build_sheet(derived: Derived, prompts: Sequence[Finding], today: date) -> by
 
 def _foot(project: Project) -> Any:
     def draw(canvas: Any, document: Any) -> None:
-        canvas.setFont("Plex", 8)
         canvas.setFillColor(SOFT)
-        canvas.drawString(16 * mm, 9 * mm, f"{project.name}, {show_scale(project.brief.house_n)}")
+        x = 16 * mm
+        for face, part in faces.runs(f"{clipped(project.name, 70)}, {show_scale(project.brief.house_n)}", "Plex"):
+            canvas.setFont(face, 8)
+            canvas.drawString(x, 9 * mm, part)
+            x += canvas.stringWidth(part, face, 8)
+        canvas.setFont("Plex", 8)
         canvas.drawRightString(A4[0] - 16 * mm, 9 * mm, f"page {document.page}")
 
     return draw
 
 
 def _p(text: str, font: str = "Plex", size: float = 9) -> Paragraph:
-    return Paragraph(escape(text), _style(font, size))
+    return Paragraph(faces.marked_up(text, font), _style(font, size))
 
 
 def _section(title: str) -> Paragraph:
-    return Paragraph(escape(title), _style("Display", 13, spaceBefore=10, spaceAfter=4))
+    return Paragraph(faces.marked_up(title, "Display"), _style("Display", 13, spaceBefore=10, spaceAfter=4))
 
 
 def _grid(rows: list[list[str]], widths: list[float]) -> Table:
@@ -104,11 +97,11 @@ def _head(project: Project, derived: Derived, today: date) -> list[Flowable]:
         parts.append(f"{hours_words(plan.hands_minutes / 60)} at the bench to go")
     if book:
         parts.append(money_words(book, brief.currency))
-    missing = [r.words for r in SHOWN if derived.get(r) is None]
+    missing = [r.words for r in SHOWN if derived.get(r) is None and not (r is LIGHT and not project.lamps)]
     case = project.case
     size = f"Case: {case.kind}, inside {digits(case.width, 0)} × {digits(case.depth, 0)} × {digits(case.height, 0)} mm"
     return [
-        Paragraph(escape(project.name), _style("Display", 22, spaceAfter=4)),
+        Paragraph(faces.marked_up(project.name, "Display"), _style("Display", 22, spaceAfter=4)),
         _p("; ".join(parts) + "."),
         _p(size + f". Printed {day_words(today)} {today.year}."),
         *([_p(f"Not in it, because it could not be worked out: {', '.join(missing)}.", "PlexBold")] if missing else []),
@@ -145,6 +138,8 @@ def _pieces(project: Project, derived: Derived) -> list[Flowable]:
     for piece in project.pieces:
         reading = (derived.get(READINGS) or {}).get(piece.id)
         if reading is None:
+            mm_told = show_mm(piece.measure.mm) if piece.measure is not None else ""
+            rows.append([piece.name, mm_told, "not read", "", "", "lost" if piece.lost else ""])
             continue
         percent = f"{digits(percent_of(project, piece) * reading.factor, 1)} %" if piece.origin == "printed file" else ""
         native = f"{show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)})"

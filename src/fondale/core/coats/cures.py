@@ -13,7 +13,7 @@ NEAR = 12  # places on either side that are tried
 
 def barrier(project: Project, surface: Surface, ident: str) -> Step:
     """Satin varnish on a surface, to keep two coats apart."""
-    name = as_name(f"Satin varnish, {surface.name.lower()}")
+    name = as_name(f"Satin varnish, {surface.name}")
     return Step(id=ident, name=name, coat="satin", colour=(0.85, 0.85, 0.82), surfaces=(surface.id,), tool="airbrush")
 
 

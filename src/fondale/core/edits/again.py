@@ -77,7 +77,7 @@ def again(project: Project, listing: Listing[Any], ident: str, run: Run) -> tupl
             way = tuple(k * a + row * b for a, b in zip(run.step, run.between, strict=True))
             new, name = named_anew(listing.members(project), thing.name)
             made = _moved(project, thing.but(id=new, name=name), way)
-            edits.append(Add(f"Add {name.lower()}", listing, made))
+            edits.append(Add(f"Add {name}", listing, made))
             idents.append(new)
             project = edits[-1].apply(project)
     if listing == LAMPS:

@@ -10,7 +10,7 @@ def keep_layout(project: Project) -> tuple[Add[Layout], str]:
     """The edit that keeps the present layout, and its id."""
     ident, name = named_anew(project.layouts, "Layout")
     stands = tuple(Stood(piece=p.id, place=p.place) for p in project.pieces if p.place is not None)
-    return Add(f"Keep {name.lower()}", LAYOUTS, Layout(id=ident, name=name, stands=stands)), ident
+    return Add(f"Keep {name}", LAYOUTS, Layout(id=ident, name=name, stands=stands)), ident
 
 
 @maker

@@ -28,7 +28,7 @@ def make_own(project: Project, section: Section, key: str) -> tuple[Add[OwnRow],
         values=row,
         source=f"copied from {row_name(key, rows_of(section)[key])}{f': {source}' if source else ''}",
     )
-    return Add(f"Make {name.lower()}", OWN, own), ident
+    return Add(f"Make {name}", OWN, own), ident
 
 
 @dataclass(frozen=True)

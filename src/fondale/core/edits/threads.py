@@ -70,7 +70,7 @@ def need_of_threads(project: Project, photo: Photo, *given: Read) -> tuple[Edit,
     mine = next((n for n in project.needs if n.thread == key), None)
     if mine is not None:
         times = [r.mm / was for r, was in zip(reads, _sizes_read(mine, len(reads)), strict=True)]
-        return put(NEEDS.at(mine.id), _longer(mine, times, give), f"Read {mine.name.lower()} again"), mine.id
+        return put(NEEDS.at(mine.id), _longer(mine, times, give), f"Read {mine.name} again"), mine.id
     return add_need(project, reads[-1].thread.name, "box", tuple(r.mm for r in reads), give_mm=give, photo=photo.id, thread=key)
 
 
@@ -104,9 +104,7 @@ def part_of_threads(project: Project, photo: Photo, *given: Read) -> tuple[Edit,
     mine = next((p for p in project.pieces if p.thread == key and p.measure is not None and isinstance(p.shape, Box)), None)
     if mine is not None and isinstance(mine.shape, Box) and mine.measure is not None:
         was = [mine.measure.mm] if len(reads) == 1 else [mine.shape.width, mine.shape.height]
-        return put(
-            PIECES.at(mine.id), _larger(mine, [m / w for m, w in zip(mm, was, strict=True)]), f"Read {mine.name.lower()} again"
-        ), mine.id
+        return put(PIECES.at(mine.id), _larger(mine, [m / w for m, w in zip(mm, was, strict=True)]), f"Read {mine.name} again"), mine.id
     guess = GUESS * min(mm)
     if len(mm) == 2:
         shape, guessed = Box(width=mm[0], depth=guess, height=mm[1]), "depth"

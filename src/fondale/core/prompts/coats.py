@@ -104,7 +104,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
             scrape, mask = scrape_step(project, join), scrape_step(project, join)
             mask = mask.but(id=new_id(f"mask {join.id}", ids), name=as_name(f"Mask the faces of {join.name}"), duty="mask")
             yield Finding(
-                "COAT-JOINT", "mind", "coats", before.name, f"Glue holds on to the paint on {name.lower()}, and paint does not hold. Mask the faces first, or scrape them bare.",
+                "COAT-JOINT", "mind", "coats", before.name, f"Glue holds on to the paint on {name}, and paint does not hold. Mask the faces first, or scrape them bare.",
                 f"step {ids.index(before.id) + 1} joins what step {ids.index(miss.first) + 1} has painted", ((STEPS, before.id), (SURFACES, miss.surface)),
                 (Fix("Scrape them first", insert_before(project, scrape, before.id, scrape.name)),
                  Fix("Mask before painting", insert_before(project, mask, miss.first, mask.name))),
@@ -112,11 +112,11 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
             continue
         if miss.kind == "mask":
             mask = Step(
-                id=new_id(f"mask {miss.surface}", ids), name=as_name(f"Mask {name.lower()}"), work="build", tool="hand", surfaces=(miss.surface,),
+                id=new_id(f"mask {miss.surface}", ids), name=as_name(f"Mask {name}"), work="build", tool="hand", surfaces=(miss.surface,),
                 duty="mask",
             )  # fmt: skip
             bare = before.but(surfaces=tuple(s for s in before.surfaces if s != miss.surface))
-            off = f"Keep it off {name.lower()}"
+            off = f"Keep it off {name}"
             yield Finding(
                 "COAT-CLEAR", "mind", "coats", name, f"It is clear, and “{before.name}” paints it over. Mask it first, or keep the coat off it.",
                 f"before step {ids.index(before.id) + 1}, “{before.name}”", ((SURFACES, miss.surface), (STEPS, before.id)),
@@ -126,7 +126,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         primer = miss.kind == "primer"
         coat, words = ("primer_spray", "Prime") if primer else ("gloss", "Gloss varnish on")
         step = Step(
-            id=new_id(f"{miss.kind} {miss.surface}", ids), name=as_name(f"{words} {name.lower()}"), coat=coat, surfaces=(miss.surface,),
+            id=new_id(f"{miss.kind} {miss.surface}", ids), name=as_name(f"{words} {name}"), coat=coat, surfaces=(miss.surface,),
             colour=(0.55, 0.55, 0.55), tool="spray can" if primer else "airbrush",
         )  # fmt: skip
         trouble = (
@@ -175,7 +175,7 @@ def never_dries(project: Project, derived: Derived) -> Iterator[Finding]:
     for ident, step in wrong_ground(project, "sticky_on"):
         surface = project.get(SURFACES, ident)
         first = Step(
-            id=new_id(f"first {surface.id}", ids), name=as_name(f"Water acrylic first: {surface.name.lower()}"), coat="acrylic", surfaces=(surface.id,),
+            id=new_id(f"first {surface.id}", ids), name=as_name(f"Water acrylic first: {surface.name}"), coat="acrylic", surfaces=(surface.id,),
             colour=(0.5, 0.5, 0.5), tool="brush",
         )  # fmt: skip
         yield Finding(
@@ -197,7 +197,7 @@ def frosted(project: Project, derived: Derived) -> Iterator[Finding]:
         if clear:
             label = "Take five-minute epoxy"
             yield Finding(
-                "COAT-FROST", "mind", "coats", step.name, f"Its fumes have nowhere to go and frost {clear[0].name.lower()}. Take epoxy or PVA, or leave it open until they are gone.",
+                "COAT-FROST", "mind", "coats", step.name, f"Its fumes have nowhere to go and frost {clear[0].name}. Take epoxy or PVA, or leave it open until they are gone.",
                 f"{rows[step.coat]['name']} beside {len(clear)} clear face{'s' if len(clear) > 1 else ''}", ((STEPS, step.id), *((SURFACES, s.id) for s in clear)),
                 (Fix(label, (put(STEPS.at(step.id).then(lambda s: s.coat), "epoxy", label),)),), caution="ca",
             )  # fmt: skip
@@ -209,7 +209,7 @@ def on_bare_foam(project: Project, derived: Derived) -> Iterator[Finding]:
     for ident, step in wrong_ground(project, "eats"):
         surface = project.get(SURFACES, ident)
         seal = Step(
-            id=new_id(f"seal {surface.id}", ids), name=as_name(f"Seal the foam: {surface.name.lower()}"), coat="pva", surfaces=(surface.id,),
+            id=new_id(f"seal {surface.id}", ids), name=as_name(f"Seal the foam: {surface.name}"), coat="pva", surfaces=(surface.id,),
             colour=(0.9, 0.9, 0.88), tool="brush",
         )  # fmt: skip
         yield Finding(

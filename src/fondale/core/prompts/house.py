@@ -80,7 +80,7 @@ def layers(project: Project, derived: Derived) -> Iterator[Finding]:
     dusted = [first, *(s for s in things if s is not first and shut(s.id) >= at)]
     at = max(at, *(min(last_paint(s.id) + 1, shut(first.id)) for s in dusted))
     dusted = [s for s in dusted if shut(s.id) >= at]
-    what = first.name.lower() + (f" and {len(dusted) - 1} more" if len(dusted) > 1 else "")
+    what = first.name + (f" and {len(dusted) - 1} more" if len(dusted) > 1 else "")
     add, ident = add_step(project, f"Dust on {what}", tuple(s.id for s in dusted), "pigment")
     order = [s.id for s in project.steps]
     order.insert(at, ident)

@@ -228,7 +228,7 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
     sightings: list[Sighting] = []
     source = ""
     if piece.measure is not None and (own or row is not None):
-        name, real = (row["name"] if row else piece.name.lower()), own or row["real_mm"]
+        name, real = (row["name"] if row else piece.name), own or row["real_mm"]
         if isinstance(shape, Animal) and shape.pose == "resting":
             name, real = f"{name}, resting", real * rest_share(shape.species)
         source = OWN_SOURCE if own else row["source"]
@@ -245,7 +245,7 @@ def read_piece(piece: Piece, house_n: float) -> Reading | None:
         formula += f"\nnine in ten such things are within ±{percent(natural)} of that in life"
     noun = first.name.split(",")[0]
     return _reading(
-        tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"{with_article(noun)} of {show_real(first.real_mm * house_n / n)}",
+        tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"{with_article(noun) if row is not None or piece.measure is None else noun} of {show_real(first.real_mm * house_n / n)}",
         formula, source, natural,
     )  # fmt: skip
 

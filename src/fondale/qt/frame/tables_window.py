@@ -306,13 +306,13 @@ class TablesWindow(QWidget):
     def _use_here(self) -> None:
         kept = self._kept
         if kept is not None:
-            self._session.do(Add(f"Use {kept.name.lower()} here", OWN, kept))
+            self._session.do(Add(f"Use {kept.name} here", OWN, kept))
             self.choose(kept.key)
 
     def _remove(self) -> None:
         own = self.own
         if own is not None:
-            self._session.do(DropOwn(f"Remove {own.name.lower()}", own.id))
+            self._session.do(DropOwn(f"Remove {own.name}", own.id))
             self.refresh()
 
     def _forget(self) -> None:

@@ -215,7 +215,7 @@ class BitsPage(Page):
         there = bit.state == "in the box" and bit.count > 0
         like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
         more = f" It could also be {' or '.join(map(with_article, like[1:]))}." if len(like) > 1 else ""
-        serves = f"For the {clipped(want.name.lower(), 40)}: {match.trim}.\n" if match is not None and want is not None else ""
+        serves = f"For {clipped(want.name, 40)}: {match.trim}.\n" if match is not None and want is not None else ""
         if serves and want is not None and want.count > 1:
             serves += f"{want.count} are needed, {bit.count} of these are there.\n"
         self._reads.setText(serves + reads_as(bit, self.session.project.brief.house_n) + more)

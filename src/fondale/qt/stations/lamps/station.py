@@ -202,7 +202,7 @@ class LampsStation(Station):
         project, results = self.session.project, self.session.results
         seat = project.find(SEATS, results.look.seat_of(project))
         moment = project.find(MOMENTS, project.moment)
-        self._seat_note.setText(f"from {seat.name}" + (f", {moment.name.lower()}" if moment else "") if seat else "")
+        self._seat_note.setText(f"from {seat.name}" + (f", {moment.name}" if moment else "") if seat else "")
         known = results[PICTURE]
         picture = known if known and seat and known.seat == seat.id else None
         self.view.show_view(picture, results.fresh(PICTURE) or results.dragging)
