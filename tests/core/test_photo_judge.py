@@ -59,6 +59,12 @@ def shaken(rng, points, sigma):
     return [tuple(map(float, p)) for p in points + rng.normal(0, sigma, points.shape)]
 
 
+def taken(rng, camera, threads, **told):
+    """The photograph as a file: every second one says what lens took it."""
+    lens = camera.f35 if rng.random() < 0.5 else 0.0
+    return Photo(id="p", name="P", asset="a", width=WIDE, height=HIGH, threads=tuple(threads), f35_mm=lens, **told)
+
+
 def on_plane(rng, uprights):
     """A plane square to where the camera looks, as far as one can tell; something known on it, and something to be read."""
     while True:
@@ -90,10 +96,7 @@ def on_plane(rng, uprights):
         Thread(id=f"u{k}", name=f"U{k}", a=a, b=b, on="upright", hand_px=sigma)
         for k, (a, b) in enumerate(shaken(rng, s, sigma) for s in posts)
     ]
-    photo = Photo(
-        id="p", name="P", asset="a", width=WIDE, height=HIGH, threads=tuple(threads), f35_mm=camera.f35 if rng.random() < 0.5 else 0.0
-    )
-    return photo, lines[1][2]
+    return taken(rng, camera, threads), lines[1][2]
 
 
 def on_ground(rng):
@@ -114,17 +117,7 @@ def on_ground(rng):
     said = talls[0] * math.exp(rng.normal(0, 0.03))
     threads[0] = threads[0].but(known_mm=said, known_give_mm=0.03 * said)
     left, right = (v + rng.normal(0, sigma) for v in (left, right))
-    horizon = Horizon(left=left, right=right, hand_px=sigma)
-    return Photo(
-        id="p",
-        name="P",
-        asset="a",
-        width=WIDE,
-        height=HIGH,
-        threads=tuple(threads),
-        horizon=horizon,
-        f35_mm=camera.f35 if rng.random() < 0.5 else 0.0,
-    ), talls[1]
+    return taken(rng, camera, threads, horizon=Horizon(left=left, right=right, hand_px=sigma)), talls[1]
 
 
 def on_wall(rng):
@@ -158,15 +151,8 @@ def on_wall(rng):
         height_give_mm=0.03 * sides[1],
         hand_px=sigma,
     )
-    return Photo(
-        id="p",
-        name="P",
-        asset="a",
-        width=WIDE,
-        height=HIGH,
-        threads=(Thread(id="t1", name="T", a=shown[0], b=shown[1], on="wall", hand_px=sigma),),
-        frame=told,
-    ), long
+    thread = Thread(id="t1", name="T", a=shown[0], b=shown[1], on="wall", hand_px=sigma)
+    return taken(rng, camera, [thread], frame=told), long
 
 
 KINDS = {

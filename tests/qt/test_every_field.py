@@ -77,7 +77,7 @@ EXCEPTIONS = {
     ("GroundLine", "points"): "drawn on the ground with the mouse: test_stage_things",
     ("PrintFile", "unit"): "asked when the file is brought",
     **dict.fromkeys((("Photo", n) for n in ("width", "height")), BROUGHT),
-    **dict.fromkeys((("Thread", "a"), ("Thread", "b"), ("Thread", "hand_px"), ("Frame", "hand_px"), ("Horizon", "hand_px"), ("Frame", "width_give_mm"), ("Frame", "height_give_mm"), ("Thread", "known_give_mm"), ("Photo", "horizon"), ("Frame", "corners")), DRAWN),
+    **dict.fromkeys((("Thread", "a"), ("Thread", "b"), ("Thread", "hand_px"), ("Frame", "hand_px"), ("Horizon", "hand_px"), ("Frame", "width_give_mm"), ("Frame", "height_give_mm"), ("Photo", "horizon"), ("Frame", "corners")), DRAWN),
     **dict.fromkeys((("Horizon", n) for n in ("left", "right")), DRAWN),
     **dict.fromkeys((("Accepted", n) for n in ("key", "reason")), "written by “Leave it because” in the prompt corner: test_frame"),
     **dict.fromkeys((("OwnRow", n) for n in ("name", "table", "section", "like", "values", "source")), "a row of one’s own in the window of the tables: test_tables_window"),

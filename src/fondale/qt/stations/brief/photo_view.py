@@ -60,6 +60,34 @@ def _dots(p: QPainter, theme: Theme, points: tuple[QPointF, ...], role: str) -> 
         p.drawEllipse(at, 4, 4)
 
 
+def _draw_loupe(p: QPainter, theme: Theme, pixmap: QPixmap, box: QRectF, at: QPointF, wide: int) -> None:
+    """What lies under the pointer while something is set, larger: in the corner that is further away."""
+    side = theme.px(LOUPE)
+    there = QRectF(6.0 if at.x() > wide / 2 else wide - side - 6.0, 6.0, side, side)
+    share = pixmap.width() / box.width()  # of the shown picture to the screen
+    seen = side / LOUPE_TIMES * share
+    x, y = (at.x() - box.left()) * share, (at.y() - box.top()) * share
+    p.save()
+    p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+    p.fillRect(there, theme.color("ground"))
+    p.drawPixmap(there, pixmap, QRectF(x - seen / 2, y - seen / 2, seen, seen))
+    p.setPen(QPen(theme.color("lamp"), 1))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawRect(there)
+    middle = there.center()
+    p.drawLine(middle - QPointF(9, 0), middle + QPointF(9, 0))
+    p.drawLine(middle - QPointF(0, 9), middle + QPointF(0, 9))
+    p.restore()
+
+
+def _draw_thread(p: QPainter, theme: Theme, a: QPointF, b: QPointF, role: str, mine: bool) -> None:
+    p.setPen(QPen(theme.color("ground", 0.8), 4.5 if mine else 3.5))
+    p.drawLine(a, b)
+    p.setPen(QPen(theme.color(role), 2.4 if mine else 1.6))
+    p.drawLine(a, b)
+    _dots(p, theme, (a, b), role)
+
+
 class PhotoView(QWidget):
     """``tool`` says what a drag on empty ground makes: a thread on the plane, the wall or the ground, the frame, the horizon, or nothing."""
 
@@ -177,7 +205,7 @@ class PhotoView(QWidget):
         self._labels = []
         threads = sorted(photo.threads, key=lambda t: t.id != self.at)
         for t in threads:
-            self._draw_thread(p, dark, t)
+            _draw_thread(p, dark, self.to_screen(t.a), self.to_screen(t.b), "curtain" if t.id == self.at else ROLE[t.on], t.id == self.at)
         for t in threads:
             self._draw_tag(p, dark, t)
         if self._start is not None and self._now is not None and self.tool != "hand":
@@ -186,36 +214,15 @@ class PhotoView(QWidget):
                 p.drawRect(QRectF(self._start, self._now).normalized())
             else:
                 p.drawLine(self._start, self._now)
-        self._draw_loupe(p, dark)
+        at = self._now if self._start is not None else self._pulled
+        if at is not None and self._pixmap is not None and (self.tool != "hand" or self._grip is not None):
+            _draw_loupe(p, dark, self._pixmap, self.box(), at, self.width())
         held = self._held()
         if self.hasFocus() and held is not None:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(QPen(dark.color("lamp"), 1.6))
             p.drawEllipse(self.to_screen(self._point_of(held)), 8, 8)
         signs.focus_ring(p, theme, self)
-
-    def _draw_loupe(self, p: QPainter, theme: Theme) -> None:
-        """What lies under the pointer while something is set, larger: in the corner that is further away."""
-        photo, at = self.photo, self._now if self._start is not None else self._pulled
-        if photo is None or at is None or self._pixmap is None or (self.tool == "hand" and self._grip is None):
-            return
-        side, box = theme.px(LOUPE), self.box()
-        left = 6.0 if at.x() > self.width() / 2 else self.width() - side - 6.0
-        there = QRectF(left, 6.0, side, side)
-        share = self._pixmap.width() / box.width()  # of the shown picture to the screen
-        seen = side / LOUPE_TIMES * share
-        x, y = (at.x() - box.left()) * share, (at.y() - box.top()) * share
-        p.save()
-        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-        p.fillRect(there, theme.color("ground"))
-        p.drawPixmap(there, self._pixmap, QRectF(x - seen / 2, y - seen / 2, seen, seen))
-        p.setPen(QPen(theme.color("lamp"), 1))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawRect(there)
-        middle = there.center()
-        p.drawLine(middle - QPointF(9, 0), middle + QPointF(9, 0))
-        p.drawLine(middle - QPointF(0, 9), middle + QPointF(0, 9))
-        p.restore()
 
     def _draw_frame(self, p: QPainter, theme: Theme) -> None:
         photo = self.photo
@@ -235,16 +242,6 @@ class PhotoView(QWidget):
             p.setBrush(theme.color("verdigris", 0.10))
             p.drawPolygon(QPolygonF(corners))
             _dots(p, theme, tuple(corners), "verdigris")
-
-    def _draw_thread(self, p: QPainter, theme: Theme, t: Thread) -> None:
-        a, b = self.to_screen(t.a), self.to_screen(t.b)
-        mine = t.id == self.at
-        role = "curtain" if mine else ROLE[t.on]
-        p.setPen(QPen(theme.color("ground", 0.8), 4.5 if mine else 3.5))
-        p.drawLine(a, b)
-        p.setPen(QPen(theme.color(role), 2.4 if mine else 1.6))
-        p.drawLine(a, b)
-        _dots(p, theme, (a, b), role)
 
     def _draw_tag(self, p: QPainter, theme: Theme, t: Thread) -> None:
         a, b = self.to_screen(t.a), self.to_screen(t.b)
