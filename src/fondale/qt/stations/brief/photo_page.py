@@ -352,6 +352,7 @@ class PhotoPage(Page):
             self.wide.set_value((frame.width_mm, frame.width_give_mm))
             self.high.set_value((frame.height_mm, frame.height_give_mm))
         self._trouble.setText("")
+        self._trouble.hide()
         if thread is None:
             return
         self.name.set_value(thread.name)
@@ -371,7 +372,8 @@ class PhotoPage(Page):
             if reading.off is not None
             else ""
         )
-        self._trouble.setText(f"{off}{reading.trouble}")
+        self._trouble.setText(off + reading.trouble)
+        self._trouble.setVisible(bool(off or reading.trouble))
 
     def _hint_words(self, photo: Photo | None) -> str:
         if photo is None:
