@@ -70,7 +70,7 @@ def test_the_line_and_the_chosen_need_go_together(desk, heron):
     assert page.line.text().startswith("Bollard")
     assert page.bits.matches
     best = page.bits.matches[page.bit.id]
-    assert page._reads.text().startswith(kept_together(f"For the bollard: {best.trim}."))
+    assert page._reads.text().startswith(kept_together(f"For Bollard: {best.trim}."))
     page.line.clear()
     assert page.needs.at == ""
     assert not page._reads.text().startswith("For")
