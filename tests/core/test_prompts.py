@@ -112,7 +112,7 @@ def test_a_hidden_face_names_what_is_in_the_way(empty):
     project = boxed(empty, figure("a", 150, 100), post).model_copy(update={"seats": (seat,)})
     found = only(codes(project), "STAGE-FACE")
     assert "child’s seat" in found.text
-    assert "lamp post is in the way" in found.text
+    assert "“Lamp post” is in the way" in found.text
 
 
 def rig(empty, wiring: str = "series", ohm: float = 150.0, leds=("warm_white",), supply: Supply | None = None, **more):

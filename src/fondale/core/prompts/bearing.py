@@ -67,7 +67,7 @@ def overhanging(project: Project, derived: Derived) -> Iterator[Finding]:
         weight = derived[WEIGHTS].pieces.get(piece.id)
         if weight is not None and weight.arm_gmm > ARM_GMM:
             yield Finding(
-                "WEIGHT-ARM", "mind", "stage", piece.name, f"It hangs out from the {names[piece.part_of].lower()}: glue alone will let go. Pin the joint, or give it a line or a strut.",
+                "WEIGHT-ARM", "mind", "stage", piece.name, f"It hangs out from “{names[piece.part_of]}”: glue alone will let go. Pin the joint, or give it a line or a strut.",
                 f"{digits(weight.grams + weight.carried_g, 1)} g at {show_mm(weight.overhang_mm)}: {digits(weight.arm_gmm / 10, 0)} g cm at the joint", ((PIECES, piece.id),),
             )  # fmt: skip
 

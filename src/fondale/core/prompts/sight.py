@@ -26,7 +26,7 @@ def touching(project: Project, derived: Derived) -> Iterator[Finding]:
             "stop" if clash.overlap_mm > 3 else "mind",
             "stage",
             names[clash.first],
-            f"It stands in the {names[clash.second].lower()}. Move one of them.",
+            f"It stands in “{names[clash.second]}”. Move one of them.",
             f"they share {show_mm(clash.overlap_mm)}",
             ((PIECES, clash.first), (PIECES, clash.second)),
         )
@@ -46,7 +46,7 @@ def swinging(project: Project, derived: Derived) -> Iterator[Finding]:
         subjects = ((PIECES, piece.id), *(((PIECES, swing.touches),) if swing.touches else ()))
         yield Finding(
             "STAGE-SWING", "mind", "stage", piece.name,
-            f"It cannot turn as far as it shall: {f'the {names[swing.touches].lower()}' if swing.touches else 'the side of the case'} is in the way.",
+            f"It cannot turn as far as it shall: {f'“{names[swing.touches]}”' if swing.touches else 'the side of the case'} is in the way.",
             f"it touches after {digits(swing.at_deg, 0)}° of {digits(abs(piece.swing_deg), 0)}°", subjects,
             (Fix(f"Let it turn by {digits(free, 0)}°", (edit,)),) if free else (),
         )  # fmt: skip
@@ -84,7 +84,7 @@ def hidden(project: Project, derived: Derived) -> Iterator[Finding]:
             )  # fmt: skip
             continue
         worst = min(views, key=lambda v: (v.head_seen if v.head_seen is not None else 1.0, v.seen))
-        by = f" The {names[worst.blocker].lower()} is in the way." if worst.blocker else " The edge of the case is in the way."
+        by = f" “{names[worst.blocker]}” is in the way." if worst.blocker else " The edge of the case is in the way."
         if worst.head_seen is not None and worst.head_seen < HEAD_LEAST:
             yield Finding(
                 "STAGE-FACE", "mind", "stage", piece.name, f"From {seats[worst.seat]} the head is hidden somewhere along the range.{by}",
