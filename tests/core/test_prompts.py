@@ -320,6 +320,15 @@ def test_the_longest_names_silence_nobody(heron):
             Project.model_validate(mended(long, finding, which).model_dump())
 
 
+@pytest.mark.parametrize("sample", list(SAMPLES))
+def test_names_stand_in_prompts_and_their_fixes_as_they_were_given(sample):
+    named = with_long_names(SAMPLES[sample](TODAY), "QX Ville")
+    for finding in all_prompts(derive(named, TODAY)):
+        assert "qx ville" not in f"{finding.title} {finding.text} {finding.numbers} {[f.label for f in finding.fixes]}", finding.code
+        for which in range(len(finding.fixes)):
+            assert "qx ville" not in mended(named, finding, which).model_dump_json(), finding.code
+
+
 def test_the_demo_has_its_planted_mistakes_and_every_fix_can_be_done(heron, today):
     derived = derive(heron, today)
     found = all_prompts(derived)

@@ -1,6 +1,6 @@
 """Coats: closed too early, wrong over one another, or missing."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from fondale.core.coats.conflicts import Chemistry, is_clear
 from fondale.core.coats.cures import barrier
@@ -12,7 +12,7 @@ from fondale.core.edits import Add, Edit, new_id, put
 from fondale.core.edits.handing import scrape_step
 from fondale.core.edits.steps import ReorderSteps
 from fondale.core.materials import material_name
-from fondale.core.model import JOINS, LAMPS, PROJECT, STEPS, SURFACES, Project, Step
+from fondale.core.model import JOINS, LAMPS, PROJECT, STEPS, SURFACES, Brief, Project, Step
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
 from fondale.core.words import as_name, digits
@@ -92,7 +92,7 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         name = surface.name if surface else before.name
         if miss.kind == "test":
             lamps = ", ".join(project.get(LAMPS, i).name for i in miss.lamps)
-            step = Step(id=new_id(f"test {before.id}", ids), name=as_name(f"Test the light: {lamps.lower()}"), work="test", tests=miss.lamps, minutes=(5, 10, 15), tool="hand")  # fmt: skip
+            step = Step(id=new_id(f"test {before.id}", ids), name=as_name(f"Test the light: {lamps}"), work="test", tests=miss.lamps, minutes=(5, 10, 15), tool="hand")  # fmt: skip
             yield Finding(
                 "COAT-TEST", "mind", "coats", name, f"“{before.name}” closes {lamps} in before anybody has tested the light.",
                 f"step {ids.index(before.id) + 1} has no test before it", ((STEPS, before.id),),
@@ -141,15 +141,21 @@ def lacking(project: Project, derived: Derived) -> Iterator[Finding]:
         )  # fmt: skip
 
 
+def _unfit(project: Project, bound: Callable[[Step, Brief], float | None]) -> tuple[list[Step], list[float], str]:
+    """The open steps that the bench's air does not suit, their bounds, and the names of their coats."""
+    found = [(s, least) for s in project.steps if not s.done and (least := bound(s, project.brief)) is not None]
+    names = sorted({table("coats")["coat"][s.coat]["name"] for s, _bound in found})
+    return [s for s, _bound in found], [b for _s, b in found], ", ".join(names)
+
+
 def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-COLD: materials that fail at the bench's temperature. One prompt for all."""
-    steps = [s for s in project.steps if not s.done and too_cold(s, project.brief) is not None]
+    steps, bounds, names = _unfit(project, too_cold)
     if not steps:
         return
-    least = max(too_cold(s, project.brief) or 0 for s in steps)
-    names = sorted({table("coats")["coat"][s.coat]["name"] for s in steps})
+    least = max(bounds)
     yield Finding(
-        "COAT-COLD", "stop", "coats", "The bench is cold", f"{digits(project.brief.bench_c, 0)} °C is too cold for {', '.join(names)}. Warm the room, or wait for a warmer day.",
+        "COAT-COLD", "stop", "coats", "The bench is cold", f"{digits(project.brief.bench_c, 0)} °C is too cold for {names}. Warm the room, or wait for a warmer day.",
         f"needs {digits(least, 0)} °C; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple((STEPS, s.id) for s in steps),
         (Fix(f"Warm it to {digits(least, 0)} °C", (put(BENCH_C, least, f"Bench at {digits(least, 0)} °C"),)),),
     )  # fmt: skip
@@ -157,13 +163,12 @@ def cold_bench(project: Project, derived: Derived) -> Iterator[Finding]:
 
 def damp_bench(project: Project, derived: Derived) -> Iterator[Finding]:
     """COAT-DAMP: sprays that bloom in the damp air of the bench. One prompt for all."""
-    steps = [s for s in project.steps if not s.done and too_damp(s, project.brief) is not None]
+    steps, bounds, names = _unfit(project, too_damp)
     if not steps:
         return
-    most = min(too_damp(s, project.brief) or 100 for s in steps)
-    names = sorted({table("coats")["coat"][s.coat]["name"] for s in steps})
+    most = min(bounds)
     yield Finding(
-        "COAT-DAMP", "mind", "coats", "The air is damp", f"At {digits(project.brief.bench_rh, 0)} % humidity {', '.join(names)} may dry cloudy when sprayed. Wait for a dry day, warm the room, or brush it.",
+        "COAT-DAMP", "mind", "coats", "The air is damp", f"At {digits(project.brief.bench_rh, 0)} % humidity {names} may dry cloudy when sprayed. Wait for a dry day, warm the room, or brush it.",
         f"good up to {digits(most, 0)} %; {len(steps)} step{'s' if len(steps) > 1 else ''}", tuple((STEPS, s.id) for s in steps),
         (Fix(f"Dry the air to {digits(most, 0)} %", (put(BENCH_RH, most, f"Bench at {digits(most, 0)} %"),)),),
     )  # fmt: skip

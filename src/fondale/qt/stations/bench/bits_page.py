@@ -220,7 +220,7 @@ class BitsPage(Page):
             serves += f"{want.count} are needed, {bit.count} of these are there.\n"
         self._reads.setText(serves + reads_as(bit, self.session.project.brief.house_n) + more)
         self.use.setEnabled(there)
-        self.use.setText(on_a_button(f"Use it for the {clipped(need.name, 26)}") if need is not None and not need.made else "Use it")
+        self.use.setText(on_a_button(f"Use it for {clipped(need.name, 26)}") if need is not None and not need.made else "Use it")
         self.lose.setText("It is lost" if bit.state != "lost" else "It is found")
 
     def _rows(self) -> list[Row]:

@@ -128,7 +128,7 @@ class SheetPage(Page):
             if plan.half is not None:
                 said.append(spread_words(plan))
             names = {s.id: s.name for s in project.steps}
-            deciding = [names[i].lower() for i in plan.deciding if i in names]
+            deciding = [f"“{names[i]}”" for i in plan.deciding if i in names]
             if deciding:
                 said.append(f"What decides the odds most: {', '.join(deciding)}.")
         elif plan is not None and plan.silence:
