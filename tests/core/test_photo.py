@@ -40,7 +40,7 @@ def test_lengths_on_a_wall_under_half_a_percent_with_half_a_pixel_of_noise(turn)
     for _ in range(60):
         corners = see(WALL) + rng.normal(0, 0.5, (4, 2))
         seen = see(ends) + rng.normal(0, 0.5, (2, 2))
-        errors.append(Wall(corners, 3200, 2400).length(*seen) / true - 1)
+        errors.append(lengths(corners[None], seen[None], np.array([[3200.0, 2400.0]]))[0] / true - 1)
     assert np.abs(errors).max() < 0.005
 
 
@@ -83,7 +83,17 @@ def test_more_points_than_four_are_balanced():
 )
 def test_corners_that_fix_nothing_are_refused_in_words(corners):
     with pytest.raises(PhotoError, match=r"[A-Z].+\."):
-        Wall(corners, 1000, 500).length((10, 10), (50, 50))
+        Wall(corners, 1000, 500).matrix()
+
+
+def test_two_known_lengths_err_each_by_itself_whatever_they_are_called():
+    def give(first, second):
+        ways = {first: 200, second: 1200, "x": 700}
+        threads = [Thread(id=i, name=i, a=(x, 400), b=(x, 1400), on="plane", hand_px=0.2) for i, x in ways.items()]
+        threads[:2] = [t.but(known_mm=2000, known_give_mm=200) for t in threads[:2]]
+        return read_photo(Photo(id="p", name="P", asset="a", width=2000, height=1800, threads=tuple(threads), f35_mm=40))["x"].give_mm
+
+    assert give("t12", "t21") == pytest.approx(give("t12", "t57"), rel=0.1)
 
 
 def test_right_angles_stay_right_on_the_straightened_wall():

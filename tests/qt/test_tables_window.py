@@ -131,3 +131,19 @@ def test_rows_that_change_keep_the_table_beside_them(desk, heron):
     thinner.box.activated.emit(thinner.box.findText("water"))
     assert d.project.own[0].values["thinner"] == "water"
     hold({})
+
+
+def test_a_decimal_comma_is_a_decimal_comma(desk, heron):
+    d = desk(heron)
+    window = opened(d)
+    window.turn_to("coats.coat")
+    d.click(window.mine)
+    hours = field(window, "dry: touch, next coat, hard").edit
+    for typed in ("0,5 1,5 24", "0,5; 1,5; 24 h", "0.5, 1.5, 24"):
+        d.type(hours, "1 2 3")
+        d.type(hours, typed)
+        assert tuple(d.project.own[0].values["dry_h"]) == (0.5, 1.5, 24), typed
+    window.turn_to("electric.led")
+    d.click(window.mine)
+    d.type(field(window, "volts and mA").edit, "1,9 10; 2,1 20,5")
+    assert [tuple(p) for p in d.project.own[1].values["points"]] == [(1.9, 10), (2.1, 20.5)]

@@ -243,13 +243,12 @@ def wrong_with(column: Column, value: Any) -> str:
         case "yes":
             return "" if isinstance(value, bool) else "yes or no."
         case "one":
-            allowed = tuple(_allowed(column))
-            return "" if value in allowed else f"one of {', '.join(allowed)}."
+            return "" if value in allowed(column) else f"one of {', '.join(allowed(column))}."
         case "several":
-            allowed = tuple(_allowed(column))
+            may = allowed(column)
             if not isinstance(value, list | tuple) or not all(isinstance(v, str) for v in value):
                 return "a list of words."
-            other = next((v for v in value if allowed and v not in allowed), None)
+            other = next((v for v in value if may and v not in may), None)
             return f"“{other}” is not known." if other is not None else ""
         case "number":
             return _wrong_number(column, value)
@@ -266,8 +265,9 @@ def wrong_with(column: Column, value: Any) -> str:
     return ""
 
 
-def _allowed(column: Column) -> Iterable[str]:
-    return column.choices() if callable(column.choices) else column.choices
+def allowed(column: Column) -> tuple[str, ...]:
+    """The words that a column may hold; nothing where any may stand."""
+    return tuple(column.choices() if callable(column.choices) else column.choices)
 
 
 def _wrong_number(column: Column, value: Any) -> str:

@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 from functools import lru_cache
+from zlib import crc32
 
 import numpy as np
 
@@ -78,7 +79,7 @@ def _band(values: Floats, weight: Floats) -> tuple[float, float]:
 
 def _known(thread: Thread) -> Floats:
     """What a known thread may really be (n,): row 0 is what was declared."""
-    rng = np.random.default_rng(len(thread.id) + sum(map(ord, thread.id)))
+    rng = np.random.default_rng(crc32(f"{thread.id} known".encode()))
     real = thread.known_mm or 0.0
     out: Floats = real * np.concatenate([[1.0], np.exp(thread.known_give_mm / (real or 1.0) * rng.normal(size=COUNT))])
     return out

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from fondale.core.arrays import Floats
+from fondale.core.arrays import Bools, Floats
 from fondale.core.troubles import Trouble
 
 
@@ -67,10 +67,14 @@ def _depth(h: Floats, points: Floats) -> Floats:
     return out
 
 
-def _turns(corners: Floats) -> Floats:
+def _unfolded(corners: Floats) -> Bools:
+    """Which frames (n,) of corners (n, 4, 2) turn one way all round. Raises PhotoError where the first does not."""
     d = np.roll(corners, -1, axis=-2) - corners
     n = np.roll(d, -1, axis=-2)
-    out: Floats = d[..., 0] * n[..., 1] - d[..., 1] * n[..., 0]
+    turns = d[..., 0] * n[..., 1] - d[..., 1] * n[..., 0]
+    out: Bools = np.asarray(np.isfinite(turns).all(-1) & ((turns > 0).all(-1) | (turns < 0).all(-1)))
+    if not out[0]:
+        raise PhotoError("The frame crosses or folds over. Set its corners one after the other round the rectangle.")
     return out
 
 
@@ -90,21 +94,9 @@ class Wall:
 
     def matrix(self) -> Floats:
         """Pixels to mm on the wall. Raises PhotoError for corners that cross or fold."""
-        return self._matrices(np.asarray(self.corners, float))
-
-    def _matrices(self, corners: Floats) -> Floats:
-        turns = _turns(corners)
-        if not (np.isfinite(turns).all() and ((turns > 0).all(-1) | (turns < 0).all(-1)).all()):
-            raise PhotoError("The frame crosses or folds over. Set its corners one after the other round the rectangle.")
-        return homography(corners, np.broadcast_to(self.rectangle, corners.shape))
-
-    def length(self, a: ArrayLike, b: ArrayLike) -> float:
-        """Length in mm between two pixels on the wall. Raises PhotoError where the line leaves what the camera sees of the wall."""
-        found = lengths(np.asarray(self.corners, float)[None], np.array([[a, b]], float), np.array([[self.width_mm, self.height_mm]]))
-        self.matrix()
-        if not np.isfinite(found[0]):
-            raise PhotoError("The line runs past the wall's horizon. Shorten it.")
-        return float(found[0])
+        corners = np.asarray(self.corners, float)
+        _unfolded(corners[None])
+        return homography(corners, self.rectangle)
 
     def angle(self, a: ArrayLike, corner: ArrayLike, b: ArrayLike) -> float:
         """The angle on the wall at ``corner`` between the ways to ``a`` and ``b``, in degrees."""
@@ -120,10 +112,7 @@ def lengths(corners: Floats, ends: Floats, sides: Floats) -> Floats:
     """Lengths in mm (n,) on walls between two pixels each (n, 2, 2), by four corners (n, 4, 2) of frames with sides (n, 2) in mm; not a number
     where a frame folds over or the line leaves what is seen of the wall. Raises PhotoError where the first frame is none.
     """
-    turns = _turns(corners)
-    good = np.asarray(np.isfinite(turns).all(-1) & ((turns > 0).all(-1) | (turns < 0).all(-1)))
-    if not good[0]:
-        raise PhotoError("The frame crosses or folds over. Set its corners one after the other round the rectangle.")
+    good = _unfolded(corners)
     safe = np.where(good[:, None, None], corners, corners[:1])
     found: Floats = np.linalg.inv(_square_to(safe)).astype(float)
     found[:, :2] *= sides[:, :, None]

@@ -1,6 +1,7 @@
 """What the tables say: every row with its values, units and source, where it lies among its like, and rows of the maker's own."""
 
 import math
+import re
 from functools import partial
 from typing import Any
 
@@ -12,7 +13,7 @@ from fondale.core.edits import Add
 from fondale.core.edits.own_rows import DropOwn, changed_own, make_own, names_of
 from fondale.core.lengths import LengthError, parse_number
 from fondale.core.model import OWN, OwnRow, Project
-from fondale.core.tables import BY_NAME, SECTIONS, Column, Row, Section, is_own, row_name, rows_of, shown, source_of, wrong_with
+from fondale.core.tables import BY_NAME, SECTIONS, Column, Row, Section, allowed, is_own, row_name, rows_of, shown, source_of, wrong_with
 from fondale.core.words import clipped
 from fondale.qt.furniture import table
 from fondale.qt.furniture.fields import Choice, Field, words
@@ -25,6 +26,7 @@ from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
 MOST_ROWS = 400
+_BETWEEN, _PAIRS = re.compile(r"\s*;\s*|,\s+|\s+"), re.compile(r"\s*;\s*|,\s+")
 
 
 class Among(QWidget):
@@ -287,9 +289,8 @@ class TablesWindow(QWidget):
                 column.words, [(True, "yes"), (False, "no"), *([] if column.needed else [(None, "not said")])], commit
             ).caption_width(116)
         if column.kind == "one":
-            allowed = column.choices() if callable(column.choices) else column.choices
             return Choice(
-                column.words, [*((c, c) for c in allowed), *([] if column.needed else [(None, "not said")])], commit
+                column.words, [*((c, c) for c in allowed(column)), *([] if column.needed else [(None, "not said")])], commit
             ).caption_width(116)
         field = Field(column.words, partial(_parsed, column), lambda v: shown(column, v), commit)
         if column.choices and callable(column.choices) and column.kind == "several":
@@ -341,7 +342,7 @@ def _parsed(column: Column, text: str) -> Any:
     elif column.kind == "several":
         value = tuple(w.strip() for w in clean.split(",") if w.strip())
     elif column.kind == "pairs":
-        value = tuple(_numbers(column, part) for part in clean.split(","))
+        value = tuple(_numbers(column, part) for part in _PAIRS.split(clean))
     elif column.kind == "numbers":
         value = _numbers(column, clean)
     else:
@@ -353,15 +354,12 @@ def _parsed(column: Column, text: str) -> Any:
 
 
 def _numbers(column: Column, text: str) -> tuple[float, ...]:
-    return (
-        tuple(_number(column, part) for part in text.removesuffix(column.unit).replace(",", " ").split() if part)
-        if column.unit
-        else tuple(_number(column, part) for part in text.replace(",", " ").split())
-    )
+    """Numbers apart by spaces, semicolons, or a comma and a space: a comma in a number is a decimal one."""
+    return tuple(_number(column, part) for part in _BETWEEN.split(text.strip().removesuffix(column.unit).strip()) if part)
 
 
 def _number(column: Column, text: str) -> float:
     try:
-        return float(parse_number(text.removesuffix(column.unit).strip() if column.unit else text))
+        return float(parse_number(text.removesuffix(column.unit).strip()))
     except ValueError:
         raise LengthError(f"“{text.strip()}” is not a number.") from None
