@@ -147,3 +147,15 @@ def test_a_decimal_comma_is_a_decimal_comma(desk, heron):
     d.click(window.mine)
     d.type(field(window, "volts and mA").edit, "1,9 10; 2,1 20,5")
     assert [tuple(p) for p in d.project.own[1].values["points"]] == [(1.9, 10), (2.1, 20.5)]
+
+
+def test_no_caption_of_an_own_row_is_cut(desk, heron):
+    d = desk(heron)
+    window = opened(d)
+    for section in (s for s in SECTIONS if s.own):
+        window.turn_to(section.name)
+        d.click(window.mine)
+        QApplication.processEvents()
+        for each, _read in window.ticket.rows:
+            caption = each._caption
+            assert caption.fontMetrics().horizontalAdvance(caption.text()) <= caption.width(), (section.name, caption.text())

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from fondale.core.edits import Add
@@ -271,7 +271,10 @@ class TablesWindow(QWidget):
         columns = [c for c in self.section.columns if c.key not in ("name", "source")]
         name = Column("name", "name", "words")
         source = Column("source", "source", "words", needed=False)
-        return [(self._editor(c, ident), partial(_value_of, ident, c.key)) for c in (name, *columns, source)]
+        every = (name, *columns, source)
+        theme = self._session.theme
+        wide = max(QFontMetricsF(theme.font(13)).horizontalAdvance(c.words) for c in every) / theme.scale
+        return [(self._editor(c, ident).caption_width(math.ceil(wide) + 4), partial(_value_of, ident, c.key)) for c in every]
 
     def _editor(self, column: Column, ident: str) -> Field | Choice:
         def commit(value: Any) -> object:
@@ -284,18 +287,13 @@ class TablesWindow(QWidget):
                 self.choose(after.key)
             return done
 
-        if column.kind == "yes":
-            return Choice(
-                column.words, [(True, "yes"), (False, "no"), *([] if column.needed else [(None, "not said")])], commit
-            ).caption_width(116)
-        if column.kind == "one":
-            return Choice(
-                column.words, [*((c, c) for c in allowed(column)), *([] if column.needed else [(None, "not said")])], commit
-            ).caption_width(116)
+        if column.kind in ("yes", "one"):
+            known = [(True, "yes"), (False, "no")] if column.kind == "yes" else [(c, c) for c in allowed(column)]
+            return Choice(column.words, [*known, *([] if column.needed else [(None, "not said")])], commit)
         field = Field(column.words, partial(_parsed, column), lambda v: shown(column, v), commit)
-        if column.choices and callable(column.choices) and column.kind == "several":
-            field.setToolTip(f"Any of: {clipped(', '.join(column.choices()), 300)}")
-        return field.caption_width(116)
+        if column.kind == "several" and (may := allowed(column)):
+            field.setToolTip(f"Any of: {clipped(', '.join(may), 300)}")
+        return field
 
     def _make_mine(self) -> None:
         made = self._session.make(make_own, self.section, self.at)
