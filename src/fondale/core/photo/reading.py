@@ -12,7 +12,7 @@ from fondale.core.how import How, Told, cite
 from fondale.core.model import Photo, Thread
 from fondale.core.photo.cameras import COUNT, Cameras, cameras_of, hand_of, pixels_of, shaken, uprights_of
 from fondale.core.photo.ground import heights, leans
-from fondale.core.photo.wall import PhotoError, Wall, lengths
+from fondale.core.photo.wall import PhotoError, lengths, wall_angle
 from fondale.core.words import digits, percent, show_mm, show_real, show_scale
 
 Z90 = 1.6449
@@ -216,7 +216,7 @@ def _on_wall(photo: Photo, cameras: Cameras, threads: list[Thread]) -> dict[str,
             t.id: ThreadReading(None, 0.0, "", "", "Say how wide and how high the frame is in life, and lengths on the wall follow.")
             for t in threads
         }
-    source = f"homography, normalised direct linear transform, {cite('hartley2004')}"
+    source = f"homography of four points in closed form, {cite('heckbert1989')}"
     sigma, rng = hand_of(frame.hand_px), np.random.default_rng(5)
     corners = cameras.straight(np.stack([shaken(c, sigma, f"frame {k}") for k, c in enumerate(frame.corners)], 1))
     gives = np.array([frame.width_give_mm / frame.width_mm, frame.height_give_mm / frame.height_mm])
@@ -291,7 +291,7 @@ def wall_angles(photo: Photo) -> list[tuple[str, str, float]]:
     """Angles in degrees on the wall between threads that share an end (within 4 pixels): names of the two, angle."""
     if photo.frame is None or not (photo.frame.width_mm and photo.frame.height_mm):
         return []
-    wall = Wall(np.array(photo.frame.corners, float), photo.frame.width_mm, photo.frame.height_mm)
+    frame = (photo.frame.corners, (photo.frame.width_mm, photo.frame.height_mm))
     threads = [t for t in photo.threads if t.on == "wall"]
     found = []
     for i, s in enumerate(threads):
@@ -300,7 +300,7 @@ def wall_angles(photo: Photo) -> list[tuple[str, str, float]]:
                 for b, near in ((t.a, t.b), (t.b, t.a)):
                     if math.dist(corner, near) <= 4.0:
                         try:
-                            found.append((s.name, t.name, wall.angle(a, corner, b)))
+                            found.append((s.name, t.name, wall_angle(*frame, a, corner, b)))
                         except PhotoError:
                             continue
     return found

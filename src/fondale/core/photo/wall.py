@@ -1,6 +1,4 @@
-"""A wall in a photograph: the homography from four corners of a rectangle of known sides."""
-
-from dataclasses import dataclass
+"""A wall in a photograph: the homography from four corners of a rectangle of known sides [hartley2004]."""
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -11,46 +9,6 @@ from fondale.core.troubles import Trouble
 
 class PhotoError(Trouble):
     """Points that no size can be read from; the text says what to set instead."""
-
-
-def _normaliser(points: Floats) -> Floats:
-    """Moves the mean to 0 and the mean distance to the square root of 2 [hartley1997], for each set of points."""
-    mean = points.mean(-2)
-    spread = np.linalg.norm(points - mean[..., None, :], axis=-1).mean(-1)
-    if (spread < 1e-9).any():
-        raise PhotoError("The corners lie on one spot. Pull them apart.")
-    s = np.sqrt(2) / spread
-    out = np.zeros((*spread.shape, 3, 3))
-    out[..., 0, 0] = out[..., 1, 1] = s
-    out[..., :2, 2] = -s[..., None] * mean
-    out[..., 2, 2] = 1.0
-    return out
-
-
-def homography(source: ArrayLike, target: ArrayLike) -> Floats:
-    """The 3 x 3 matrix that maps ``source`` (..., n, 2) onto ``target`` (..., n, 2), n at least 4: normalised direct linear transform.
-
-    Source of the method: [hartley1997]; [hartley2004], algorithm 4.2.
-    Raises PhotoError when the points do not fix it: three on a line, or fewer than four.
-    """
-    src, dst = np.asarray(source, float), np.asarray(target, float)
-    if src.shape != dst.shape or src.ndim < 2 or src.shape[-1] != 2 or src.shape[-2] < 4:
-        raise PhotoError("Set four corners.")
-    if not (np.isfinite(src).all() and np.isfinite(dst).all()):
-        raise PhotoError("A corner has no place in the picture. Set it again.")
-    t_src, t_dst = _normaliser(src), _normaliser(dst)
-    a, b = warp(t_src, src), warp(t_dst, dst)
-    row = np.concatenate([a, np.ones((*a.shape[:-1], 1))], -1)
-    nil = np.zeros_like(row)
-    rows = np.concatenate([np.concatenate([-row, nil, row * b[..., :1]], -1), np.concatenate([nil, -row, row * b[..., 1:]], -1)], -2)
-    _u, s, v = np.linalg.svd(rows)
-    if (s[..., 7] < 1e-7 * s[..., 0]).any():
-        raise PhotoError("Three of the corners lie on one line. Set them on the corners of a rectangle.")
-    h = np.linalg.inv(t_dst) @ v[..., -1, :].reshape(*v.shape[:-2], 3, 3) @ t_src
-    if (np.abs(h[..., 2, 2]) < 1e-15).any():
-        raise PhotoError("The corners cannot be those of a rectangle seen from in front. Set them again.")
-    out: Floats = h / h[..., 2:, 2:]
-    return out
 
 
 def warp(h: Floats, points: ArrayLike) -> Floats:
@@ -78,34 +36,27 @@ def _unfolded(corners: Floats) -> Bools:
     return out
 
 
-@dataclass(frozen=True)
-class Wall:
-    """A straightened wall: ``corners`` (4, 2) in pixels (top left, top right, bottom right, bottom left), sides in mm."""
+def straightening(corners: Floats, sides: Floats) -> Floats:
+    """The matrices (n, 3, 3) from pixels to mm on the wall, y downwards, by corners (n, 4, 2) in pixels (top left, top right, bottom right,
+    bottom left) of frames with sides (n, 2) in mm. Corners must not cross or fold.
+    """
+    found: Floats = np.linalg.inv(_square_to(corners)).astype(float)
+    found[:, :2] *= sides[:, :, None]
+    return found
 
-    corners: Floats
-    width_mm: float
-    height_mm: float
 
-    @property
-    def rectangle(self) -> Floats:
-        """The corners on the wall in mm, y downwards."""
-        w, h = self.width_mm, self.height_mm
-        return np.array([[0, 0], [w, 0], [w, h], [0, h]], float)
-
-    def matrix(self) -> Floats:
-        """Pixels to mm on the wall. Raises PhotoError for corners that cross or fold."""
-        corners = np.asarray(self.corners, float)
-        _unfolded(corners[None])
-        return homography(corners, self.rectangle)
-
-    def angle(self, a: ArrayLike, corner: ArrayLike, b: ArrayLike) -> float:
-        """The angle on the wall at ``corner`` between the ways to ``a`` and ``b``, in degrees."""
-        p = warp(self.matrix(), np.array([a, corner, b], float))
-        u, v = p[0] - p[1], p[2] - p[1]
-        size = np.linalg.norm(u) * np.linalg.norm(v)
-        if not size > 0:
-            raise PhotoError("An angle needs two lines from one corner.")
-        return float(np.degrees(np.arccos(np.clip(u @ v / size, -1, 1))))
+def wall_angle(corners: ArrayLike, sides: ArrayLike, a: ArrayLike, corner: ArrayLike, b: ArrayLike) -> float:
+    """The angle in degrees on the wall at the pixel ``corner`` between the ways to ``a`` and ``b``; ``corners`` (4, 2) and ``sides`` (2,) of its
+    frame as in ``straightening``. Raises PhotoError for corners that cross or fold, and for two points on one spot.
+    """
+    frame = np.asarray(corners, float)[None]
+    _unfolded(frame)
+    p = warp(straightening(frame, np.asarray(sides, float)[None]), np.array([[a, corner, b]], float))[0]
+    u, v = p[0] - p[1], p[2] - p[1]
+    size = np.linalg.norm(u) * np.linalg.norm(v)
+    if not size > 0:
+        raise PhotoError("An angle needs two lines from one corner.")
+    return float(np.degrees(np.arccos(np.clip(u @ v / size, -1, 1))))
 
 
 def lengths(corners: Floats, ends: Floats, sides: Floats) -> Floats:
@@ -114,8 +65,7 @@ def lengths(corners: Floats, ends: Floats, sides: Floats) -> Floats:
     """
     good = _unfolded(corners)
     safe = np.where(good[:, None, None], corners, corners[:1])
-    found: Floats = np.linalg.inv(_square_to(safe)).astype(float)
-    found[:, :2] *= sides[:, :, None]
+    found = straightening(safe, sides)
     depth = _depth(found, np.concatenate([safe, ends], 1))
     seen = (depth * depth[:, :1] > 1e-6 * depth[:, :1] ** 2).all(1)
     with np.errstate(over="ignore", invalid="ignore"):
