@@ -18,9 +18,10 @@ def open_window(window: "Window") -> int:
 
 
 def at_work() -> None:
-    """What this process is when it computes itself, without a window."""
-    from fondale.storage.patience import bound_memory
+    """What this process is when it computes itself, without a window: a child, so that one line is said whatever becomes of it."""
+    from fondale.storage.patience import bound_memory, work_in_a_child
 
+    work_in_a_child("fondale")
     gc.enable()
     bound_memory()
 

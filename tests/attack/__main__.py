@@ -36,7 +36,7 @@ def edits(quick: bool) -> Row:
 
 
 def hostile(quick: bool) -> Row:
-    """Files of ten kinds."""
+    """Files of all kinds."""
     project, met = list(SAMPLES.values())[2](TODAY), []
     with tempfile.TemporaryDirectory() as folder:
         for case in cases(Path(folder), project, 1, quick):

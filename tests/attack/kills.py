@@ -8,30 +8,37 @@ import sys
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from fondale.storage import load
-from fondale.storage.files import FileTrouble, backups
+from fondale.core.model import Project
+from fondale.demo import SAMPLES
+from fondale.storage import load, save
+from fondale.storage.files import FileTrouble, backups, load_all
 from fondale.storage.recovery import left_behind
 
 TODAY = date(2026, 11, 24)
 SIDE_BY_SIDE = 2
+MOST_LOST_S = 1.5
 
-# A window with real workers: an edit every PACE seconds, a save now and then; what was done is told on a pipe, with the time.
+# A window with real workers: keys pressed in a field that is never left, every PACE seconds; a save by its key now and then, and a photograph
+# that no file has yet; what was done is told on a pipe, with the time.
 WINDOW = """
-import os, sys, time
+import os, sys, time, traceback
 from datetime import date
 from pathlib import Path
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
-from fondale.app.document import Document
+from fondale.app.apart import opened_apart
 from fondale.app.settings import Settings
 from fondale.app.workers import DirectWorkers, ProcessWorkers
-from fondale.core.edits import put
-from fondale.core.model import PROJECT
+from fondale.core.edits.boxes import add_photo
 from fondale.instruments import simulated
 from fondale.qt.application import make_window
+from fondale.qt.frame.ending import Ending
+from fondale.qt.furniture.fields import Field
 
 class NoWorkers(DirectWorkers):
     def fulfil(self, request):
@@ -41,33 +48,65 @@ class NoWorkers(DirectWorkers):
 def main():
     home, path, pace, save_each, real = Path(sys.argv[1]), Path(sys.argv[2]), float(sys.argv[3]), int(sys.argv[4]), sys.argv[5] == "1"
     app = QApplication([])
-    main = make_window(Document.opened(path), Settings(home), date(2026, 11, 24), simulated(), home / "state", ProcessWorkers if real else NoWorkers)
+    main = make_window(opened_apart(path), Settings(home), date(2026, 11, 24), simulated(), home / "state", ProcessWorkers if real else NoWorkers)
     main.show()
-    count = [int(main.session.project.brief.cap)]
+    QTest.qWaitForWindowExposed(main)
+    main.activateWindow()
+    field = next(f for f in main.stations["brief"].findChildren(Field) if f.caption == "occasion")
+    count = [int(main.session.project.brief.occasion or 0)]
     def edit():
         count[0] += 1
-        main.session.do(put(PROJECT.then(lambda p: p.brief.cap), float(count[0]), "Cap"))
+        if count[0] % 8 == 0:
+            document, data = main.session.document, os.urandom(2_000_000)
+            asset = document.keep_asset("photos", f"{count[0]}.png", data)
+            main.session.do(add_photo(main.session.project, "Photo", asset, 40, 30)[0])
+        field.edit.setFocus()
+        field.edit.selectAll()
+        QTest.keyClicks(field.edit, str(count[0]))
         print(f"{count[0]} {time.time()}", flush=True)
         if save_each and count[0] % save_each == 0:
-            main.projects.save()
+            QTest.keyClick(field.edit, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
     timer = QTimer()
     timer.timeout.connect(edit)
     timer.start(int(pace * 1000))
-    app.exec()
+    with Ending(main.projects, lambda: app.exit(0)):
+        app.exec()
+    main.shut()
+
+def broken(*error):
+    traceback.print_exception(*error, file=sys.stdout)
+    os._exit(3)
 
 if __name__ == "__main__":
+    sys.excepthook = broken
     main()
 """
 
 
-def _kill_one(folder: Path, pace: float, save_each: int, real: bool, after_s: float) -> tuple[bool, int, float]:
-    """Whether the file and its backups can be read, how many backups cannot, and the seconds of edits that were lost."""
-    from fondale.demo import SAMPLES
-    from fondale.storage import save
+@dataclass(frozen=True)
+class Killed:
+    """What one kill left: whether the file can be read, how many backups cannot, the seconds of work that are gone, and how many photographs are."""
 
+    readable: bool
+    broken: int
+    lost_s: float
+    missing: int
+
+
+def _number(project: Project) -> int:
+    return int(project.brief.occasion or 0)
+
+
+def _named(project: Project) -> set[str]:
+    return {p.asset for p in project.photos} | {p.asset for p in project.prints}
+
+
+def _kill_one(folder: Path, pace: float, save_each: int, real: bool, after_s: float) -> Killed:
+    """Start a window, kill it after so many seconds, and look at what is left."""
     path = folder / "a.fondale"
     if not path.exists():
-        save(list(SAMPLES.values())[2](TODAY), path)
+        start = list(SAMPLES.values())[2](TODAY)
+        save(start.but(brief=start.brief.but(occasion="0")), path)
     script = folder / "window.py"
     script.write_text(WINDOW)
     env = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -78,12 +117,15 @@ def _kill_one(folder: Path, pace: float, save_each: int, real: bool, after_s: fl
         window.send_signal(signal.SIGKILL)
         at = time.time()
         told = [first, *(window.stdout.readlines() if window.stdout else [])]
-    edits = [(int(n), float(t)) for n, t in (line.split() for line in told if len(line.split()) == 2)]
-    readable, broken = True, 0
+    if window.returncode != -signal.SIGKILL:
+        raise AssertionError("".join(told))
+    typed = [(int(n), float(t)) for n, t in (line.split() for line in told if line[:1].isdigit() and len(line.split()) == 2)]
+    readable, broken, kept, missing = True, 0, -1, 0
     try:
-        kept = int(load(path).brief.cap)
+        there = load_all(path)
+        kept, missing = _number(there.project), len(_named(there.project) - set(there.assets))
     except FileTrouble:
-        readable, kept = False, -1
+        readable = False
     for backup in backups(path):
         try:
             load(backup)
@@ -91,21 +133,23 @@ def _kill_one(folder: Path, pace: float, save_each: int, real: bool, after_s: fl
             broken += 1
     for left in left_behind(folder / "home" / "state"):
         found = left.recovery.found()
-        kept = max(kept, int(found[0].brief.cap) if found else -1)
+        if found is not None:
+            kept = max(kept, _number(found[0]))
+            missing += len(_named(found[0]) - set(left.recovery.read(path).assets))
         left.recovery.drop()
         left.recovery.end()
-    lost = [at - t for n, t in edits if n > kept]
-    return readable, broken, max(lost, default=0.0)
+    lost = [at - t for n, t in typed if n > kept]
+    if path.stat().st_size > 60_000_000:
+        path.unlink()  # a new one is begun: disks are not endless
+    return Killed(readable, broken, max(lost, default=0.0), missing)
 
 
 def kill_all(quick: bool) -> tuple[str, str, bool]:
-    """Windows killed at random moments: edits at 0.1, 0.7 and 2.6 s, with saves between and without."""
+    """Windows killed at random moments: keys at 0.1, 0.7 and 2.6 s, with saves between and without."""
     rng, count = random.Random(1), 12 if quick else 1000
-    unreadable = broken = 0
-    worst = 0.0
     with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(SIDE_BY_SIDE) as hands:
 
-        def some(hand: int, moments: list[float]) -> list[tuple[bool, int, float]]:
+        def some(hand: int, moments: list[float]) -> list[Killed]:
             out, mine = [], Path(folder) / str(hand)
             mine.mkdir()
             for k, moment in enumerate(moments, start=hand * len(moments)):
@@ -116,10 +160,11 @@ def kill_all(quick: bool) -> tuple[str, str, bool]:
 
         each = count // SIDE_BY_SIDE
         moments = [[rng.random() for _ in range(each)] for _ in range(SIDE_BY_SIDE)]
-        for readable, bad, lost in (one for found in hands.map(some, range(SIDE_BY_SIDE), moments) for one in found):
-            unreadable, broken, worst = unreadable + (not readable), broken + bad, max(worst, lost)
-    said = f"{unreadable} unreadable projects, {broken} broken backups, at most {worst:.2f} s of edits lost"
-    return f"{each * SIDE_BY_SIDE} windows killed", said, not unreadable and not broken and worst <= 2.0
+        found = [one for each_hand in hands.map(some, range(SIDE_BY_SIDE), moments) for one in each_hand]
+    unreadable, broken, missing = sum(not k.readable for k in found), sum(k.broken for k in found), sum(k.missing for k in found)
+    worst = max(k.lost_s for k in found)
+    said = f"{unreadable} unreadable projects, {broken} broken backups, {missing} photographs missing, at most {worst:.2f} s of work lost"
+    return f"{len(found)} windows killed", said, not unreadable and not broken and not missing and worst <= MOST_LOST_S
 
 
 SAVER = """
@@ -145,9 +190,6 @@ print(done, refused)
 
 def two_programs(quick: bool) -> tuple[str, str, bool]:
     """Two programs that each count one file up: no count is lost, as whoever comes second is told."""
-    from fondale.demo import SAMPLES
-    from fondale.storage import save
-
     count = 20 if quick else 200
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a.fondale"

@@ -149,6 +149,7 @@ def desk(qtbot, tmp_path) -> Callable[..., Desk]:
 
     yield build
     for one in made:
+        one.session.replaced.emit()  # what was being typed is let go
         one.session.document._clean = one.session.document._project
         one.window.close()
         one.window.shut()

@@ -219,7 +219,7 @@ def test_one_bad_asset_never_keeps_the_project_from_being_written_down(hut, tmp_
     trouble = recovery.keep(hut, None, Bad({"assets/photos/bad.png": b"x", "assets/photos/" + "long" * 80 + ".png": b"fine"}))
     assert "bad.png" in trouble
     assert recovery.found()[0] == hut
-    assert [len(d) for d in recovery.assets().values()] == [4]
+    assert [len(d) for d in recovery.read(None).assets.values()] == [4]
 
 
 @pytest.mark.parametrize("choice", ["Keep mine beside it", "Take theirs", "Look at both", "Cancel"])

@@ -174,9 +174,7 @@ def test_pieces_are_copied_and_pasted_by_keys(scene):
     assert len(d.project.pieces) == 1
 
 
-@pytest.mark.parametrize(
-    "text", ["", "words", "{}", "[" * 5000, '{"schema_version": 99}', "x" * 21_000_000, '{"schema_version": 4, "pieces": [{}]}']
-)
+@pytest.mark.parametrize("text", ["", "words", "{}", "[" * 5000, "x" * 21_000_000, '{"schema_version": 4, "pieces": [{}]}'])
 def test_what_is_no_piece_is_refused_in_words(scene, text):
     d, _page = scene
     said = []
@@ -185,6 +183,15 @@ def test_what_is_no_piece_is_refused_in_words(scene, text):
     d.window.exchange.paste()
     d.settle()
     assert said == ["There is no piece to paste: choose one and copy it first."]
+    assert d.project.pieces == ()
+
+
+def test_a_piece_of_a_newer_fondale_is_told_as_that(scene):
+    d, _page = scene
+    QApplication.clipboard().setText('{"schema_version": 99}')
+    d.window.exchange.paste()
+    d.settle()
+    assert "newer Fondale (its version is 99" in d.window.said()
     assert d.project.pieces == ()
 
 

@@ -215,7 +215,8 @@ def test_recovery_never_stands_in_the_way(heron, tmp_path):
     (state / "unsaved-from.json").write_text("broken")
     assert Recovery(state).found() == (heron, None)
     (state / "unsaved.json").write_bytes(b"\xff\xfe")
-    assert Recovery(state).found() is None
+    with pytest.raises(FileTrouble, match="damaged"):
+        Recovery(state).found()
 
 
 def test_pieces_that_stood_apart_stand_alone():

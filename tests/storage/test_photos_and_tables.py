@@ -158,6 +158,6 @@ def test_recovery_keeps_the_files_too(empty, tmp_path):
     assert recovery.keep(document.project, None, document.assets) == ""
     again = Recovery(tmp_path / "state")
     assert again.found()[0].name == "Changed"
-    assert again.assets() == {asset: picture()}
+    assert again.read(None).assets == {asset: picture()}
     again.drop()
-    assert again.assets() == {}
+    assert again.read(None).assets == {}

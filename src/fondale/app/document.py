@@ -122,7 +122,7 @@ class Document:
         if target is None:
             raise ValueError("no file name yet")
         snapshot = self._project
-        self.saved(snapshot, target, save(snapshot, target, used_assets(snapshot, self.assets), self.expected(target)))
+        self.saved(snapshot, target, save(snapshot, target, used_assets(snapshot, self.assets), self.expected(target), self.path))
 
     def expected(self, path: Path) -> Stamp | None:
         """The file as it should still be, where it is the one that is open."""

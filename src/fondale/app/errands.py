@@ -9,6 +9,7 @@ from typing import Any
 from fondale.core.arrays import Floats
 from fondale.core.edits import apply
 from fondale.core.edits.layouts import lay_out
+from fondale.core.edits.pasting import NOTHING
 from fondale.core.edits.rescaling import consequences
 from fondale.core.fits.capacity import Capacity, Entrant, Facing, capacity
 from fondale.core.fits.hatches import Hatch, ways_out
@@ -38,8 +39,10 @@ from fondale.core.words import digits
 from fondale.storage import FileTrouble, disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.floor_plans import FloorPlan, PlanTrouble, read_plan
-from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, write_mesh
+from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, reading_s, write_mesh
+from fondale.storage.patience import patience
 from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
+from fondale.storage.unfolded import Endless
 
 
 @dataclass(frozen=True)
@@ -73,12 +76,15 @@ def mesh_task(progress: Progress, paths: tuple[str, ...], unit: str) -> tuple[Im
         path = Path(name)
         progress.step(k / len(paths), f"reading {path.name}")
         try:
-            loaded = read_mesh(path)
-            progress.step((k + 0.5) / len(paths), f"measuring {path.name}")
-            chosen = loaded.unit or unit
-            mended = mend(in_mm(loaded.body, chosen or "mm"))
+            with patience(reading_s(path)):
+                loaded = read_mesh(path)
+                progress.step((k + 0.5) / len(paths), f"measuring {path.name}")
+                chosen = loaded.unit or unit
+                mended = mend(in_mm(loaded.body, chosen or "mm"))
             thin = thinnest(mended.body)
             out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), thin, mended.repairs))
+        except Endless as error:
+            out.append(Import(str(path), trouble=f"“{path.name}” cannot be read: {error}."))
         except Trouble as error:
             out.append(Import(str(path), trouble=str(error)))
     return tuple(out)
@@ -289,14 +295,17 @@ def plan_task(progress: Progress, path: str, unit: str) -> PlanImport:
         return PlanImport(path, None, str(error))
 
 
-def paste_task(progress: Progress, text: str) -> Project | None:
-    """The project that a text of the clipboard holds; None where it holds none."""
-    from fondale.storage.files import from_json
+def paste_task(progress: Progress, text: str) -> Project | str:
+    """The project that a text of the clipboard holds, or why there is none to be had."""
+    from fondale.storage.files import NewerFile, from_json
 
     try:
-        return from_json(text, "The clipboard")
-    except FileTrouble:
-        return None
+        with patience():
+            return from_json(text, "What is on the clipboard")
+    except NewerFile as error:
+        return str(error)
+    except (FileTrouble, Endless):
+        return NOTHING
 
 
 def export_task(progress: Progress, project: Project, ending: str, view: View | Plane, name: str = "scene") -> dict[str, bytes]:

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from fondale.core.model import OwnRow
-from fondale.storage.disk import PRIVATE, put_file, read_small
+from fondale.storage.disk import PRIVATE, private_folder, put_file, read_small
 
 MOST = 500
 
@@ -42,7 +42,7 @@ class OwnShelf:
             return
         self.rows = new
         try:
-            self._file.parent.mkdir(parents=True, exist_ok=True)
+            private_folder(self._file.parent)
             put_file(self._file, json.dumps([row.model_dump(mode="json") for row in new], ensure_ascii=False, indent=1).encode(), PRIVATE)
         except OSError:
             return

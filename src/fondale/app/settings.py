@@ -8,7 +8,7 @@ from typing import Any
 
 from platformdirs import user_cache_path, user_config_path, user_state_path
 
-from fondale.storage.disk import PRIVATE, put_file, read_small
+from fondale.storage.disk import PRIVATE, private_folder, put_file, read_small
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,7 @@ class Settings:
         """Change a declared setting and write the file."""
         self._values[name] = value
         try:
-            self._file.parent.mkdir(parents=True, exist_ok=True)
+            private_folder(self._file.parent)
             put_file(self._file, json.dumps(self._values, indent=1).encode(), PRIVATE)
         except OSError:
             return

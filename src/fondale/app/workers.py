@@ -29,7 +29,7 @@ from fondale.core.progress import Cancelled, Progress, Quiet
 from fondale.core.reckoning import Lane, Look, Reckoner
 from fondale.core.tables import in_force
 from fondale.storage.bodies import BodyShelf
-from fondale.storage.patience import TOO_MUCH, bound_memory
+from fondale.storage.patience import TOO_MUCH, bound_memory, ended_words
 
 # Which process does what: the quick things never wait for the slow ones.
 PROCESS: dict[Lane | str, int] = {"quick": 0, "view": 0, "plan": 1, "light": 2, "errand": 3}
@@ -201,7 +201,7 @@ def _end_with(window: BaseProcess) -> None:
 
 
 @cache
-def _processes() -> Any:
+def processes() -> Any:
     """How processes are made: each is split off one that has all of them loaded already, which costs a quarter of loading it anew."""
     made = mp.get_context("forkserver")
     made.set_forkserver_preload(
@@ -253,6 +253,7 @@ class _Lane:
         self._deaths: Counter[tuple[int, str]] = Counter()
         self._doing: tuple[int, str] = _NOTHING
         self._closing = False
+        self._spent = False  # whether it was ended for what it read
         self._pipe: Connection | None = None
         self._reader: threading.Thread | None = None
         self.process: Any = None
@@ -321,9 +322,9 @@ class _Lane:
             self._give_up([request.ticket], f"it could not be sent to a process of its own ({error})")
 
     def _start(self) -> None:
-        ours, theirs = _processes().Pipe()
+        ours, theirs = processes().Pipe()
         try:
-            process = _processes().Process(
+            process = processes().Process(
                 target=_work, args=(self._number, theirs, self._newest, cache_folder()), daemon=True, name=f"fondale-{self._number}"
             )
             process.start()
@@ -347,17 +348,18 @@ class _Lane:
         if self._reader is not None:
             self._reader.join(2.0)
         self._pipe = self._reader = self.process = None
-        return "the system ended it, perhaps for want of memory" if code == -signal.SIGKILL else f"it broke, with the code {code}"
+        self._spent = code == -signal.SIGXCPU
+        return ended_words(code)
 
     def _mourn(self) -> None:
         how = self._bury()
         with self._lock:
             (ticket, name), self._doing = self._doing, _NOTHING
             self._deaths[ticket, name] += 1
-            twice = self._deaths[ticket, name] > 1
+            twice = self._deaths[ticket, name] > 1 or self._spent
             known = ticket in self._open
         if twice:
-            self._give_up([ticket] if known else list(self._open), f"{how}, twice", name)
+            self._give_up([ticket] if known else list(self._open), how if self._spent else f"{how}, twice", name)
         with self._lock:
             again = list(self._open.values())
         for request in again:
@@ -426,7 +428,7 @@ class ProcessWorkers:
 
     def __init__(self, tell: Callable[[Report], None]) -> None:
         self._tell = tell
-        self._newest = _processes().Array("q", len(_SLOTS), lock=False)
+        self._newest = processes().Array("q", len(_SLOTS), lock=False)
         self._lanes: dict[int, _Lane] = {}
         self._ticket = 0
         self._closed = False

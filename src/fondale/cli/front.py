@@ -7,7 +7,7 @@ from pathlib import Path
 import click
 from pydantic import ValidationError
 
-from fondale.app.document import Document
+from fondale.app.apart import opened_apart
 from fondale.app.window import Window
 from fondale.cli.inout import FILE, Given
 from fondale.core.troubles import Trouble
@@ -20,9 +20,9 @@ class _Group(click.Group):
     """Commands that compute are loaded when one is asked for, or the list of all: the window needs none of them."""
 
     def _load(self, ctx: click.Context) -> None:
+        ctx.obj.at_work()
         from fondale.cli import commands, workshop
 
-        ctx.obj.at_work()
         for command in (*commands.COMMANDS, *workshop.COMMANDS):
             self.add_command(command)
 
@@ -55,7 +55,7 @@ def cli(ctx: click.Context) -> None:
 def open_file(obj: Given, file: Path | None, tell: bool) -> int:
     """Open FILE in the window; without one, an empty project."""
     try:
-        document = Document.opened(file) if file else None
+        document = opened_apart(file) if file else None
     except FileTrouble as trouble:
         if not tell:
             raise

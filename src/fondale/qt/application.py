@@ -1,6 +1,6 @@
 """Starting the application, and the tour that goes through all stations without a display."""
 
-import signal
+import os
 import sys
 import traceback
 from collections.abc import Callable
@@ -8,7 +8,7 @@ from datetime import date
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QElapsedTimer, QEventLoop, QTimer
+from PySide6.QtCore import QElapsedTimer, QEventLoop, QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QApplication
 
@@ -21,6 +21,7 @@ from fondale.core.edits import new_project
 from fondale.demo import SAMPLES, sample_assets
 from fondale.instruments import Instruments
 from fondale.qt.frame.collector import Collector
+from fondale.qt.frame.ending import Ending
 from fondale.qt.frame.main_window import MainWindow
 from fondale.qt.frame.projects import Projects
 from fondale.qt.furniture.pages import PagedStation
@@ -57,7 +58,7 @@ def make_window(
 
 def start(window: Window, instruments: Instruments) -> int:
     """Open the window as asked; returns the exit code."""
-    app = QApplication.instance() or QApplication(sys.argv[:1])
+    app = QApplication.instance() or _application(window)
     app.setApplicationName("Fondale")
     assert isinstance(app, QApplication)
     app.setDesktopFileName("fondale")
@@ -78,10 +79,37 @@ def start(window: Window, instruments: Instruments) -> int:
         main.make_the_rest()
         QTimer.singleShot(0, main.projects.offer_left)
         sys.excepthook = own_up(main.session)
-        signal.signal(signal.SIGINT, lambda *_: app.quit())
-        return app.exec()
+        with Ending(main.projects, lambda: app.exit(0)):
+            return app.exec()
     finally:
         main.shut()
+
+
+def _application(window: Window) -> QApplication:
+    """Qt's own, which ends the process where there is no display that it can show itself on: in one line, with 2. A tour needs none."""
+    if window.tour is not None and not any(os.environ.get(n) for n in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+    def hear(kind: QtMsgType, _where: QMessageLogContext, words: str) -> None:
+        if kind == QtMsgType.QtFatalMsg:
+            shown = os.environ.get("WAYLAND_DISPLAY") or os.environ.get("DISPLAY")
+            why = f"the display {shown} does not answer, or a library of Qt’s is missing (./dev demo names it)"
+            if not shown:
+                why = "there is no display (DISPLAY and WAYLAND_DISPLAY are not set)"
+            if wanted := os.environ.get("QT_QPA_PLATFORM"):
+                why = f"Qt’s platform “{wanted}” (QT_QPA_PLATFORM) does not start"
+            more = "" if "platform plugin" in words else f" ({words.splitlines()[0]})"
+            print(
+                f"fondale: The window cannot open: {why}{more}. Start it from a desktop; the other commands need none.",
+                file=sys.stderr,
+                flush=True,
+            )
+            os._exit(2)
+
+    before = qInstallMessageHandler(hear)
+    app = QApplication(sys.argv[:1])
+    qInstallMessageHandler(before)
+    return app
 
 
 def own_up(session: Session) -> Callable[[type[BaseException], BaseException, TracebackType | None], None]:

@@ -1,6 +1,6 @@
 """What every part of the window shares: the document, its results, the theme and the selection."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import datetime
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
@@ -11,7 +11,7 @@ from fondale.app.own_shelf import OwnShelf
 from fondale.app.results import DRAG_WIDTH, VIEW_WIDTH, Results
 from fondale.app.settings import Settings
 from fondale.app.workers import Report, Workers
-from fondale.core.edits import Edit, put
+from fondale.core.edits import Edit, apply, put
 from fondale.core.edits.own_rows import BringOwn
 from fondale.core.model import PIECES, STEPS, Listing, Project, Spot
 from fondale.core.tables import in_force
@@ -35,6 +35,8 @@ class Session(QObject):
     dress_asked = Signal(object)
     said = Signal(str)
     take_asked = Signal()
+    leaving = Signal()  # something else is done now: what is being typed is taken first
+    replaced = Signal()  # another document is open: what was typed for the one before goes with it
     shown = Signal(object, str)
     _reported = Signal(object)
 
@@ -48,6 +50,8 @@ class Session(QObject):
         self._workers: Workers | None = None
         self.view_width = VIEW_WIDTH
         self.selected: dict[Listing[Any], str] = {}
+        self.refusal = ""  # why the last edit was not made, if it was not
+        self._trial: Project | None = None
         self.shelf = OwnShelf(settings.folder)
         self.hold_rows()
         self._reported.connect(self._take)
@@ -66,7 +70,7 @@ class Session(QObject):
     @property
     def project(self) -> Project:
         """The current snapshot."""
-        return self.document.project
+        return self.document.project if self._trial is None else self._trial
 
     def now(self) -> datetime:
         """The moment, to the minute, on the day that the window goes by."""
@@ -93,13 +97,29 @@ class Session(QObject):
     def do(self, *edits: Edit, label: str = "") -> bool:
         """Apply edits as one step; trouble is said to the maker, nothing is lost."""
         also = (BringOwn("Own rows", self.shelf.rows),) if edits and self.shelf.rows else ()
+        self.refusal = ""
         try:
-            self.document.do(*edits, *also, label=label)
+            if self._trial is None:
+                self.document.do(*edits, *also, label=label)
+            else:
+                self._trial = apply(self._trial, *edits, *also)
         except Trouble as error:
             self.hold_rows()
-            self.said.emit(str(error))
+            self.refusal = str(error)
+            self.said.emit(self.refusal)
             return False
         return True
+
+    def after(self, deeds: Iterable[Callable[[], object]]) -> Project:
+        """The project as these would leave it; nothing is changed, shown or said."""
+        blocked, self._trial = self.blockSignals(True), self.document.project
+        try:
+            for deed in deeds:
+                deed()
+            return self._trial
+        finally:
+            self._trial = None
+            self.blockSignals(blocked)
 
     def setter(self, spot: Spot[T], label: str) -> Callable[[T], bool]:
         """What a field calls with a new value for ``spot``."""
@@ -116,6 +136,7 @@ class Session(QObject):
     def select(self, listing: Listing[Any], ident: str) -> None:
         """Choose a thing of one of the project's lists."""
         if self.selected.get(listing) != ident:
+            self.leaving.emit()
             self.selected[listing] = ident
             self.selection_changed.emit()
 
@@ -162,6 +183,7 @@ class Session(QObject):
         self.selected.clear()
         document.changed.listen(self._document_changed)
         self.results.open(document)
+        self.replaced.emit()
         self.project_changed.emit()
         self.results.refresh()
 

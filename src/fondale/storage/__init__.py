@@ -1,14 +1,16 @@
 """Files: `.fondale` projects, their backups, and recovery after a crash."""
 
 from fondale.storage.disk import disk_words, put_file
-from fondale.storage.files import FileChanged, FileTrouble, Saved, load, save, used_assets
-from fondale.storage.recovery import Left, Recovery, left_behind
+from fondale.storage.files import FileChanged, FileReadOnly, FileTrouble, Saved, load, save, used_assets
+from fondale.storage.recovery import Left, Recovery, Rescued, left_behind
 
 __all__ = [
     "FileChanged",
+    "FileReadOnly",
     "FileTrouble",
     "Left",
     "Recovery",
+    "Rescued",
     "Saved",
     "disk_words",
     "left_behind",

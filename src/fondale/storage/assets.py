@@ -7,11 +7,9 @@ from pathlib import Path
 from typing import BinaryIO
 
 from fondale.core.troubles import Trouble
+from fondale.storage.limits import ASSET_BYTES, ASSET_FREE_BYTES, ASSET_TIMES, ASSETS, ASSETS_BYTES
 
 PREFIX = "assets/"
-MOST_FILES = 5_000
-MOST_BYTES = 2_000_000_000
-LARGEST_BYTES = 500_000_000
 
 
 class TooMuch(Trouble):
@@ -22,12 +20,13 @@ class _Archive:
     """A project's file, held open: what it held when it was opened can be read also after another has taken its place."""
 
     def __init__(self, path: Path) -> None:
-        self._raw: BinaryIO = path.open("rb")
+        self._raw: BinaryIO | None = None  # what cannot be opened is taken away too
+        self._raw = path.open("rb")
         self._lock = threading.Lock()
         try:
             self.zip = zipfile.ZipFile(self._raw)
         except BaseException:
-            self._raw.close()
+            self.close()
             raise
 
     def read(self, name: str) -> bytes:
@@ -35,7 +34,8 @@ class _Archive:
             return self.zip.read(name)
 
     def close(self) -> None:
-        self._raw.close()
+        if self._raw is not None:
+            self._raw.close()
 
     def __del__(self) -> None:
         self.close()
@@ -56,19 +56,17 @@ class Assets(MutableMapping[str, bytes]):
         """Those of a project's file. Raises TooMuch."""
         out = cls()
         infos = [i for i in archive.zip.infolist() if i.filename.startswith(PREFIX) and not i.is_dir()]
-        if len(infos) > MOST_FILES:
-            raise TooMuch(f"it holds {len(infos)} files, and {MOST_FILES} are the most")
-        if sum(i.file_size for i in infos) > MOST_BYTES:
-            raise TooMuch(f"its files take more than {MOST_BYTES // 1_000_000} MB")
+        if len(infos) > ASSETS:
+            raise TooMuch(f"it holds {len(infos)} files, and {ASSETS} are the most")
+        if sum(i.file_size for i in infos) > ASSETS_BYTES:
+            raise TooMuch(f"its files take more than {ASSETS_BYTES // 1_000_000} MB")
         for info in infos:
-            if info.file_size > LARGEST_BYTES:
-                raise TooMuch(f"“{info.filename}” in it is larger than {LARGEST_BYTES // 1_000_000} MB")
+            if info.file_size > ASSET_BYTES:
+                raise TooMuch(f"“{info.filename}” in it is larger than {ASSET_BYTES // 1_000_000} MB")
+            if info.file_size > ASSET_FREE_BYTES + ASSET_TIMES * info.compress_size:
+                raise TooMuch(f"“{info.filename}” in it unfolds to {info.file_size // 1_000_000} MB out of {info.compress_size / 1e6:.1f}")
             out._there[info.filename] = (archive.read, info.filename, info.file_size)
         return out
-
-    def lies(self, name: str, path: Path, size: int) -> None:
-        """The asset ``name`` lies in a file of its own."""
-        self._there[name] = (lambda file: Path(file).read_bytes(), str(path), size)
 
     def only(self, names: Collection[str]) -> "Assets":
         """Some of them, unread."""
@@ -80,6 +78,10 @@ class Assets(MutableMapping[str, bytes]):
         """Those of others too, unread; one that both have is the same."""
         self._there = others._there | self._there
         self._held = others._held | self._held
+
+    def is_brought(self, name: str) -> bool:
+        """Whether it is in no file yet that the maker has saved."""
+        return name in self._held
 
     def size(self, name: str) -> int:
         """Bytes of one, without reading it."""

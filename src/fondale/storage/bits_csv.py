@@ -18,10 +18,11 @@ from fondale.core.spreadsheets import PLAIN, Signs, table_text
 from fondale.core.troubles import Trouble
 from fondale.core.words import uncell
 from fondale.storage.disk import ordinary
+from fondale.storage.limits import TABLE_BYTES, TABLE_ROWS
+from fondale.storage.patience import patience
+from fondale.storage.unfolded import Endless
 
 COLUMNS = ("name", "outline", "size 1", "size 2", "size 3", "scale", "material", "source", "drawer", "count", "state", "note", "id")
-MOST_ROWS = 50_000
-LARGEST_BYTES = 40_000_000
 _PLAIN, _COMMA = re.compile(r"\d+\.\d+"), re.compile(r"\d+,\d+")
 
 
@@ -57,16 +58,24 @@ def _told(size: float, signs: Signs) -> str:
 def read_table(path: Path, taken: tuple[str, ...] = ()) -> Table:
     """Bits of a CSV file as spreadsheets write it: UTF-8, UTF-16 with its mark, or Western European. Raises TableTrouble."""
     try:
-        ordinary(path, LARGEST_BYTES)
+        ordinary(path, TABLE_BYTES)
         data = path.read_bytes()
     except OSError as error:
         raise TableTrouble(f"“{path.name}” cannot be read: {error.strerror or error}.") from error
-    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return read_bits(data.decode("utf-16", errors="replace"), taken)
     try:
-        return read_bits(data.decode("utf-8"), taken)
+        with patience():
+            return read_bits(_decoded(data), taken)
+    except Endless as error:
+        raise TableTrouble(f"“{path.name}” cannot be read: {error}.") from error
+
+
+def _decoded(data: bytes) -> str:
+    if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return data.decode("utf-16", errors="replace")
+    try:
+        return data.decode("utf-8")
     except UnicodeDecodeError:
-        return read_bits(data.decode("cp1252", errors="replace"), taken)
+        return data.decode("cp1252", errors="replace")
 
 
 def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
@@ -77,7 +86,7 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
     head = text[: text.find("\n")] if "\n" in text else text
     separator = max(",;\t", key=head.count)
     try:
-        rows = list(itertools.islice(csv.reader(io.StringIO(text), delimiter=separator), MOST_ROWS + 2))
+        rows = list(itertools.islice(csv.reader(io.StringIO(text), delimiter=separator), TABLE_ROWS + 2))
     except csv.Error as error:
         raise TableTrouble(f"The table cannot be read: {error}.") from error
     names = [c.strip().lower() for c in rows[0]]
@@ -87,7 +96,7 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
     ids: list[str] = []
     troubles: list[str] = []
     used = set(taken)
-    for number, row in enumerate(rows[1 : MOST_ROWS + 1], 2):
+    for number, row in enumerate(rows[1 : TABLE_ROWS + 1], 2):
         if not any(c.strip() for c in row):
             continue
         cells = dict(zip(names, (uncell(c.strip()) for c in row), strict=False))
@@ -99,8 +108,8 @@ def read_bits(text: str, taken: tuple[str, ...] = ()) -> Table:
         used.add(bit.id)
         bits.append(bit)
         ids.append(cells.get("id", ""))
-    if len(rows) > MOST_ROWS + 1:
-        troubles.append(f"Only the first {MOST_ROWS} rows were read.")
+    if len(rows) > TABLE_ROWS + 1:
+        troubles.append(f"Only the first {TABLE_ROWS} rows were read.")
     return Table(tuple(bits), tuple(ids), tuple(troubles))
 
 

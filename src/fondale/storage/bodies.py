@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from fondale.core.bodies.kept import Body, Wanted
-from fondale.storage.disk import put_file
+from fondale.storage.disk import PRIVATE, private_folder, put_file
 
 MOST = 200  # files, some 100 kB each
 
@@ -42,8 +42,8 @@ class BodyShelf:
             data, tris=body.tris.astype(np.float32), normals=body.normals.astype(np.float32), part=body.part.astype(np.uint8)
         )
         with contextlib.suppress(OSError):
-            self._folder.mkdir(parents=True, exist_ok=True)
-            put_file(self._path(wanted), data.getvalue())
+            private_folder(self._folder.parent, self._folder)
+            put_file(self._path(wanted), data.getvalue(), PRIVATE)
             old = sorted(self._folder.glob("*.npz"), key=lambda p: p.stat().st_mtime)[:-MOST]
             for path in old:
                 path.unlink(missing_ok=True)

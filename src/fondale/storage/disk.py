@@ -15,13 +15,16 @@ from pathlib import Path
 from types import TracebackType
 from typing import BinaryIO, Self
 
+from fondale.storage.limits import SMALL_BYTES
+
 _HOST = hashlib.sha256(os.uname().nodename.encode()).hexdigest()[:8]
 _COUNT = itertools.count()
 _LOCK_S = 5.0
 PRIVATE = 0o600
+LOCK = "lock"
 _WORDS = {
-    errno.ENOSPC: "the disk is full; free some space on it, or choose another",
-    errno.EDQUOT: "your share of the disk is used up; free some space on it, or choose another",
+    errno.ENOSPC: "the disk is full",
+    errno.EDQUOT: "your share of the disk is used up",
     errno.EROFS: "the disk can only be read; choose another place",
     errno.EACCES: "you may not write there; choose another place, or ask whoever owns it",
     errno.EPERM: "you may not write there; choose another place, or ask whoever owns it",
@@ -30,10 +33,42 @@ _WORDS = {
 }
 
 
+_FULL = (errno.ENOSPC, errno.EDQUOT)
+
+
+class NoRoom(OSError):
+    """A disk that is full: ``free`` bytes are left on it, and ``needed`` are wanted."""
+
+    free, needed = 0, 0
+
+
+class ReadOnly(PermissionError):
+    """A file that its owner keeps from being written over."""
+
+
+def no_room(error: OSError, folder: Path, needed: int) -> OSError:
+    """The same error, with what is free and needed where a disk is full."""
+    if error.errno not in _FULL or isinstance(error, NoRoom):
+        return error
+    out = NoRoom(error.errno, error.strerror)
+    with contextlib.suppress(OSError):
+        out.free, out.needed = shutil.disk_usage(folder).free, needed
+    return out
+
+
 def disk_words(error: OSError) -> str:
     """What stands in the way of a file, and what to do about it."""
+    if isinstance(error, ReadOnly):
+        return "it may only be read; choose another name, or allow it to be written"
     words = _WORDS.get(error.errno or 0)
+    if error.errno in _FULL and words is not None:
+        room = f": {_bytes(error.free)} are free there, and {_bytes(error.needed)} are needed" if isinstance(error, NoRoom) else ""
+        return f"{words}{room}; free some space on it, or choose another"
     return words if words is not None else (error.strerror or str(error))
+
+
+def _bytes(count: int) -> str:
+    return f"{count / 1e6:.1f} MB" if count >= 100_000 else f"{count / 1e3:.0f} kB"
 
 
 @dataclass(frozen=True)
@@ -57,10 +92,12 @@ def stamp(path: Path) -> Stamp | None:
 class Swap:
     """A file that is written beside ``path`` and takes its place; what ``path`` links to is written, and its mode is kept.
 
-    ``mode`` is that of a new file. Left without ``take``, nothing has changed. Everything here raises OSError.
+    ``mode`` is that of a new file. Left without ``take``, nothing has changed. Everything here raises OSError: ReadOnly for a file that
+    may only be read, unless ``force``.
     """
 
-    def __init__(self, path: Path, mode: int | None = None) -> None:
+    def __init__(self, path: Path, mode: int | None = None, force: bool = False) -> None:
+        self._force = force
         self.path = Path(os.path.realpath(path))
         self._mode = mode
         self.beside = self.path.parent / f".fondale-{_HOST}-{os.getpid()}-{next(_COUNT)}.writing"
@@ -74,6 +111,8 @@ class Swap:
             if not stat.S_ISREG(found.st_mode):
                 raise OSError(errno.EINVAL, "it is no ordinary file")
             self._mode = stat.S_IMODE(found.st_mode)
+            if not self._mode & 0o222 and not self._force:
+                raise ReadOnly(errno.EACCES, "it may only be read")
         flags = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC
         self.file = os.fdopen(os.open(self.beside, flags, 0o666 if self._mode is None else PRIVATE), "wb")
         return self
@@ -95,7 +134,8 @@ class Swap:
         sync_folder(self.path.parent)
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        self.file.close()
+        with contextlib.suppress(OSError):  # on a full disk closing tries once more to write what is left
+            self.file.close()
         with contextlib.suppress(OSError):
             self.beside.unlink(missing_ok=True)
 
@@ -108,9 +148,12 @@ def put_file(path: Path, data: bytes, mode: int | None = None) -> None:
             with open(os.open(path, os.O_WRONLY | os.O_NONBLOCK), "wb") as there:
                 there.write(data)
             return
-    with Swap(path, mode) as swap:
-        swap.file.write(data)
-        swap.take()
+    try:
+        with Swap(path, mode) as swap:
+            swap.file.write(data)
+            swap.take()
+    except OSError as error:
+        raise no_room(error, path.parent, len(data)) from error
 
 
 def twin(path: Path) -> Path:
@@ -160,7 +203,7 @@ def _locked(handle: int) -> bool:
 
 def lock_folder(folder: Path) -> int | None:
     """Mark a folder as somebody's as long as this process lives: the handle to keep, or None where it is another's. Raises OSError."""
-    handle = os.open(folder / "lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, PRIVATE)
+    handle = os.open(folder / LOCK, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, PRIVATE)
     if _locked(handle):
         return handle
     os.close(handle)
@@ -186,6 +229,16 @@ def _runs(pid: int) -> bool:
     return True
 
 
+def private_folder(*folders: Path) -> None:
+    """Make folders, each in the one before it, and keep all others out of them. Raises OSError."""
+    for folder in folders:
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        mode = stat.S_IMODE(folder.stat().st_mode)
+        if mode & 0o077:
+            with contextlib.suppress(OSError):  # some disks know no modes, and some folders are another's
+                folder.chmod(mode & 0o700)
+
+
 def sync_folder(folder: Path) -> None:
     """Make sure that the names in a folder are on the disk, where the disk lets one."""
     with contextlib.suppress(OSError):
@@ -196,7 +249,7 @@ def sync_folder(folder: Path) -> None:
             os.close(handle)
 
 
-def read_small(path: Path, most: int = 1_000_000) -> bytes:
+def read_small(path: Path, most: int = SMALL_BYTES) -> bytes:
     """A small file, whole. Raises OSError for what is no ordinary file, or larger."""
     ordinary(path, most)
     return path.read_bytes()

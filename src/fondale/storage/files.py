@@ -1,11 +1,13 @@
 """Reading and writing `.fondale` files: a zip of project.json, written beside and swapped, five backups kept."""
 
+import contextlib
 import json
 import math
 import os
 import re
 import zipfile
-from collections.abc import Mapping
+import zlib
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -19,21 +21,28 @@ from fondale.core.model.references import loose_ends, tied_up
 from fondale.core.model.spots import Attribute
 from fondale.core.troubles import Trouble
 from fondale.storage.assets import PREFIX, Assets, TooMuch, opened
-from fondale.storage.disk import Stamp, Swap, disk_words, held, ordinary, stamp, sweep, twin
+from fondale.storage.disk import ReadOnly, Stamp, Swap, disk_words, held, no_room, ordinary, stamp, sweep, twin
+from fondale.storage.limits import PROJECT_BYTES, PROJECT_DEEP, PROJECT_JSON_BYTES, PROJECT_NESTS, PROJECT_THINGS
 from fondale.storage.migrations import migrate
+from fondale.storage.patience import patience
+from fondale.storage.unfolded import Endless
 
 ENDING = ".fondale"
 BACKUPS = 5
-LARGEST_FILE = 4_000_000_000
-LARGEST_JSON = 64 * 1024 * 1024
-MOST_THINGS = 50_000  # in one list
-_DEEPEST = 60  # our own models are less than ten deep
 _LONE = re.compile("[\ud800-\udfff]")
 _LONGEST_NAME = 255  # bytes, on the usual disks
 
 
 class FileTrouble(Trouble):
     """A file that cannot be read or written; the text says what is wrong and what to do."""
+
+
+class NewerFile(FileTrouble):
+    """A project of a version that this Fondale does not know yet."""
+
+
+class FileReadOnly(FileTrouble):
+    """A file that its owner keeps from being written over."""
 
 
 class FileChanged(FileTrouble):
@@ -62,6 +71,8 @@ def from_json(text: str | bytes, where: str = "This file") -> Project:
 
 def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tuple[str, ...]]:
     """A project from JSON of this version or an older one, and what was mended in it. Raises FileTrouble."""
+    if len(text) > PROJECT_JSON_BYTES or _nests(text) > PROJECT_NESTS:
+        raise FileTrouble(f"{where} is too large to be a Fondale project.")
     try:
         raw = json.loads(text, parse_constant=_no_constant)
         raw, odd = _sound(raw)
@@ -73,9 +84,9 @@ def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tup
     if not isinstance(version, int) or version < 0:
         raise FileTrouble(f"{where} does not say which version it is.")
     if version > SCHEMA_VERSION:
-        raise FileTrouble(
-            f"{where} was written by a newer Fondale (version {version} of the file, this one reads up to {SCHEMA_VERSION})."
-            " Update Fondale to open it; the file was not touched."
+        raise NewerFile(
+            f"{where} was written by a newer Fondale (its version is {version}, this one reads up to {SCHEMA_VERSION})."
+            " Update Fondale to open it; it was not touched."
         )
     try:
         raw = migrate(raw, SCHEMA_VERSION)
@@ -88,14 +99,21 @@ def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tup
         first = error.errors(include_url=False, include_context=False, include_input=False)[0]
         place = " / ".join(str(p) for p in first["loc"]) or "the project"
         raise FileTrouble(f"{where} has a value that cannot be: {place}: {first['msg']}. Try a backup beside it.") from error
-    except (KeyError, TypeError, AttributeError) as error:
-        raise FileTrouble(f"{where} could not be brought up to date: {error}.") from error
+    except Endless:
+        raise
+    except Exception as error:  # what an older version never wrote trips a step in any way
+        raise FileTrouble(f"{where} could not be brought up to date: {error}. Try a backup beside it.") from error
     project, notes = tied_up(read), [*odd]
     if doubles:
         notes.append(f"{doubles} {'thing' if doubles == 1 else 'things'} bore the name of another and got a new one")
     if ends := len(loose_ends(read)):
         notes.append(f"{ends} {'link' if ends == 1 else 'links'} to what is not in it {'was' if ends == 1 else 'were'} let go")
     return project, tuple(notes)
+
+
+def _nests(text: str | bytes) -> int:
+    """Lists and objects in JSON, at most: each takes memory of its own, however short it is written."""
+    return text.count(b"{") + text.count(b"[") if isinstance(text, bytes) else text.count("{") + text.count("[")
 
 
 def _sound(raw: Any) -> tuple[Any, list[str]]:
@@ -106,8 +124,8 @@ def _sound(raw: Any) -> tuple[Any, list[str]]:
     found = {"half": 0, "far": 0}
 
     def mended(value: Any, deep: int) -> Any:
-        if deep > _DEEPEST:
-            raise ValueError(f"it is nested more than {_DEEPEST} deep")
+        if deep > PROJECT_DEEP:
+            raise ValueError(f"it is nested more than {PROJECT_DEEP} deep")
         if isinstance(value, str):
             fine = _LONE.sub("\ufffd", value)
             found["half"] += fine != value
@@ -115,8 +133,8 @@ def _sound(raw: Any) -> tuple[Any, list[str]]:
         if isinstance(value, dict):
             return {mended(k, deep + 1): mended(v, deep + 1) for k, v in value.items()}
         if isinstance(value, list):
-            if len(value) > MOST_THINGS:
-                raise ValueError(f"a list in it has {len(value)} things, and {MOST_THINGS} are the most")
+            if len(value) > PROJECT_THINGS:
+                raise ValueError(f"a list in it has {len(value)} things, and {PROJECT_THINGS} are the most")
             return [mended(v, deep + 1) for v in value]
         if isinstance(value, float) and not math.isfinite(value):
             found["far"] += 1
@@ -162,17 +180,24 @@ def load(path: Path) -> Project:
 
 def load_all(path: Path) -> Opened:
     """Read a `.fondale` file; its assets are read when they are asked for. Raises FileTrouble in words for anything wrong with it."""
-    name = f"“{path.name}”"
     try:
-        ordinary(path, LARGEST_FILE)
+        with patience():
+            return _loaded(path, f"“{path.name}”")
+    except Endless as error:
+        raise FileTrouble(f"“{path.name}” is too large to be a Fondale project: {error}.") from error
+
+
+def _loaded(path: Path, name: str) -> Opened:
+    try:
+        ordinary(path, PROJECT_BYTES)
         here = stamp(path)
         archive = opened(path)
         info = archive.zip.getinfo("project.json")
-        if info.file_size > LARGEST_JSON:
+        if info.file_size > PROJECT_JSON_BYTES:
             raise FileTrouble(f"{name} is too large to be a Fondale project.")
         text = archive.read("project.json")
         assets = Assets.of(archive)
-    except FileTrouble:
+    except (FileTrouble, Endless):
         raise
     except TooMuch as error:
         raise FileTrouble(f"{name} is too large to be a Fondale project: {error}.") from error
@@ -194,50 +219,120 @@ def load_all(path: Path) -> Opened:
     return Opened(project, assets, notes, here)
 
 
+def assets_of(path: Path, expected: Stamp | None) -> Assets:
+    """The assets of a file that was read just now, unread. Raises FileTrouble where it is another one by now, or cannot be read any more."""
+    try:
+        archive = opened(path)
+        assets = Assets.of(archive)
+    except (OSError, zipfile.BadZipFile, RuntimeError, ValueError, TooMuch) as error:
+        raise FileTrouble(f"“{path.name}” cannot be read: {error}.") from error
+    if stamp(path) != expected:
+        raise FileTrouble(f"“{path.name}” was written by another program while it was read. Open it again.")
+    if not assets:
+        archive.close()
+    return assets
+
+
 def used_assets(project: Project, assets: Assets) -> Assets:
     """The assets that the project names, and those of kinds that this version does not know."""
-    named = {m.asset for field in ("photos", "prints") for m in getattr(project, field)}
+    named = _named(project)
     ours = (f"{PREFIX}photos/", f"{PREFIX}prints/")
     return assets.only([name for name in assets if name in named or not name.startswith(ours)])
 
 
+def _named(project: Project) -> set[str]:
+    return {m.asset for field in ("photos", "prints") for m in getattr(project, field)}
+
+
 @dataclass(frozen=True)
 class Saved:
-    """The file as it is now, and the assets that could not be read, so that they are not in it."""
+    """The file as it is now; the assets that it names and that could be read nowhere, so that they are not in it; and those that were found
+    again in an earlier save, with where.
+    """
 
     stamp: Stamp | None
     lost: tuple[str, ...] = ()
+    again: tuple[tuple[str, Path], ...] = ()
 
 
-def save(project: Project, path: Path, assets: Mapping[str, bytes] | None = None, expected: Stamp | None = None) -> Saved:
-    """Write beside, make sure it is on the disk, keep the last five saves, swap.
+def save(
+    project: Project,
+    path: Path,
+    assets: Mapping[str, bytes] | None = None,
+    expected: Stamp | None = None,
+    origin: Path | None = None,
+    force: bool = False,
+) -> Saved:
+    """Write beside, make sure it is on the disk, keep the last five saves, swap. An asset that is missing, or cannot be read, is looked for
+    in what lies in ``path`` and in ``origin``, where the project was opened, and in their backups; a backup that alone holds it stays.
 
-    ``expected`` is the file as it was opened or saved last. Raises FileTrouble, and FileChanged where another has taken its place since.
+    ``expected`` is the file as it was opened or saved last. Raises FileTrouble; FileChanged where another has taken its place since, and
+    FileReadOnly where it may only be read, unless ``force``.
     """
-    lost: list[str] = []
+    given = assets or {}
+    missing = [name for name in sorted(_named(project) - set(given)) if name]
+    again: dict[str, Path] = {}
     try:
-        with Swap(path) as swap:
+        with Swap(path, force=force) as swap:
             sweep(swap.path.parent)
             with zipfile.ZipFile(swap.file, "w", zipfile.ZIP_DEFLATED) as archive:
                 archive.writestr("project.json", to_json(project))
-                for name in sorted(assets or {}):
+                for name in sorted(given):
                     try:
-                        data = (assets or {})[name]
+                        data = given[name]
                     except OSError:  # one that is damaged never keeps the project from being written
-                        lost.append(name)
+                        missing.append(name)
                         continue
                     # Photographs are packed already, and packing a large mesh takes longer than the disk does.
                     archive.writestr(name, data, zipfile.ZIP_STORED)
+                for name, (data, where) in found_again(missing, *filter(None, dict.fromkeys((path, origin)))).items():
+                    archive.writestr(name, data, zipfile.ZIP_STORED)
+                    again[name] = where
             swap.finish()
+            lost = tuple(name for name in missing if name not in again)
             with held(swap.path):
                 if expected is not None and swap.path.exists() and stamp(swap.path) != expected:
                     raise FileChanged(f"“{path.name}” was written by another program or window since it was opened here.")
                 if swap.path.exists():
-                    _rotate(swap.path)
+                    _rotate(swap.path, lost)
                 swap.take()
+    except ReadOnly as error:
+        raise FileReadOnly(f"“{path.name}” may only be read.") from error
     except OSError as error:
-        raise FileTrouble(f"“{path.name}” could not be written: {disk_words(error)}. Nothing was lost; save it elsewhere.") from error
-    return Saved(stamp(path), tuple(lost))
+        words = disk_words(no_room(error, path.parent, _size(project, given)))
+        raise FileTrouble(f"“{path.name}” could not be written: {words}. Nothing was lost; save it elsewhere.") from error
+    return Saved(stamp(path), lost, tuple(again.items()))
+
+
+def _size(project: Project, assets: Mapping[str, bytes]) -> int:
+    """Bytes that a save takes."""
+    sizes = (assets.size(name) if isinstance(assets, Assets) else len(assets[name]) for name in assets)
+    return len(zlib.compress(to_json(project).encode())) + sum(sizes)
+
+
+def saves_of(path: Path) -> list[Path]:
+    """A file and its backups, newest first."""
+    return [p for p in (path, *backups(path)) if p.exists()]
+
+
+def holds(path: Path, name: str) -> bool:
+    """Whether a project's file has an asset of this name, whole or not."""
+    try:
+        return name in Assets.of(opened(path))
+    except (OSError, zipfile.BadZipFile, RuntimeError, ValueError, TooMuch):
+        return False
+
+
+def found_again(names: Iterable[str], *paths: Path) -> dict[str, tuple[bytes, Path]]:
+    """Assets out of these files and their backups, newest first: what can be read whole, and where it was. An asset never changes under its name."""
+    out: dict[str, tuple[bytes, Path]] = {}
+    for path in (save for p in paths for save in saves_of(p)):
+        for name in names:
+            if name in out or not holds(path, name):
+                continue
+            with contextlib.suppress(OSError):
+                out[name] = Assets.of(opened(path))[name], path
+    return out
 
 
 def backups(path: Path) -> list[Path]:
@@ -254,13 +349,16 @@ def backup_path(path: Path, number: int) -> Path:
     return path.with_name(stem + end)
 
 
-def _rotate(path: Path) -> None:
+def _rotate(path: Path, lost: Sequence[str]) -> None:
+    """The file becomes the first backup, and the others move on; the last one goes, unless it alone holds what is ``lost``."""
+    oldest = backup_path(path, BACKUPS)
+    stays = any(holds(oldest, n) and not any(holds(s, n) for s in saves_of(path) if s != oldest) for n in lost)
     # The twin is made before anything moves: where the disk is full, all backups stay as they are.
     newest = twin(path)
     try:
         for number in range(BACKUPS - 1, 0, -1):
             older = backup_path(path, number)
-            if older.exists():
+            if older.exists() and not (stays and number == BACKUPS - 1):
                 os.replace(older, backup_path(path, number + 1))
         os.replace(newest, backup_path(path, 1))
     finally:

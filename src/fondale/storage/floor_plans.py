@@ -10,10 +10,10 @@ import numpy as np
 from fondale.core.arrays import Floats
 from fondale.core.troubles import Trouble
 from fondale.storage.disk import ordinary
+from fondale.storage.limits import PLAN_BYTES, PLAN_LINES
 from fondale.storage.patience import patience
 from fondale.storage.unfolded import Endless
 
-LARGEST_BYTES, MOST_LINES = 20_000_000, 5_000
 DEEPEST = 12  # blocks in blocks
 PPI = 96.0  # of an SVG's own units, as its standard has them
 UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 10: 914.4, 14: 100.0}  # DXF $INSUNITS: in, ft, mm, cm, m, yd, dm
@@ -51,7 +51,7 @@ class FloorPlan:
 def read_plan(path: Path, unit: str = "") -> FloorPlan:
     """The lines of a file. ``unit`` (mm, cm, dm, m, in, ft) is for a DXF that states none. Raises PlanTrouble."""
     try:
-        ordinary(path, LARGEST_BYTES)
+        ordinary(path, PLAN_BYTES)
         data = path.read_bytes()
     except OSError as error:
         raise PlanTrouble(f"“{path.name}” cannot be read: {error.strerror or error}.") from error
@@ -78,8 +78,8 @@ def parse_plan(data: bytes, ending: str, unit: str = "") -> FloorPlan:
         raise PlanTrouble(f"it is no {ending[1:].upper()} that can be read ({type(error).__name__}).") from error
     if not len(found.lines):
         raise PlanTrouble("there are no straight lines in it.")
-    if len(found.lines) > MOST_LINES:
-        raise PlanTrouble(f"it has {len(found.lines)} lines; at most {MOST_LINES} are brought. Leave out what is no wall.")
+    if len(found.lines) > PLAN_LINES:
+        raise PlanTrouble(f"it has {len(found.lines)} lines; at most {PLAN_LINES} are brought. Leave out what is no wall.")
     if not np.isfinite(found.lines).all() or np.abs(found.lines).max() > 1e7:
         raise PlanTrouble("its numbers lie beyond any room.")
     return found
@@ -141,8 +141,8 @@ class _Found:
                 self.curves += 1
             else:
                 self.others += 1
-            if len(self.lines) > MOST_LINES * 4:
-                raise PlanTrouble(f"it has more than {MOST_LINES} lines. Leave out what is no wall.")
+            if len(self.lines) > PLAN_LINES * 4:
+                raise PlanTrouble(f"it has more than {PLAN_LINES} lines. Leave out what is no wall.")
 
     def _ring(self, points: list[tuple[float, float, float]], closed: bool) -> None:
         ends = [*points[1:], *(points[:1] if closed else [])]

@@ -17,12 +17,11 @@ from fondale.core.lengths import FILE_UNITS
 from fondale.core.prints.body import Body, BodyError, Facts, measure
 from fondale.core.troubles import Trouble
 from fondale.storage.disk import ordinary
+from fondale.storage.limits import MESH_BYTES, READING_S, STL_BYTES, STL_STEADY_BYTES
 from fondale.storage.patience import patience
-from fondale.storage.unfolded import Endless, look_at_3mf, look_at_glb
+from fondale.storage.unfolded import Endless, bare_glb, look_at_3mf
 
 ENDINGS = (".stl", ".obj", ".ply", ".3mf", ".glb")
-LARGEST_BYTES = 500_000_000  # binary STL: ten million triangles
-LARGEST_OTHER = 100_000_000  # what becomes many times larger as it is read
 REPAIR_BELOW = 300_000
 _SLAB = 3 << 16
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
@@ -50,19 +49,25 @@ class Mended:
     repairs: tuple[str, ...]
 
 
+def reading_s(path: Path) -> float:
+    """Seconds of the processor that reading and measuring a file may take."""
+    size = path.stat().st_size if path.suffix.lower() == ".stl" and path.is_file() else 0
+    return READING_S * max(1.0, size / STL_STEADY_BYTES)
+
+
 def read_mesh(path: Path) -> Loaded:
     """Read a file. Raises MeshTrouble in words for anything that is wrong with it."""
     name, ending = f"“{path.name}”", path.suffix.lower()
     if ending not in ENDINGS:
         raise MeshTrouble(f"{name} is no mesh that Fondale reads. It reads {', '.join(e[1:].upper() for e in ENDINGS)}.")
     try:
-        size = ordinary(path, LARGEST_BYTES)
+        size = ordinary(path, STL_BYTES)
         if size == 0:
             raise MeshTrouble(f"{name} is empty. Export it again.")
         if ending == ".stl" and _is_binary_stl(path, size):
             return Loaded(_binary_stl(path, name), "", ())
-        if size > LARGEST_OTHER:
-            raise OSError(errno.EFBIG, f"it is larger than {LARGEST_OTHER // 1_000_000} MB; thin it out, or export it as binary STL")
+        if size > MESH_BYTES:
+            raise OSError(errno.EFBIG, f"it is larger than {MESH_BYTES // 1_000_000} MB; thin it out, or export it as binary STL")
         data = path.read_bytes()
     except OSError as error:
         raise MeshTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
@@ -71,14 +76,20 @@ def read_mesh(path: Path) -> Loaded:
 
 def parse_mesh(data: bytes, ending: str, name: str = "The file") -> Loaded:
     """A body from the bytes of a file. Raises MeshTrouble."""
+    with patience():
+        return _parsed(data, ending, name)
+
+
+def _parsed(data: bytes, ending: str, name: str) -> Loaded:
     import trimesh
 
     if ending == ".stl" and len(data) >= 84 and len(data) == 84 + 50 * struct.unpack("<I", data[80:84])[0]:
         return Loaded(_merged(np.frombuffer(data, _RECORD, offset=84)["corners"], name), "", ())
     try:
         stated, times = _looked_at(data, ending, name)
-        with patience():
-            scene: Any = trimesh.load(io.BytesIO(data), file_type=ending[1:], process=False)  # points that are no numbers stay, to be told
+        if ending == ".glb":
+            data = bare_glb(data)
+        scene: Any = trimesh.load(io.BytesIO(data), file_type=ending[1:], process=False)  # points that are no numbers stay, to be told
         if isinstance(scene, trimesh.Scene):
             meshes = [g for g in scene.dump() if isinstance(g, trimesh.Trimesh) and len(g.faces)]
             if not meshes:
@@ -129,7 +140,6 @@ def _looked_at(data: bytes, ending: str, name: str) -> tuple[str, float]:
             raise MeshTrouble(f"{name} states a unit that 3MF does not know, “{unit[:20]}”. Export it again, in millimetres.")
         return _3MF_UNITS[unit]
     if ending == ".glb":
-        look_at_glb(data)
         return "m", 1.0
     if ending == ".stl" and len(data) >= 84 and data.lstrip()[:5].lower() != b"solid":
         told, there = int(struct.unpack("<I", data[80:84])[0]), (len(data) - 84) // 50

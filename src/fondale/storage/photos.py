@@ -12,11 +12,12 @@ from numpy.typing import NDArray
 
 from fondale.core.troubles import Trouble
 from fondale.storage.disk import ordinary
+from fondale.storage.limits import PHOTO_BYTES, PHOTO_CLEAR_PIXELS, PHOTO_PIXELS, PHOTO_ROUNDS, PHOTO_ROUNDS_PIXELS, PHOTO_WEBP_PIXELS
+from fondale.storage.patience import hushed, patience
+from fondale.storage.unfolded import Endless
 
 ENDINGS = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff")
 FORMATS = ("PNG", "JPEG", "WEBP", "TIFF")
-LARGEST_BYTES = 250_000_000
-LARGEST_PIXELS = 150_000_000
 SHOWN_PX = 2000
 
 
@@ -44,7 +45,7 @@ def read_picture(path: Path) -> Picture:
     if ending not in ENDINGS:
         raise PhotoTrouble(f"{name} is no picture that Fondale reads. It reads PNG, JPEG, WebP and TIFF.")
     try:
-        ordinary(path, LARGEST_BYTES)
+        ordinary(path, PHOTO_BYTES)
         data = path.read_bytes()
     except OSError as error:
         raise PhotoTrouble(f"{name} cannot be read: {error.strerror or error}.") from error
@@ -58,7 +59,7 @@ def parse_picture(data: bytes, ending: str, name: str = "The picture", longest: 
     if not data:
         raise PhotoTrouble(f"{name} is empty.")
     try:
-        with warnings.catch_warnings():
+        with patience(), hushed(), warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of large pictures: they are limited here, in words
             image: Any = _opened(data, name)
             f35 = _lens(image)
@@ -70,6 +71,8 @@ def parse_picture(data: bytes, ending: str, name: str = "The picture", longest: 
             shown = np.asarray(_flat(image), np.uint8)
     except PhotoTrouble:
         raise
+    except Endless as error:
+        raise PhotoTrouble(f"{name} cannot be read: {error}.") from error
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, EOFError, MemoryError) as error:
         raise PhotoTrouble(f"{name} is damaged, or no picture: {re.sub(' ?<.*?>', '', str(error))[:100]}. Save it again.") from error
     except Exception as error:  # decoders meet any kind of damage; the maker hears it in words
@@ -94,8 +97,21 @@ def _opened(data: bytes, name: str) -> Any:
         image = Image.open(io.BytesIO(data), formats=FORMATS)
     finally:
         Image.MAX_IMAGE_PIXELS = limit
-    if image.width * image.height > LARGEST_PIXELS:
-        raise PhotoTrouble(f"{name} has {image.width} × {image.height} pixels. Save it smaller: {LARGEST_PIXELS // 1_000_000} million do.")
+    drawn_in_rounds = "progression" in image.info
+    clear = image.mode in ("RGBA", "LA", "PA") or "transparency" in image.info
+    most = (
+        PHOTO_WEBP_PIXELS
+        if image.format == "WEBP"
+        else PHOTO_CLEAR_PIXELS
+        if clear
+        else PHOTO_ROUNDS_PIXELS
+        if drawn_in_rounds
+        else PHOTO_PIXELS
+    )
+    if image.width * image.height > most:
+        raise PhotoTrouble(f"{name} has {image.width} × {image.height} pixels. Save it smaller: {most // 1_000_000} million do.")
+    if drawn_in_rounds and (rounds := data.count(b"\xff\xda")) > PHOTO_ROUNDS:
+        raise PhotoTrouble(f"{name} is drawn in {rounds} rounds, and {PHOTO_ROUNDS} are the most. Save it again, as a plain JPEG.")
     return image
 
 

@@ -13,32 +13,51 @@ from typing import Any
 
 from fondale.core.model import Project
 from fondale.storage.assets import Assets
-from fondale.storage.disk import PRIVATE, Stamp, disk_words, lock_folder, put_file, read_small
-from fondale.storage.files import LARGEST_JSON, FileTrouble, from_json, to_json
+from fondale.storage.disk import LOCK, PRIVATE, Stamp, disk_words, lock_folder, private_folder, put_file, read_small
+from fondale.storage.files import FileTrouble, found_again, from_json, holds, saves_of, to_json
+from fondale.storage.limits import PROJECT_JSON_BYTES
 
 
 @dataclass(frozen=True)
 class Left:
-    """An unsaved project that a window left behind: its name, the file that it came from, when it was written down, and where."""
+    """An unsaved project that a window left behind: its name, the file that it came from, when it was written down, and where.
+
+    ``missing`` are its assets that were not written down, each with the file or backup that has it, or None. ``trouble`` says why it cannot be read.
+    """
 
     name: str
     path: Path | None
     when: datetime
     recovery: "Recovery"
+    missing: tuple[tuple[str, Path | None], ...] = ()
+    trouble: str = ""
 
 
 def left_behind(folder: Path) -> tuple[Left, ...]:
-    """The unsaved projects below ``folder`` of windows that are no longer running, the newest first."""
+    """The unsaved projects below ``folder`` of windows that are no longer running, the newest first; those that cannot be read too."""
     try:
         homes = sorted(p for p in folder.iterdir() if p.is_dir())
     except OSError:
         return ()
     out = []
-    for home in homes:
-        recovery = Recovery(home)
-        if recovery.is_left() and (found := recovery.found()) is not None:
-            out.append(Left(found[0].name, found[1], recovery.written(), recovery))
+    for recovery in map(Recovery, homes):
+        if not recovery.is_left():
+            continue
+        try:
+            if (found := recovery.found()) is not None:
+                out.append(Left(found[0].name, found[1], recovery.written(), recovery, recovery.missing(found[1])))
+        except FileTrouble as error:
+            out.append(Left(recovery.folder.name, None, recovery.written(), recovery, trouble=str(error)))
     return tuple(sorted(out, key=lambda left: left.when, reverse=True))
+
+
+@dataclass(frozen=True)
+class Rescued:
+    """The assets of an unsaved project, in memory; those that were found in a save, with which; and those that are nowhere."""
+
+    assets: dict[str, bytes]
+    again: tuple[tuple[str, Path], ...]
+    lost: tuple[str, ...]
 
 
 class Recovery:
@@ -67,22 +86,41 @@ class Recovery:
         ``path`` is the file that it came from, and ``stamp`` what that was like then.
         """
         files = {name: f"{hashlib.sha256(name.encode('utf-8', 'replace')).hexdigest()[:32]}.asset" for name in assets or {}}
+        told = {"path": str(path) if path else "", "assets": files, "stamp": astuple(stamp) if stamp else ()}
         try:
-            self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-            if self._lock is None:
+            private_folder(self.folder.parent, self.folder)
+            if not self._is_locked():
                 self._lock = lock_folder(self.folder)
-            put_file(self._project, to_json(project).encode(), PRIVATE)
-            put_file(
-                self._from,
-                json.dumps({"path": str(path) if path else "", "assets": files, "stamp": astuple(stamp) if stamp else ()}).encode(),
-                PRIVATE,
-            )
         except OSError as error:
             return disk_words(error)
+        # What no file has comes before the project that names it, and what the file has after it: it can be had from there.
+        saved = {name for name in files if path is not None and isinstance(assets, Assets) and not assets.is_brought(name)}
+        trouble = self._keep_assets({n: f for n, f in files.items() if n not in saved}, assets or {})
+        try:
+            put_file(self._from, json.dumps(told).encode(), PRIVATE)
+            put_file(self._project, to_json(project).encode(), PRIVATE)
+        except OSError as error:
+            return disk_words(error)
+        return self._keep_assets({n: f for n, f in files.items() if n in saved}, assets or {}) or trouble
+
+    def _is_locked(self) -> bool:
+        """Whether the folder is this window's own: somebody may have cleared it away meanwhile."""
+        if self._lock is None:
+            return False
+        try:
+            if os.path.samestat(os.fstat(self._lock), os.stat(self.folder / LOCK)):
+                return True
+        except OSError:
+            pass
+        os.close(self._lock)
+        self._lock = None
+        return False
+
+    def _keep_assets(self, files: Mapping[str, str], assets: Mapping[str, bytes]) -> str:
         trouble = ""
         for name, file in files.items():
             try:
-                self._keep_asset(self._assets / file, name, assets or {})
+                self._keep_asset(self._assets / file, name, assets)
             except (OSError, KeyError) as error:  # one that is damaged leaves the others be
                 trouble = f"{Path(name).name}: {disk_words(error) if isinstance(error, OSError) else 'it is gone'}"
         return trouble
@@ -95,23 +133,28 @@ class Recovery:
         self._assets.mkdir(mode=0o700, parents=True, exist_ok=True)
         put_file(file, assets[name], PRIVATE)
 
-    def assets(self) -> Assets:
-        """The assets that were written down, unread."""
-        out = Assets()
-        for name, file in self._told().get("assets", {}).items():
-            with contextlib.suppress(OSError):
-                out.lies(name, self._assets / Path(file).name, (self._assets / Path(file).name).stat().st_size)
-        return out
+    def _lie(self) -> tuple[dict[str, Path], list[str]]:
+        """Where the assets lie that were written down, and the names of those that were not."""
+        files = {name: self._assets / Path(str(file)).name for name, file in self._told().get("assets", {}).items()}
+        return {n: f for n, f in files.items() if f.is_file()}, [n for n, f in files.items() if not f.is_file()]
 
-    def read(self) -> tuple[dict[str, bytes], list[str]]:
-        """The assets that were written down, in memory, as their files go with this; and the names of those that cannot be read."""
-        there, out, lost = self.assets(), dict[str, bytes](), list[str]()
-        for name in there:
+    def missing(self, path: Path | None) -> tuple[tuple[str, Path | None], ...]:
+        """The assets that were not written down, and which save of ``path`` has each."""
+        saves = saves_of(path) if path is not None else []
+        return tuple((name, next((s for s in saves if holds(s, name)), None)) for name in self._lie()[1])
+
+    def read(self, path: Path | None) -> Rescued:
+        """The assets, in memory, as their files go with this; what was not written down, or cannot be read, out of the newest save of ``path``."""
+        there, missing = self._lie()
+        out: dict[str, bytes] = {}
+        for name, file in there.items():
             try:
-                out[name] = there[name]
+                out[name] = file.read_bytes()
             except OSError:
-                lost.append(Path(name).name)
-        return out, lost
+                missing.append(name)
+        again = found_again(missing, path) if path is not None else {}
+        out |= {name: data for name, (data, _where) in again.items()}
+        return Rescued(out, tuple((n, where) for n, (_data, where) in again.items()), tuple(n for n in missing if n not in again))
 
     def _told(self) -> dict[str, Any]:
         try:
@@ -123,11 +166,14 @@ class Recovery:
         return raw
 
     def found(self) -> tuple[Project, Path | None] | None:
-        """What an earlier run left unsaved, and the file that it came from."""
+        """What an earlier run left unsaved, and the file that it came from; None where it left nothing. Raises FileTrouble."""
         try:
-            project = from_json(read_small(self._project, LARGEST_JSON))
-        except (OSError, FileTrouble, UnicodeDecodeError):
+            text = read_small(self._project, PROJECT_JSON_BYTES)
+        except (FileNotFoundError, NotADirectoryError):
             return None
+        except OSError as error:
+            raise FileTrouble(f"It cannot be read: {disk_words(error)}.") from error
+        project = from_json(text, "It")
         path = self._told().get("path", "")
         return project, Path(str(path)) if path else None
 

@@ -8,10 +8,8 @@ from io import BytesIO
 from typing import Any
 
 from fondale.core.troubles import Trouble
+from fondale.storage.limits import MESH_HEAD_BYTES, MESH_PARTS, MESH_TEXT_BYTES, MESH_TRIANGLES
 
-MOST_TRIANGLES = 4_000_000
-MOST_NODES = 2_500  # each of them takes some milliseconds to unfold
-MOST_TEXT = 400_000_000
 _MODEL = "3dmodel.model"
 
 
@@ -47,10 +45,10 @@ def _total(parts: Mapping[Any, tuple[int, Sequence[Any]]], roots: Sequence[Any])
 
 
 def _refused(triangles: int, nodes: int) -> None:
-    if triangles > MOST_TRIANGLES:
-        raise Endless(f"unfolded it has {triangles:.2g} triangles, and {MOST_TRIANGLES // 1_000_000} million are the most")
-    if nodes > MOST_NODES:
-        raise Endless(f"unfolded it has {nodes:.2g} parts, and {MOST_NODES} are the most")
+    if triangles > MESH_TRIANGLES:
+        raise Endless(f"unfolded it has {triangles:.2g} triangles, and {MESH_TRIANGLES // 1_000_000} million are the most")
+    if nodes > MESH_PARTS:
+        raise Endless(f"unfolded it has {nodes:.2g} parts, and {MESH_PARTS} are the most")
 
 
 def look_at_3mf(data: bytes) -> str:
@@ -59,8 +57,8 @@ def look_at_3mf(data: bytes) -> str:
 
     with zipfile.ZipFile(BytesIO(data)) as archive:
         infos = archive.infolist()
-        if sum(i.file_size for i in infos) > MOST_TEXT:
-            raise Endless(f"unpacked it takes more than {MOST_TEXT // 1_000_000} MB")
+        if sum(i.file_size for i in infos) > MESH_TEXT_BYTES:
+            raise Endless(f"unpacked it takes more than {MESH_TEXT_BYTES // 1_000_000} MB")
         parts: dict[Any, tuple[int, Sequence[Any]]] = {}
         roots: list[Any] = []
         unit, triangles = "millimeter", 0
@@ -84,7 +82,7 @@ def look_at_3mf(data: bytes) -> str:
                     elif kind == "object":
                         parts[tag.get("id")] = triangles, children
                         children = []
-                    if triangles > MOST_TRIANGLES or len(children) > MOST_NODES or len(roots) > MOST_NODES:
+                    if triangles > MESH_TRIANGLES or len(children) > MESH_PARTS or len(roots) > MESH_PARTS:
                         _refused(triangles, max(len(children), len(roots)))
                     if kind not in ("model", "resources", "build"):
                         tag.clear()
@@ -98,12 +96,16 @@ _SIZES = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 _WIDE = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 
 
-def look_at_glb(data: bytes) -> None:
-    """Raises Endless for a GLB that unfolds to too much or tells of more than it holds, and whatever reading its head raises."""
+def bare_glb(data: bytes) -> bytes:
+    """A GLB without its pictures, which no size is read from and which may be large. Raises Endless for one that unfolds to too much or tells
+    of more than it holds, and whatever reading its head raises.
+    """
     magic, _version, _length = struct.unpack("<4sII", data[:12])
     size, kind = struct.unpack("<I4s", data[12:20])
     if magic != b"glTF" or kind != b"JSON" or size > len(data):
         raise Endless("its head does not fit it")
+    if size > MESH_HEAD_BYTES:
+        raise Endless(f"its head takes {size // 1_000_000} MB, and {MESH_HEAD_BYTES // 1_000_000} are the most")
     head = json.loads(data[20 : 20 + size])
     held = len(data) - 20 - size
     counts = []
@@ -111,7 +113,7 @@ def look_at_glb(data: bytes) -> None:
         count = int(a.get("count", 0))
         if "bufferView" in a and count * _SIZES.get(a.get("componentType"), 1) * _WIDE.get(a.get("type"), 1) > held:
             raise Endless(f"it tells of {count} values and does not hold them")
-        if count > 3 * MOST_TRIANGLES:
+        if count > 3 * MESH_TRIANGLES:
             raise Endless(f"it tells of {count} values")
         counts.append(count)
     meshes = []
@@ -125,3 +127,12 @@ def look_at_glb(data: bytes) -> None:
     scenes = head.get("scenes", [])
     roots = scenes[head.get("scene", 0)].get("nodes", []) if scenes else list(parts)
     _refused(*_total(parts, roots))
+    for name in ("images", "textures", "samplers", "materials"):
+        head.pop(name, None)
+    for mesh in head.get("meshes", []):
+        for primitive in mesh.get("primitives", []):
+            primitive.pop("material", None)
+    text = json.dumps(head).encode()
+    text += b" " * (-len(text) % 4)
+    rest = data[20 + size :]
+    return struct.pack("<4sIII4s", b"glTF", 2, 20 + len(text) + len(rest), len(text), b"JSON") + text + rest

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from fondale.core.edits.edit import Edit
-from fondale.core.model import Page, Project
+from fondale.core.model import Draft, Page, Project
 
 
 @dataclass(frozen=True)
@@ -22,14 +22,25 @@ class ReorderSteps(Edit):
 
 @dataclass(frozen=True)
 class LogEvening(Edit):
-    """Write a page and mark its steps as done, at ``when``."""
+    """Write a page and mark its steps as done, at ``when``; the draft of it goes."""
 
     page: Page
     when: datetime | None = None
 
     def done(self, project: Project) -> Project:
         marked = MarkDone(self.label, self.page.done, True, self.when).done(project)
-        return marked.but(pages=(*project.pages, self.page))
+        return marked.but(pages=(*project.pages, self.page), tonight=Draft())
+
+
+@dataclass(frozen=True)
+class StopTimer(Edit):
+    """Stop the timer of tonight's page, after so many minutes; they are on the page from now on."""
+
+    minutes: float
+
+    def done(self, project: Project) -> Project:
+        minutes = min(1440.0, round(project.tonight.minutes + max(0.0, self.minutes), 1))
+        return project.but(tonight=project.tonight.but(minutes=minutes, since=None))
 
 
 @dataclass(frozen=True)

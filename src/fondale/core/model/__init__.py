@@ -4,7 +4,7 @@ from fondale.core.model.base import Model
 from fondale.core.model.bench import Bit, Detail, Fit, Join, Measure, Need, Piece, Sling
 from fondale.core.model.brief import Brief, HouseRules, Machine, Setup
 from fondale.core.model.coats import Step, Surface, Tie
-from fondale.core.model.diary import Page
+from fondale.core.model.diary import Draft, Page
 from fondale.core.model.lamps import Area, Lamp, Meter, Moment, String, Supply
 from fondale.core.model.own import OwnRow
 from fondale.core.model.photos import Frame, Horizon, Photo, Thread
@@ -77,6 +77,7 @@ __all__ = [
     "Cut",
     "Depth",
     "Detail",
+    "Draft",
     "Fit",
     "Frame",
     "Gone",

@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Annotated, Any, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, NaiveDatetime, StringConstraints
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, NaiveDatetime, StringConstraints
+
+from fondale.core.troubles import printable
 
 
 class Model(BaseModel):
@@ -61,11 +63,13 @@ SMALLEST = 0.001  # of sizes in mm and of shares in percent: nothing here is sma
 OrNone = AfterValidator(lambda v: v if v >= SMALLEST else 0.0)  # 0 says nothing was told, and less than the smallest is nothing
 Day = Annotated[date, Field(ge=date(1900, 1, 1), le=date(2200, 1, 1))]
 Instant = Annotated[NaiveDatetime, Field(ge=datetime(1900, 1, 1), le=datetime(2200, 1, 1))]
-Name = Annotated[str, StringConstraints(min_length=1, max_length=NAME_MOST, strip_whitespace=True)]
-Text = Annotated[str, StringConstraints(max_length=20_000)]
+# A name of nothing else becomes a mark: it was one.
+_Printable = BeforeValidator(lambda v: (printable(v) or (v and "\ufffd")) if isinstance(v, str) else v)
+Name = Annotated[str, StringConstraints(min_length=1, max_length=NAME_MOST, strip_whitespace=True), _Printable]
+Text = Annotated[str, StringConstraints(max_length=20_000), _Printable]
 Mm = Annotated[float, Field(ge=-LARGEST_MM, le=LARGEST_MM)]
 PositiveMm = Annotated[float, Field(ge=SMALLEST, le=LARGEST_MM)]
-Key = Annotated[str, StringConstraints(max_length=2_000)]
+Key = Annotated[str, StringConstraints(max_length=2_000), _Printable]
 Share = Annotated[float, Field(ge=0, le=1)]
 Rgb = tuple[Share, Share, Share]
 CoatKey = Annotated[str, key_of("coats", "coat")]

@@ -9,7 +9,7 @@ from fondale.core.model.base import Id, Key, Model, Name, Names, Text
 from fondale.core.model.bench import Bit, Fit, Join, Need, Piece
 from fondale.core.model.brief import Brief, Machine
 from fondale.core.model.coats import Step, Surface
-from fondale.core.model.diary import Page
+from fondale.core.model.diary import Draft, Page
 from fondale.core.model.lamps import Area, Lamp, Meter, Moment, String, Supply
 from fondale.core.model.own import OwnRow
 from fondale.core.model.photos import Photo
@@ -62,6 +62,7 @@ class Project(Model):
     surfaces: tuple[Surface, ...] = ()
     steps: tuple[Step, ...] = ()
     pages: tuple[Page, ...] = ()
+    tonight: Draft = Draft()
     accepted: tuple[Accepted, ...] = ()
     moment: Annotated[str, Names("moments")] = ""
     own: Annotated[tuple[OwnRow, ...], Field(max_length=500)] = ()

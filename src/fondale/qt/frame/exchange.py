@@ -16,6 +16,7 @@ from fondale.core.words import digits, show_scale
 from fondale.qt.furniture.dialogs import ask, ask_which, warn, write_file
 from fondale.qt.session import Session
 from fondale.storage.files import to_json
+from fondale.storage.limits import CLIPBOARD_LETTERS
 
 KINDS = {
     "Scene (*.glb)": (".glb", "plan"), "Scene (*.obj)": (".obj", "plan"),
@@ -24,7 +25,6 @@ KINDS = {
     "Silhouette from the side (*.svg)": (".svg", "silhouette"), "Silhouette from the side (*.dxf)": (".dxf", "silhouette"),
 }  # fmt: skip
 UNITS = {"millimetres": "mm", "centimetres": "cm", "decimetres": "dm", "metres": "m", "inches": "in", "feet": "ft"}
-LARGEST_PASTED = 20_000_000  # characters
 BUSY = "That is still being done; try again in a moment."
 
 
@@ -84,15 +84,15 @@ class Exchange:
     def paste(self) -> None:
         """Add the piece that is on the clipboard, as one step of undo."""
         text = QApplication.clipboard().text()
-        if not 0 < len(text) < LARGEST_PASTED:
+        if not 0 < len(text) < CLIPBOARD_LETTERS:
             self._session.said.emit(NOTHING)
         elif not self._session.results.errands.ask(PASTE, (text,), self._pasted):
             self._session.said.emit(BUSY)
 
     def _pasted(self, report: Report) -> None:
         session = self._session
-        if not report.good or report.found is None:
-            session.said.emit(NOTHING)
+        if not report.good or isinstance(report.found, str):
+            session.said.emit(report.found if report.good else NOTHING)
             return
         made = session.make(pasted, report.found)
         if made is not None and session.do(*made[0], label=made[0][0].label):

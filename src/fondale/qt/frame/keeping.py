@@ -1,7 +1,8 @@
 """Unsaved work is written down while the maker goes on, and what a window left behind is offered."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
+from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
@@ -12,8 +13,9 @@ from fondale.core.words import day_words
 from fondale.qt.furniture.dialogs import Buttons, question
 from fondale.qt.furniture.prose import Prose, literal
 from fondale.qt.furniture.rows import action
+from fondale.qt.furniture.typed import Typing, news
 from fondale.qt.session import Session
-from fondale.storage import Left, Recovery
+from fondale.storage import Left, Recovery, Rescued
 
 # An edit waits for this long at most, and for what is being written; together well below the two seconds that may be lost.
 KEEP_MS, AGAIN_MS, RETRY_MS = 1000, 100, 5000
@@ -24,9 +26,10 @@ class Keeper(QObject):
 
     _kept = Signal(str)
 
-    def __init__(self, session: Session, recovery: Recovery, writer: ThreadPoolExecutor) -> None:
+    def __init__(self, session: Session, recovery: Recovery, writer: ThreadPoolExecutor, typing: Callable[[], list[Typing]]) -> None:
+        """``typing`` tells what is being typed: it is kept as if it had been taken, and is not taken for that."""
         super().__init__()
-        self._session, self._recovery, self._writer = session, recovery, writer
+        self._session, self._recovery, self._writer, self._typing = session, recovery, writer, typing
         self._under_way: Future[str] | None = None
         self._trouble = ""
         self._timer = QTimer(self)
@@ -34,6 +37,7 @@ class Keeper(QObject):
         self._timer.timeout.connect(self.keep)
         self._kept.connect(self._told)
         session.project_changed.connect(self._soon)
+        news.typed.connect(self._soon)
 
     def _soon(self) -> None:
         """The first edit starts the clock; those that follow find it running."""
@@ -45,9 +49,11 @@ class Keeper(QObject):
         document = self._session.document
         if self._under_way is not None and not self._under_way.done():
             self._timer.start(AGAIN_MS)
-        elif document.modified:
+            return
+        project = self._session.after(f.attempt for f in self._typing())
+        if document.modified or project != document.project:
             assets = document.assets.only(list(document.assets))
-            self._under_way = self._writer.submit(self._recovery.keep, document.project, document.path, assets, document.stamp)
+            self._under_way = self._writer.submit(self._recovery.keep, project, document.path, assets, document.stamp)
             self._under_way.add_done_callback(lambda done: self._kept.emit(done.result()))
         else:
             self.forget()
@@ -68,16 +74,32 @@ class Keeper(QObject):
         """Nothing is left to recover; what is still being written down goes first."""
         self._writer.submit(self._recovery.drop)
 
-    def take_over(self, left: Left, project: Project, path: Path | None, assets: Mapping[str, bytes]) -> None:
+    def take_over(self, left: Left, project: Project, path: Path | None, rescued: Rescued) -> None:
         """What another window left is in this one's care now; it lets go where it could be written down. For the writer's thread."""
-        if not self._recovery.keep(project, path, assets, left.recovery.stamp()):
+        if not self._recovery.keep(project, path, rescued.assets, left.recovery.stamp()):
             left.recovery.drop()
             left.recovery.end()
 
     def close(self) -> None:
         """Write nothing more."""
+        news.typed.disconnect(self._soon)
         self._timer.stop()
         self._writer.submit(self._recovery.end)
+
+
+def _said_of(left: Left) -> list[str]:
+    """What is told of an unsaved project, a line each."""
+    when = f"written down {day_words(left.when.date())} at {left.when:%H:%M}"
+    if left.when > datetime.now():
+        when += ", which is still to come: this machine’s clock was set back"
+    if left.trouble:
+        return [when, f"It cannot be opened: {left.trouble}"]
+    lines = [f"{when}, {f'of {left.path}' if left.path is not None else 'never saved'}"]
+    for where in dict.fromkeys(where for _name, where in left.missing):
+        names = [Path(n).name for n, w in left.missing if w == where]
+        ends = f"comes out of {where.name}" if where is not None else "is in no backup either, and stays missing"
+        lines.append(f"Not written down yet when it ended: {', '.join(names)}; it {ends}.")
+    return lines
 
 
 class LeftBehind(QDialog):
@@ -100,6 +122,7 @@ class LeftBehind(QDialog):
         row = QHBoxLayout()
         open_button = action("Open it", self.open_chosen)
         open_button.setDefault(True)
+        self.list.currentRowChanged.connect(lambda at: open_button.setEnabled(0 <= at < len(self._left) and not self._left[at].trouble))
         row.addWidget(open_button)
         row.addWidget(action("Let it go…", self.drop_chosen))
         row.addStretch(1)
@@ -112,9 +135,8 @@ class LeftBehind(QDialog):
     def _fill(self) -> None:
         self.list.clear()
         for left in self._left:
-            origin = f"of {left.path}" if left.path is not None else "never saved"
-            item = QListWidgetItem(f"{left.name}\nwritten down {day_words(left.when.date())} at {left.when:%H:%M}, {origin}")
-            item.setData(Qt.ItemDataRole.ToolTipRole, literal(str(left.path or "")))
+            item = QListWidgetItem("\n".join((left.name, *_said_of(left))))
+            item.setData(Qt.ItemDataRole.ToolTipRole, literal(str(left.path or left.recovery.folder)))
             self.list.addItem(item)
         self.list.setCurrentRow(0)
 
@@ -126,7 +148,7 @@ class LeftBehind(QDialog):
     def open_chosen(self) -> None:
         """Open the chosen one in this window."""
         left = self._chosen
-        if left is not None and self._open_it(left):
+        if left is not None and not left.trouble and self._open_it(left):
             self.accept()
 
     def drop_chosen(self) -> None:
@@ -134,7 +156,8 @@ class LeftBehind(QDialog):
         left = self._chosen
         if left is None:
             return
-        answer = question(self, "Let it go", f"“{left.name}” is lost for good then. Let it go?")
+        what = f"What lies in {left.recovery.folder}" if left.trouble else f"“{left.name}”"
+        answer = question(self, "Let it go", f"{what} is lost for good then. Let it go?")
         if answer == Buttons.Yes:
             left.recovery.drop()
             left.recovery.end()

@@ -26,6 +26,7 @@ from fondale.qt.frame.tailor import Tailor
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.rows import hold
+from fondale.qt.furniture.typed import being_typed
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session
 from fondale.qt.theme.palette import dress
@@ -36,6 +37,7 @@ if TYPE_CHECKING:
 # What scrolls shows the ground of the window; this never changes, so that nothing inside is dressed anew for it.
 _BARE = "QScrollArea { border: 0; background: transparent; } QScrollArea > QWidget > QWidget { background: transparent; } QAbstractScrollArea::corner { background: transparent; border: 0; }"
 SAID_MS, BETWEEN_PARTS_MS = 6000, 30
+INTO_FIELDS = ("caliper",)  # what it brings takes the place of what is typed
 
 
 class MainWindow(QMainWindow):
@@ -88,6 +90,8 @@ class MainWindow(QMainWindow):
         self.playbill.went.connect(self.go)
         self.prompts.went.connect(self.go)
         session.said.connect(self.say)
+        session.leaving.connect(self._take_typed)
+        session.replaced.connect(self._drop_typed)
         session.shown.connect(self._show_subject)
         session.project_changed.connect(self._follow)
         session.results_changed.connect(self._tell_trouble)
@@ -136,9 +140,18 @@ class MainWindow(QMainWindow):
                 action = QAction(deed.words, self)
                 if deed.key:
                     action.setShortcut(QKeySequence(deed.key))
-                action.triggered.connect(lambda _checked=False, do=slots[deed.name]: do())
+                action.triggered.connect(lambda _checked=False, name=deed.name: self._do(name, slots[name]))
                 self._actions[deed.name] = action
                 menu.addAction(action)
+
+    def _do(self, name: str, deed: Callable[[], object]) -> None:
+        """What a menu or a key asks for; what is being typed is part of the work by then, and what cannot be is told with what was done."""
+        left = "" if name in INTO_FIELDS else self.projects.take_typed()
+        if left:
+            self._said.hide()
+        deed()
+        if left:
+            self.say(f"{self.said()} {left}".strip())
 
     def _fill_recent(self) -> None:
         self._recent.clear()
@@ -170,6 +183,7 @@ class MainWindow(QMainWindow):
 
     def go(self, station: str) -> None:
         """Show a station."""
+        self.session.leaving.emit()
         place = self.stations[station]
         self.tailor.dress(place.undressed())
         self.tailor.wait()
@@ -177,6 +191,14 @@ class MainWindow(QMainWindow):
         self.footlights.go(station)
         self.prompts.show_station(station)
         self._allow()
+
+    def _take_typed(self) -> None:
+        if left := self.projects.take_typed():
+            self.say(left)
+
+    def _drop_typed(self) -> None:
+        for field in being_typed(self):
+            field.drop()
 
     def say(self, words: str) -> None:
         """Say something above the footlights for a while."""

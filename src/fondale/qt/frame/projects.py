@@ -4,6 +4,7 @@ import itertools
 import os
 import sys
 import time
+from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
@@ -14,15 +15,34 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from fondale import __version__
 from fondale.app.actions import DEEDS
+from fondale.app.apart import opened_apart
 from fondale.app.document import Document
+from fondale.app.workers import processes
 from fondale.core.edits import new_project
+from fondale.core.edits.steps import StopTimer
 from fondale.core.spreadsheets import PLAIN, Signs
+from fondale.core.words import day_words, digits
 from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.keeping import Keeper, LeftBehind
 from fondale.qt.furniture.dialogs import Buttons, choose, inform, question, signs_of, warn
+from fondale.qt.furniture.typed import REFUSED, Typing, being_typed, settled
 from fondale.qt.session import Session
-from fondale.storage import FileChanged, FileTrouble, Left, Recovery, Saved, disk_words, left_behind, put_file, save, used_assets
+from fondale.storage import (
+    FileChanged,
+    FileReadOnly,
+    FileTrouble,
+    Left,
+    Recovery,
+    Rescued,
+    Saved,
+    disk_words,
+    left_behind,
+    put_file,
+    save,
+    used_assets,
+)
 
+CLOCK_S = 120.0  # by so much a file may be ahead of the clock: disks of other machines have clocks of their own
 FILTER = "Fondale projects (*.fondale)"
 SHEETS = ("PDF, tables with points and commas (*.pdf)", "PDF, tables with the signs of this desktop (*.pdf)")
 FIRST = (
@@ -44,8 +64,23 @@ class Projects:
         # Files are written beside the window's own thread: a large mesh takes the disk longer than a blink.
         self._writer = ThreadPoolExecutor(1, "fondale-writer")
         self.recovery = Recovery(state / f"{os.getpid()}-{time.time_ns():x}")
-        self.keeper = Keeper(session, self.recovery, self._writer)
+        self.keeper = Keeper(session, self.recovery, self._writer, self._typing)
         self._saving = False
+
+    def _typing(self) -> list[Typing]:
+        return being_typed(self.window.window()) if self.window is not None else []
+
+    def take_typed(self) -> str:
+        """Take what is being typed into the project; in words what cannot be taken, which stays where it is."""
+        left = settled(self.window.window()) if self.window is not None else ""
+        return left.replace(REFUSED, self._session.refusal or REFUSED)
+
+    def keep_now(self) -> None:
+        """Write unsaved work down, what can be taken of what is being typed with it, before anything else."""
+        self.take_typed()
+        self.wait()
+        self.keeper.keep()
+        self.wait()
 
     def wait(self) -> None:
         """Until all that was asked for has been written."""
@@ -70,28 +105,35 @@ class Projects:
 
     def recover(self, left: Left) -> bool:
         """Open what a window left unsaved, and take it into this one's care."""
-        found = self._waited(self._writer.submit(left.recovery.found))
+        try:
+            found = self._waited(self._writer.submit(left.recovery.found))
+        except FileTrouble as error:
+            warn(self.window, "It cannot be opened", str(error))
+            return False
         if found is None or not self.may_leave():
             return False
-        assets, lost = self._waited(self._writer.submit(left.recovery.read))
         project, path = found
-        document = Document(project, path, assets)
+        rescued: Rescued = self._waited(self._writer.submit(left.recovery.read, path))
+        document = Document(project, path, rescued.assets)
         document.stamp = left.recovery.stamp()
+        stopped = _stopped(document, left.when)
         self._session.open(document)
         document.mark_unsaved()
-        self._waited(self._writer.submit(self.keeper.take_over, left, project, path, assets))
-        gone = f" {', '.join(lost)} could not be read again." if lost else ""
-        self._session.said.emit(f"Fondale did not end well last time. This is what it had written down; save it to keep it.{gone}")
+        self._waited(self._writer.submit(self.keeper.take_over, left, project, path, rescued))
+        self._session.said.emit(
+            f"Fondale did not end well last time. This is what it had written down; save it to keep it.{_again(rescued.again)}{_gone(rescued.lost)}{stopped}"
+        )
         return True
 
     def may_leave(self) -> bool:
         """Whether the document may be left: saved, or let go on purpose."""
-        if not self._session.document.modified:
+        untaken = self.take_typed()
+        if not self._session.document.modified and not untaken:
             return True
-        answer = question(
-            self.window, "Not saved", f"“{self._session.project.name}” has changes that are not saved.",
-            Buttons.Save | Buttons.Discard | Buttons.Cancel,
-        )  # fmt: skip
+        if not self._session.document.modified:
+            return question(self.window, "Not taken", f"{untaken} Let it go?") == Buttons.Yes
+        words = f"“{self._session.project.name}” has changes that are not saved. {untaken}".strip()
+        answer = question(self.window, "Not saved", words, Buttons.Save | Buttons.Discard | Buttons.Cancel)
         if answer == Buttons.Save:
             return self.save()
         if answer == Buttons.Discard:
@@ -124,16 +166,24 @@ class Projects:
     def _opened(self, path: Path) -> Document | None:
         """The document of a file; trouble is told."""
         try:
-            document: Document = self._waited(self._writer.submit(Document.opened, path))
+            document: Document = self._waited(self._writer.submit(opened_apart, path, processes()))
         except FileTrouble as error:
             warn(self.window, "It cannot be opened", str(error))
             return None
         return document
 
     def tell_notes(self) -> None:
-        """Say what had to be mended in the file that is open."""
-        if notes := self._session.document.notes:
-            self._session.said.emit(f"Mended on opening: {'; '.join(notes)}. The file itself is as it was until you save.")
+        """Say what is odd about the file that is open: what had to be mended in it, a timer that ran, a clock that was set back."""
+        document, said = self._session.document, ""
+        if document.notes:
+            said = f"Mended on opening: {'; '.join(document.notes)}. The file itself is as it was until you save."
+        if document.stamp is not None:
+            written = datetime.fromtimestamp(document.stamp.changed_ns / 1e9)
+            said += _stopped(document, written)
+            if (written - datetime.now()).total_seconds() > CLOCK_S:
+                said += f" {document.path.name if document.path else 'The file'} was written on {day_words(written.date())} at {written:%H:%M}, which is still to come: this machine’s clock was set back. Days and drying times go by it."
+        if said:
+            self._session.said.emit(said.strip())
 
     def open_sample(self, name: str) -> None:
         """Open one of the samples."""
@@ -152,8 +202,8 @@ class Projects:
             return False
         return self.save_to(Path(name) if name.endswith(".fondale") else Path(f"{name}.fondale"))
 
-    def save_to(self, path: Path) -> bool:
-        """Save to a file; trouble is told and nothing is lost."""
+    def save_to(self, path: Path, force: bool = False) -> bool:
+        """Save to a file, with ``force`` also over one that may only be read; trouble is told and nothing is lost."""
         if self._saving:
             self._session.said.emit("It is still being saved.")
             return False
@@ -162,10 +212,14 @@ class Projects:
         self._saving = True
         try:
             used = used_assets(snapshot, document.assets)
-            made: Saved = self._waited(self._writer.submit(save, snapshot, path, used, document.expected(path)))
+            made: Saved = self._waited(self._writer.submit(save, snapshot, path, used, document.expected(path), document.path, force))
         except FileChanged as error:
             self._saving = False
             return self._changed_there(path, str(error))
+        except FileReadOnly as error:
+            self._saving = False
+            answer = question(self.window, "May only be read", f"{error} Write over it all the same? It stays one that may only be read.")
+            return answer == Buttons.Yes and self.save_to(path, force=True)
         except FileTrouble as error:
             warn(self.window, "It could not be saved", str(error))
             return False
@@ -175,9 +229,7 @@ class Projects:
         self._session.settings.opened(path)
         if not document.modified:
             self.keeper.forget()
-        lost = ", ".join(Path(name).name for name in made.lost)
-        gone = f" {lost} could not be read and is not in it; the backup beside it has what was left." if lost else ""
-        self._session.said.emit(f"Saved to {path.name}.{gone}")
+        self._session.said.emit(f"Saved to {path.name}.{_again(made.again)}{_gone(made.lost)}")
         return True
 
     def _changed_there(self, path: Path, words: str) -> bool:
@@ -255,3 +307,26 @@ class Projects:
         """What this is."""
         words = f"Fondale {__version__}\nPlans miniature dioramas: scale, sight lines, light, wiring, paint and time.\nMIT licence. Type: IBM Plex Sans and Fraunces, SIL Open Font License."
         QMessageBox.about(self.window, "About Fondale", words)
+
+
+def _stopped(document: Document, written: datetime) -> str:
+    """Stop a timer that ran when a document was last written; in words with a blank before them."""
+    since = document.project.tonight.since
+    if since is None:
+        return ""
+    minutes = max(0.0, (written - since).total_seconds() / 60)
+    document.do(StopTimer("Stop the timer", minutes))
+    return f" The timer ran when this was written last; its {digits(minutes, 0)} min until then are on tonight’s page."
+
+
+def _again(found: Sequence[tuple[str, Path]]) -> str:
+    """What was found again, in words with a blank before them."""
+    by_file: dict[Path, list[str]] = {}
+    for name, path in found:
+        by_file.setdefault(path, []).append(Path(name).name)
+    return "".join(f" {', '.join(names)} came out of {path.name}." for path, names in by_file.items())
+
+
+def _gone(lost: Sequence[str]) -> str:
+    names = ", ".join(Path(name).name for name in lost)
+    return f" {names} could be read nowhere, and is missing; a backup that has anything of it stays." if names else ""

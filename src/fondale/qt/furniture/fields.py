@@ -1,16 +1,18 @@
 """Fields that are typed in the maker's way, say what is wrong while typing, and lose nothing."""
 
+import contextlib
 from collections.abc import Callable
 from typing import Any, Self
 
 from pydantic import ValidationError
 from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QPaintEvent
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPaintEvent
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
     QHBoxLayout,
     QLineEdit,
+    QPlainTextEdit,
     QPushButton,
     QStyle,
     QStyleOptionComboBox,
@@ -27,6 +29,7 @@ from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_scale
 from fondale.qt.furniture.finder import Finder
 from fondale.qt.furniture.prose import Line, Prose, literal
+from fondale.qt.furniture.typed import REFUSED, note
 
 Parse = Callable[[str], Any]
 Show = Callable[[Any], str]
@@ -145,7 +148,8 @@ class Field(Captioned):
         self.edit.setMinimumWidth(44)
         column.addWidget(self._error)
         self.edit.textEdited.connect(self._check)
-        self.edit.editingFinished.connect(self._finish)
+        self.edit.returnPressed.connect(self.settle)
+        self.edit.editingFinished.connect(lambda: None if self.error else self.settle())  # why it is not taken is told once
 
     @property
     def caption(self) -> str:
@@ -157,9 +161,10 @@ class Field(Captioned):
         self._caption.setText(text)
 
     def set_value(self, value: Any) -> None:
-        """Show a value, unless the maker is in the middle of typing something else."""
-        self._value = value
-        if not self.edit.hasFocus() or not self.edit.isModified():
+        """Show a value, unless something else is being typed; what is typed and cannot be taken stays until there is another value to show."""
+        other, self._value = value != self._value, value
+        if not self.edit.isModified() or (other and not self.edit.hasFocus()):
+            self.edit.setModified(False)
             text = self._show(value)
             if text != self.edit.text():
                 self.edit.setText(text)
@@ -176,7 +181,12 @@ class Field(Captioned):
         self.edit.setText(f"{mm:.2f} mm")
         self.edit.setModified(True)
         self._check(self.edit.text())
-        self._finish()
+        self.settle()
+
+    @property
+    def typed(self) -> str:
+        """What is typed, as long as it was not taken; otherwise an empty text."""
+        return self.edit.text() or "nothing" if self.edit.isModified() else ""
 
     @property
     def error(self) -> str:
@@ -194,6 +204,7 @@ class Field(Captioned):
             self.edit.style().polish(self.edit)
 
     def _check(self, text: str) -> None:
+        note(self)
         try:
             self._parse(text)
         except Trouble as error:
@@ -201,29 +212,97 @@ class Field(Captioned):
         else:
             self._say("")
 
-    def _finish(self) -> None:
+    def settle(self) -> str:
+        """Take what is typed. What cannot be taken stays, and it is told why."""
         if not self.edit.isModified():
-            return
+            return ""
+        typed, trouble = self.edit.text(), ""
         try:
-            value = self._parse(self.edit.text())
+            value = self._parse(typed)
+            self.edit.setModified(False)
+            self.edit.setText(self._show(value))
+            if self._commit(value) is False:  # last: whoever takes the value says what is shown from now on
+                trouble = REFUSED
         except Trouble as error:
-            self._say(str(error))
-            return
-        self.edit.setModified(False)
-        self.edit.setText(self._show(value))
-        try:
-            self._commit(value)  # last: whoever takes the value says what is shown from now on
-        except Trouble as error:
-            self._say(str(error))
+            trouble = str(error)
         except ValidationError as error:  # it can be typed, and cannot be
-            self._say(words_of(error))
+            trouble = words_of(error)
+        if trouble:
+            self.edit.setText(typed)
+            self.edit.setModified(True)
+            self._say(trouble)
+        return trouble
+
+    def drop(self) -> None:
+        """Let go of what is typed, and show what was there before."""
+        self.edit.setModified(False)
+        self.set_value(self._value)
+
+    def attempt(self) -> None:
+        """Do with what is typed what taking it would do, and show nothing of it."""
+        with contextlib.suppress(Trouble, ValidationError):
+            self._commit(self._parse(self.edit.text()))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.edit.isModified():
-            self.edit.setModified(False)
-            self.set_value(self._value)
+            self.drop()
         else:
             super().keyPressEvent(event)
+
+
+class Writing(QPlainTextEdit):
+    """A few lines to write in; ``commit`` gets them when they are left, or when something else is done."""
+
+    def __init__(self, caption: str, hint: str, commit: Callable[[str], object]) -> None:
+        super().__init__()
+        self.caption = caption
+        self._commit = commit
+        self._value = ""
+        self.setAccessibleName(caption)
+        self.setPlaceholderText(hint)
+        self.setTabChangesFocus(True)
+        self.textChanged.connect(lambda: note(self) if self.typed else None)
+
+    @property
+    def typed(self) -> str:
+        """What is written, as long as it was not taken; otherwise an empty text."""
+        text = self.toPlainText()
+        return (text or "nothing") if text != self._value else ""
+
+    def set_value(self, value: str) -> None:
+        """Show a text, unless something else is being written."""
+        if value == self._value:
+            return
+        fresh, self._value = not self.typed, value
+        if fresh or not self.hasFocus():
+            self.setPlainText(value)
+
+    def settle(self) -> str:
+        """Take what is written. What cannot be taken stays, and it is told why."""
+        if not self.typed:
+            return ""
+        before, self._value = self._value, self.toPlainText()
+        try:
+            if self._commit(self._value) is not False:
+                return ""
+            trouble = REFUSED
+        except (Trouble, ValidationError) as error:
+            trouble = str(error) if isinstance(error, Trouble) else words_of(error)
+        self._value = before
+        return trouble
+
+    def drop(self) -> None:
+        """Let go of what is written, and show what was there before."""
+        self.setPlainText(self._value)
+
+    def attempt(self) -> None:
+        """Do with what is written what taking it would do, and show nothing of it."""
+        with contextlib.suppress(Trouble, ValidationError):
+            self._commit(self.toPlainText())
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.settle()
 
 
 def length_field(caption: str, commit: Callable[[float], object], house_n: Callable[[], float], width: int = 110) -> Field:
