@@ -1,16 +1,19 @@
 """Random edits by all makers, with values at the ends of every range: only the project's own errors, and all can be saved and judged."""
 
+import tempfile
 import traceback
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
+from fondale.app.document import Document
 from fondale.core.derived import QUICK
-from fondale.core.edits import Put, Remove, apply
+from fondale.core.edits import Put, Remove
 from fondale.core.edits.again import Run, again
 from fondale.core.edits.boxes import (
     add_bit,
@@ -30,8 +33,9 @@ from fondale.core.edits.edit import maker
 from fondale.core.edits.handing import HandFit, HandJoin, HandRig
 from fondale.core.edits.leaving import Accept, Reopen
 from fondale.core.edits.new_things import add_piece, add_seat, add_step, add_surface, set_coat
+from fondale.core.edits.pasting import copied, pasted
 from fondale.core.edits.printing import HandOver, RescalePieces, ScaleFiles
-from fondale.core.edits.steps import LogEvening, MarkDone, ReorderSteps
+from fondale.core.edits.steps import LogEvening, MarkDone, ReorderSteps, StopTimer
 from fondale.core.edits.threads import Read, need_of_threads, opening_of_threads, part_of_threads
 from fondale.core.edits.wiring import ReplaceString, add_lamp, add_meter, add_moment, add_string, add_supply, set_level, wire_lamp
 from fondale.core.model import LISTS, Page, Project
@@ -42,7 +46,7 @@ from fondale.core.reckoning import Look, Reckoner
 from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
 from fondale.knowledge import table
-from fondale.storage.files import from_json, to_json
+from fondale.storage.files import from_json, load, to_json
 
 TODAY = date(2026, 11, 24)
 NUMBERS = (0, 1, -1, 0.001, 5e-324, 1e-9, 0.5, 2, 10, 99.5, 100, 360, 1e3, 1e4, 1e5, 1e6, -1e5, 1e308, float("inf"), float("nan"))
@@ -121,7 +125,7 @@ def a_put(rng: np.random.Generator, project: Project) -> Put[Any]:
         thing: Any = members[int(rng.integers(len(members)))]
         spot: Spot[Any] = listing.at(thing.id)
     else:
-        name = ("brief", "case")[int(rng.integers(2))]
+        name = ("brief", "case", "depth", "tonight")[int(rng.integers(4))]
         thing, spot = getattr(project, name), Spot((Attribute(name),))
     while True:
         names = list(type(thing).model_fields)
@@ -205,6 +209,7 @@ def makers(rng: np.random.Generator, project: Project) -> list[Callable[[], Any]
         lambda: add_moment(project), lambda: add_string(project, one(project.supplies).id, (one(project.lamps).id,)),
         lambda: wire_lamp(project, one(project.lamps).id, one(project.strings).id),
         lambda: set_level(project, one(project.lamps).id, number(), one(("", *(m.id for m in project.moments)))),
+        lambda: pasted(project, from_json(to_json(copied(project, one(project.pieces).id)))), lambda: StopTimer("Stop", number()),
         removed, more,
     ]  # fmt: skip
 
@@ -218,44 +223,66 @@ def _edits(made: Any) -> tuple[Any, ...]:
     return (made,)
 
 
-def attack(start: Project, count: int, seed: int, found: Found, judge_each: int = 1, plan_each: int = 40) -> Iterator[Project]:
-    """So many edits one after the other; what goes wrong is noted in ``found``. Yields each project."""
+def attack(
+    start: Project, count: int, seed: int, found: Found, judge_each: int = 1, plan_each: int = 40, file_each: int = 60
+) -> Iterator[Project]:
+    """So many edits one after the other, taken back and brought back, saved and opened; what goes wrong is noted in ``found``. Yields each project."""
     rng = np.random.default_rng(seed)
-    project, reckoner = start, Reckoner()
-    for k in range(count):
-        found.edits += 1
-        what = "put"
-        try:
-            if rng.random() < 0.6:
-                edits: tuple[Any, ...] = (a_put(rng, project),)
-                what = f"{edits[0].label} = {edits[0].value!r:.60}"
-            else:
-                try:
-                    make = makers(rng, project)
-                    edits = _edits(make[int(rng.integers(len(make)))]())
-                except (IndexError, ValueError) as nothing:  # there is nothing to choose from
-                    if isinstance(nothing, ValidationError) or "/fondale/" in traceback.extract_tb(nothing.__traceback__)[-1].filename:
-                        raise
-                    continue
-                what = edits[0].label if edits else "nothing"
-            after = apply(project, *edits)
-        except Trouble:
-            found.refused += 1
-            continue
-        except Exception as error:
-            found.note(what, error)
-            continue
-        try:
-            assert from_json(to_json(after)) == after, "it comes back as another one"
-            if k % judge_each == 0:
-                derived = reckoner.derive(after, Look(TODAY), QUICK)
-                for rule in _RULES:
-                    rule.findings(derived)
-            if k % plan_each == 0:
-                make_plan(after, TODAY, effort=0.02)
-        except Exception as error:
-            found.note(what, error)
-            continue
-        if all(len(x.members(after)) <= MOST or len(x.members(after)) <= len(x.members(project)) for x in LISTS):
-            project = after
-            yield project
+    document, reckoner = Document(start), Reckoner()
+    with tempfile.TemporaryDirectory() as folder:
+        for k in range(count):
+            found.edits += 1
+            project, what = document.project, "put"
+            try:
+                if rng.random() < 0.6:
+                    edits: tuple[Any, ...] = (a_put(rng, project),)
+                    what = f"{edits[0].label} = {edits[0].value!r:.60}"
+                else:
+                    try:
+                        make = makers(rng, project)
+                        edits = _edits(make[int(rng.integers(len(make)))]())
+                    except (IndexError, ValueError) as nothing:  # there is nothing to choose from
+                        if isinstance(nothing, ValidationError) or "/fondale/" in traceback.extract_tb(nothing.__traceback__)[-1].filename:
+                            raise
+                        continue
+                    what = edits[0].label if edits else "nothing"
+                document.do(*edits)
+            except Trouble:
+                found.refused += 1
+                continue
+            except Exception as error:
+                found.note(what, error)
+                continue
+            after = document.project
+            try:
+                _round(document, rng, Path(folder) / "a.fondale", k % file_each == 0)
+                if k % judge_each == 0:
+                    derived = reckoner.derive(after, Look(TODAY), QUICK)
+                    for rule in _RULES:
+                        rule.findings(derived)
+                if k % plan_each == 0:
+                    make_plan(after, TODAY, effort=0.02)
+            except Exception as error:
+                found.note(what, error)
+                document = Document(project)
+                continue
+            if any(len(x.members(after)) > max(MOST, len(x.members(project))) for x in LISTS):
+                document.undo()
+            elif after is not project:
+                yield after
+
+
+def _round(document: Document, rng: np.random.Generator, path: Path, to_file: bool) -> None:
+    """What was done comes back the same: out of its text, out of a file, and after steps were taken back and brought back."""
+    after = document.project
+    assert from_json(to_json(after)) == after, "it comes back as another one"
+    if rng.random() < 0.1:
+        steps = int(rng.integers(1, 6))
+        for _ in range(steps):
+            document.undo()
+        for _ in range(steps):
+            document.redo()
+        assert document.project == after, "it is another one after undo and redo"
+    if to_file:
+        document.save(path)
+        assert load(path) == after, "it comes back as another one out of its file"

@@ -4,7 +4,9 @@ import pytest
 from pydantic import ValidationError
 
 from fondale.core.derived import LIGHT, QUICK
-from fondale.core.model import PIECES, Piece
+from fondale.core.edits import apply
+from fondale.core.edits.again import Run, again
+from fondale.core.model import LAMPS, PIECES, Piece
 from fondale.core.model.base import Row
 from fondale.core.model.marks import marked
 from fondale.core.model.shapes import Box, Figure, Mesh
@@ -68,3 +70,16 @@ def test_less_than_the_smallest_is_nothing():
     assert Piece(id="p", name="P", shape=Box(width=1, depth=1, height=1), real_mm=5e-324).real_mm == 0.0
     with pytest.raises(ValidationError):
         Piece(id="p", name="P", shape=Box(width=1, depth=1, height=1), real_mm=-1)
+
+
+@pytest.mark.parametrize("what", ["supply", "led"])
+def test_a_lamp_of_tomorrow_is_had_several_times_and_left_unwired(heron, what):
+    string = next(s for s in heron.strings if s.wiring != "group")
+    if what == "supply":
+        project = heron.but(supplies=tuple(s.but(row="of_tomorrow") if s.id == string.supply else s for s in heron.supplies))
+    else:
+        project = heron.but(lamps=tuple(m.but(led="of_tomorrow") if m.id == string.lamps[0] else m for m in heron.lamps))
+    edits, _ident = again(project, LAMPS, string.lamps[0], Run(2, (10.0, 0.0, 0.0)))
+    after = apply(project, *edits)
+    assert len(after.lamps) > len(heron.lamps)
+    assert after.strings == project.strings

@@ -17,8 +17,10 @@ from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.spreadsheets import PLAIN, desktop_signs
 from fondale.core.words import cell, digits, ma, show_scale, uncell
-from fondale.papers import all_papers, build_sheet, faces, running_order_ics
+from fondale.papers import all_papers, faces
+from fondale.papers.build_sheet import build_sheet
 from fondale.papers.build_sheet import build_sheet as make_sheet
+from fondale.papers.calendar import running_order_ics
 from fondale.storage.bits_csv import read_bits, write_bits
 from tests.conftest import TODAY, derive, known
 

@@ -73,10 +73,16 @@ class Desk:
     def project(self) -> Project:
         return self.session.project
 
+    def hear(self) -> None:
+        """Let the window do what was asked of it, however many turns it takes."""
+        QApplication.processEvents()
+        while self.session.turns.busy:
+            QApplication.processEvents()
+
     def settle(self, *tasks: str) -> None:
         """Let timers fire and answers arrive."""
         for _ in range(4):
-            QApplication.processEvents()
+            self.hear()
             self.workers.run(*tasks)
             self.session._slow.stop()
             QApplication.processEvents()
@@ -104,7 +110,7 @@ class Desk:
     def click(self, widget: QWidget, at: QPointF | None = None) -> None:
         point = at.toPoint() if at is not None else QPoint()
         QTest.mouseClick(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, point)
-        QApplication.processEvents()
+        self.hear()
 
     def drag(self, widget: QWidget, start: QPointF, end: QPointF, steps: int = 5) -> None:
         left = Qt.MouseButton.LeftButton
@@ -113,11 +119,11 @@ class Desk:
             QTest.mouseMove(widget, (start + (end - start) * (k / steps)).toPoint())
             QApplication.processEvents()
         QTest.mouseRelease(widget, left, Qt.KeyboardModifier.NoModifier, end.toPoint())
-        QApplication.processEvents()
+        self.hear()
 
     def key(self, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier, on: QWidget | None = None) -> None:
         QTest.keyClick(on or self.window, key, modifier)
-        QApplication.processEvents()
+        self.hear()
 
     def button(self, parent: QWidget, text: str) -> QPushButton:
         return next(b for b in parent.findChildren(QPushButton) if b.text() == text or b.toolTip() == text)

@@ -183,7 +183,7 @@ def plan(obj: Given, file: Path, ics: Path | None, today: datetime | None, as_js
     with _Watch() as watch:
         made = make_plan(project, today.date() if today else obj.today, progress=watch)
     if ics:
-        from fondale.papers import running_order_ics
+        from fondale.papers.calendar import running_order_ics
 
         write_file(ics, running_order_ics(project, made, datetime.now().astimezone()))
     if as_json:

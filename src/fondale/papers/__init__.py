@@ -6,15 +6,15 @@ from fondale.core.derived import CUTS, PLAN
 from fondale.core.prompts import all_prompts
 from fondale.core.reckoning import Derived
 from fondale.core.spreadsheets import PLAIN, Signs
-from fondale.papers.build_sheet import build_sheet
-from fondale.papers.calendar import running_order_ics
-from fondale.papers.lists import cut_table, fit_list, need_list, piece_list
-
-__all__ = ["all_papers", "build_sheet", "cut_table", "fit_list", "need_list", "piece_list", "running_order_ics"]
 
 
 def all_papers(derived: Derived, today: date, now: datetime, signs: Signs = PLAIN) -> dict[str, bytes]:
     """All papers of a project by file name; lists with these ``signs``. A calendar without a day is none."""
+    # The libraries of PDF and calendars take a quarter of a second to load, and a list alone needs none of them.
+    from fondale.papers.build_sheet import build_sheet
+    from fondale.papers.calendar import running_order_ics
+    from fondale.papers.lists import cut_table, fit_list, need_list, piece_list
+
     project, plan = derived.project, derived.get(PLAN)
     out = {
         "build-sheet.pdf": build_sheet(derived, all_prompts(derived), today),

@@ -1,6 +1,6 @@
 """What every part of the window shares: the document, its results, the theme and the selection."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from datetime import datetime
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
@@ -22,6 +22,48 @@ from fondale.qt.theme.palette import Theme
 PLAN_DELAY_MS = 350
 T = TypeVar("T")
 P = ParamSpec("P")
+
+
+Way = Iterator[Callable[[], object]]
+
+
+class Turns:
+    """Does one thing after the other, each in a turn of the window's loop, so that it hears its maker between them. What is asked for next takes
+    the place of what is left.
+    """
+
+    def __init__(self) -> None:
+        self._way: Way | None = None
+        self._timer = QTimer()
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(0)
+        self._timer.timeout.connect(self._one)
+
+    @property
+    def busy(self) -> bool:
+        """Whether anything is left to be done."""
+        return self._way is not None
+
+    def run(self, way: Iterable[Callable[[], object]]) -> None:
+        """Do these."""
+        self._way = iter(way)
+        self._timer.start()
+
+    def stop(self) -> None:
+        """Leave what is left."""
+        self._way = None
+        self._timer.stop()
+
+    def _one(self) -> None:
+        way = self._way
+        step = next(way, None) if way is not None else None
+        if step is not None:
+            step()
+        if self._way is way:
+            if step is None:
+                self._way = None
+            else:
+                self._timer.start()
 
 
 class Session(QObject):
@@ -50,6 +92,7 @@ class Session(QObject):
         self._workers: Workers | None = None
         self.view_width = VIEW_WIDTH
         self.selected: dict[Listing[Any], str] = {}
+        self.turns = Turns()
         self.refusal = ""  # why the last edit was not made, if it was not
         self._trial: Project | None = None
         self.shelf = OwnShelf(settings.folder)
@@ -86,6 +129,7 @@ class Session(QObject):
         """End the workers, and ask for nothing any more."""
         self._slow.stop()
         self._saying.stop()
+        self.turns.stop()
         if self._workers is not None:
             self._workers.close()
             self._workers = None
@@ -97,6 +141,7 @@ class Session(QObject):
     def do(self, *edits: Edit, label: str = "") -> bool:
         """Apply edits as one step; trouble is said to the maker, nothing is lost."""
         also = (BringOwn("Own rows", self.shelf.rows),) if edits and self.shelf.rows else ()
+        self.turns = Turns()
         self.refusal = ""
         try:
             if self._trial is None:

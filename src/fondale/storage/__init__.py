@@ -1,5 +1,6 @@
 """Files: `.fondale` projects, their backups, and recovery after a crash."""
 
+from fondale.storage.assets import known_as
 from fondale.storage.disk import disk_words, put_file
 from fondale.storage.files import FileChanged, FileReadOnly, FileTrouble, Saved, load, save, used_assets
 from fondale.storage.recovery import Left, Recovery, Rescued, left_behind
@@ -13,6 +14,7 @@ __all__ = [
     "Rescued",
     "Saved",
     "disk_words",
+    "known_as",
     "left_behind",
     "load",
     "put_file",

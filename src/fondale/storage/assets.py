@@ -1,5 +1,6 @@
 """The files that a project keeps: photographs and bodies. Those of a project on the disk are read when they are asked for."""
 
+import re
 import threading
 import zipfile
 from collections.abc import Callable, Collection, Iterator, Mapping, MutableMapping
@@ -120,6 +121,11 @@ class Assets(MutableMapping[str, bytes]):
 
     def __len__(self) -> int:
         return len({*self._there, *self._held})
+
+
+def known_as(asset: str) -> str:
+    """The name that a file had before it was kept under one of its content."""
+    return re.sub(r"-[0-9a-f]{12}(?=\.[^.]*$|$)", "", asset.rpartition("/")[2])
 
 
 def opened(path: Path) -> _Archive:

@@ -102,7 +102,9 @@ def read_json(text: str | bytes, where: str = "This file") -> tuple[Project, tup
     except Endless:
         raise
     except Exception as error:  # what an older version never wrote trips a step in any way
-        raise FileTrouble(f"{where} could not be brought up to date: {error}. Try a backup beside it.") from error
+        raise FileTrouble(
+            f"{where} could not be brought up to date: its parts are not those of a project. Try a backup beside it."
+        ) from error
     project, notes = tied_up(read), [*odd]
     if doubles:
         notes.append(f"{doubles} {'thing' if doubles == 1 else 'things'} bore the name of another and got a new one")

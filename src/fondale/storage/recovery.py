@@ -47,7 +47,7 @@ def left_behind(folder: Path) -> tuple[Left, ...]:
             if (found := recovery.found()) is not None:
                 out.append(Left(found[0].name, found[1], recovery.written(), recovery, recovery.missing(found[1])))
         except FileTrouble as error:
-            out.append(Left(recovery.folder.name, None, recovery.written(), recovery, trouble=str(error)))
+            out.append(Left(f"What lies in {recovery.folder}", None, recovery.written(), recovery, trouble=str(error)))
     return tuple(sorted(out, key=lambda left: left.when, reverse=True))
 
 
@@ -173,7 +173,10 @@ class Recovery:
             return None
         except OSError as error:
             raise FileTrouble(f"It cannot be read: {disk_words(error)}.") from error
-        project = from_json(text, "It")
+        try:
+            project = from_json(text, "It")
+        except FileTrouble as error:  # there is no backup of it
+            raise FileTrouble(str(error).removesuffix(" Try a backup beside it.")) from error
         path = self._told().get("path", "")
         return project, Path(str(path)) if path else None
 

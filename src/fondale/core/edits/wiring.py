@@ -62,15 +62,18 @@ def set_supply(project: Project, supply: Supply, row: str, cells: int) -> Put[Su
 @maker
 def wired_alike(project: Project, lamp: str, copies: tuple[str, ...]) -> tuple[Edit, ...]:
     """The edits that wire copies of a wired lamp: into its string where that is a group, else in strings like it, each as long as the
-    supply bears and with its resistor.
+    supply bears and with its resistor. None where the tables do not hold its supply or its LED.
     """
     string = next((s for s in project.strings if lamp in s.lamps), None)
     if string is None or not copies:
         return ()
+    supply, rows = project.get(SUPPLIES, string.supply), table("electric")
+    if supply.row not in rows[supply.section] or project.get(LAMPS, lamp).led not in rows["led"]:
+        return ()
     if string.wiring == "group":
         longer = string.but(lamps=(*string.lamps, *copies))
         return (ReplaceString(f"Wire copies of {project.get(LAMPS, lamp).name}", string.id, (with_resistor(project, longer),)),)
-    length = max(1, most_in_series(project, project.get(SUPPLIES, string.supply), project.get(LAMPS, lamp).led))
+    length = max(1, most_in_series(project, supply, project.get(LAMPS, lamp).led))
     edits: list[Edit] = []
     for at in range(0, len(copies), length):
         ident, name = named_anew(project.strings, string.name)

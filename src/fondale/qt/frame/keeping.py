@@ -5,8 +5,19 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QModelIndex, QObject, QPersistentModelIndex, QRect, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPalette
+from PySide6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from fondale.core.model import Project
 from fondale.core.words import day_words
@@ -15,10 +26,12 @@ from fondale.qt.furniture.prose import Prose, literal
 from fondale.qt.furniture.rows import action
 from fondale.qt.furniture.typed import Typing, news
 from fondale.qt.session import Session
-from fondale.storage import Left, Recovery, Rescued
+from fondale.storage import Left, Recovery, Rescued, known_as
 
 # An edit waits for this long at most, and for what is being written; together well below the two seconds that may be lost.
 KEEP_MS, AGAIN_MS, RETRY_MS = 1000, 100, 5000
+PAD, WRAPPED = 8, Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignLeft
+Index = QModelIndex | QPersistentModelIndex
 
 
 class Keeper(QObject):
@@ -93,13 +106,49 @@ def _said_of(left: Left) -> list[str]:
     if left.when > datetime.now():
         when += ", which is still to come: this machine’s clock was set back"
     if left.trouble:
-        return [when, f"It cannot be opened: {left.trouble}"]
+        return [f"{when}, and not to be read", left.trouble]
     lines = [f"{when}, {f'of {left.path}' if left.path is not None else 'never saved'}"]
     for where in dict.fromkeys(where for _name, where in left.missing):
-        names = [Path(n).name for n, w in left.missing if w == where]
-        ends = f"comes out of {where.name}" if where is not None else "is in no backup either, and stays missing"
-        lines.append(f"Not written down yet when it ended: {', '.join(names)}; it {ends}.")
+        names = [known_as(n) for n, w in left.missing if w == where]
+        ends = f"to be had from {where.name}" if where is not None else "in no save of it either, and missing"
+        lines.append(f"Not written down yet when it ended, {ends}: {', '.join(names)}.")
     return lines
+
+
+class _Entry(QStyledItemDelegate):
+    """The first line of an entry is its name; the others are told below it."""
+
+    def __init__(self, around: QListWidget) -> None:
+        super().__init__(around)
+        self._list = around
+
+    def _texts(self, index: Index, fonts: QFont) -> list[tuple[QFont, str]]:
+        bold = QFont(fonts)
+        bold.setWeight(QFont.Weight.DemiBold)
+        return [(fonts if k else bold, line) for k, line in enumerate(str(index.data()).split("\n"))]
+
+    def _boxes(self, option: QStyleOptionViewItem, index: Index) -> list[tuple[QFont, str, QRect]]:
+        width, top, out = self._list.viewport().width() - 2 * PAD, PAD, []
+        for font, line in self._texts(index, self._list.font()):
+            box = QFontMetrics(font).boundingRect(QRect(0, 0, width, 10_000), WRAPPED, line)
+            out.append((font, line, QRect(PAD, top, width, box.height())))
+            top += box.height() + 2
+        return out
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        return QSize(10, self._boxes(option, index)[-1][2].bottom() + PAD)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        rect, palette = option.rect, self._list.palette()
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.save()
+        if chosen:
+            painter.fillRect(rect, palette.highlight())
+        painter.setPen(palette.color(QPalette.ColorRole.HighlightedText if chosen else QPalette.ColorRole.Text))
+        for font, line, box in self._boxes(option, index):
+            painter.setFont(font)
+            painter.drawText(box.translated(rect.topLeft()), WRAPPED, line)
+        painter.restore()
 
 
 class LeftBehind(QDialog):
@@ -115,7 +164,7 @@ class LeftBehind(QDialog):
         )
         self.list = QListWidget()
         self.list.setAccessibleName("Unsaved projects")
-        self.list.setWordWrap(True)
+        self.list.setItemDelegate(_Entry(self.list))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.itemActivated.connect(lambda _item: self.open_chosen())
         column.addWidget(self.list, 1)
@@ -130,7 +179,7 @@ class LeftBehind(QDialog):
         column.addLayout(row)
         self._fill()
         scale = max(1.0, self.fontMetrics().height() / 17)
-        self.resize(round(520 * scale), round(300 * scale))
+        self.resize(round(620 * scale), round(400 * scale))
 
     def _fill(self) -> None:
         self.list.clear()
@@ -156,7 +205,7 @@ class LeftBehind(QDialog):
         left = self._chosen
         if left is None:
             return
-        what = f"What lies in {left.recovery.folder}" if left.trouble else f"“{left.name}”"
+        what = left.name if left.trouble else f"“{left.name}”"
         answer = question(self, "Let it go", f"{what} is lost for good then. Let it go?")
         if answer == Buttons.Yes:
             left.recovery.drop()

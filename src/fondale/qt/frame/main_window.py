@@ -28,7 +28,7 @@ from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.rows import hold
 from fondale.qt.furniture.typed import being_typed
 from fondale.qt.furniture.workplace import Station
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
 from fondale.qt.theme.palette import dress
 
 if TYPE_CHECKING:
@@ -86,9 +86,9 @@ class MainWindow(QMainWindow):
         if isinstance(app, QApplication):
             app.focusChanged.connect(self.caliper_window.attend)
         session.take_asked.connect(self.hands.take_height)
-        self.footlights.chosen.connect(self.go)
-        self.playbill.went.connect(self.go)
-        self.prompts.went.connect(self.go)
+        self.footlights.chosen.connect(self.visit)
+        self.playbill.went.connect(self.visit)
+        self.prompts.went.connect(self.visit)
         session.said.connect(self.say)
         session.leaving.connect(self._take_typed)
         session.replaced.connect(self._drop_typed)
@@ -122,7 +122,7 @@ class MainWindow(QMainWindow):
             "corner": self.switch_corner, "larger": lambda: self.enlarge(1), "smaller": lambda: self.enlarge(-1),
             "caliper": self.hands.take_reading, "caliper_window": self.hands.show_caliper, "zero": self.hands.zero_caliper, "lux": self.hands.take_lux, "timer": self.hands.toggle_timer, "earlier": partial(self.hands.shift_step, -1), "later": partial(self.hands.shift_step, 1),
             "first": self.projects.first_minutes, "tables": self.hands.show_tables, "keys": self.projects.keys, "about": self.projects.about,
-            **{f"go_{s}": partial(self.go, s) for s in STATIONS},
+            **{f"go_{s}": partial(self.visit, s) for s in STATIONS},
         }  # fmt: skip
         menus: dict[str, QMenu] = {}
         for deed in DEEDS:
@@ -180,6 +180,15 @@ class MainWindow(QMainWindow):
     def station(self) -> str:
         """The station on show."""
         return next(name for name, frame in self._frames.items() if frame is self._stack.currentWidget())
+
+    def visit(self, station: str) -> None:
+        """Show a station as its maker goes there: turn by turn, so that the window never stops to hear."""
+        self.session.turns.run(self._way_to(station))
+
+    def _way_to(self, station: str) -> Way:
+        yield partial(self.stations.__getitem__, station)
+        yield from self.stations[station].way()
+        yield partial(self.go, station)
 
     def go(self, station: str) -> None:
         """Show a station."""

@@ -36,6 +36,7 @@ from fondale.storage import (
     Rescued,
     Saved,
     disk_words,
+    known_as,
     left_behind,
     put_file,
     save,
@@ -323,10 +324,10 @@ def _again(found: Sequence[tuple[str, Path]]) -> str:
     """What was found again, in words with a blank before them."""
     by_file: dict[Path, list[str]] = {}
     for name, path in found:
-        by_file.setdefault(path, []).append(Path(name).name)
+        by_file.setdefault(path, []).append(known_as(name))
     return "".join(f" {', '.join(names)} came out of {path.name}." for path, names in by_file.items())
 
 
 def _gone(lost: Sequence[str]) -> str:
-    names = ", ".join(Path(name).name for name in lost)
+    names = ", ".join(map(known_as, lost))
     return f" {names} could be read nowhere, and is missing; a backup that has anything of it stays." if names else ""

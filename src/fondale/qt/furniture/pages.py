@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from functools import partial
+from itertools import chain
 from typing import Any, TypeVar
 
 from PySide6.QtCore import QEvent
@@ -15,7 +16,8 @@ from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import pick
 from fondale.qt.furniture.ticket import Editor
 from fondale.qt.furniture.workplace import Station
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
+from fondale.qt.theme.palette import wears
 
 T = TypeVar("T")
 P = TypeVar("P", bound="Page")
@@ -108,8 +110,9 @@ class PagedStation(Station):
         self._group = QButtonGroup(self)
         self._words: dict[str, QPushButton] = {}
         for title in self.pages:
-            self._words[title] = pick(title, lambda _c=False, t=title: self.turn_to(t), self._group, "page")
+            self._words[title] = pick(title, lambda _c=False, t=title: self.visit(t), self._group, "page")
             row.addWidget(self._words[title])
+        self._ready: set[str] = set()  # pages that came on show turn by turn
         self._note = Short("soft")
         row.addSpacing(12)
         row.addWidget(self._note, 1)
@@ -153,6 +156,33 @@ class PagedStation(Station):
         else:
             self._stale = True
 
+    def visit(self, title: str) -> None:
+        """Show a page as its maker turns to it: at once where it stands, and otherwise turn by turn."""
+        self.session.leaving.emit()
+        self._visit(title, lambda: None)
+
+    def _visit(self, title: str, then: Callable[[], object]) -> None:
+        if title in self._ready:
+            self.turn_to(title)
+            then()
+        else:
+            self.session.turns.run(chain(self._way_to(title), (partial(self.turn_to, title), then)))
+
+    def _way_to(self, title: str) -> Way:
+        yield partial(self.pages.__getitem__, title)
+        page = self.pages[title]
+        yield page.refresh
+        for part in page.parts():
+            if not wears(part, self.session.theme):
+                yield partial(self.session.dress_asked.emit, (part,))
+        self._ready.add(title)
+
+    def way(self) -> Way:
+        if self._group.checkedButton() is None:
+            yield from self._way_to(self.kinds[0].title)
+            yield self._begin
+        yield from super().way()
+
     def _begin(self) -> bool:
         """Put the first page on, if none was turned to yet."""
         begins = self._group.checkedButton() is None
@@ -179,6 +209,7 @@ class PagedStation(Station):
     def show_subject(self, listing: Listing[Any], ident: str) -> None:
         for kind in self.kinds:
             if listing in kind.shows:
-                self.turn_to(kind.title)
+                self._visit(kind.title, partial(super().show_subject, listing, ident))
                 break
-        super().show_subject(listing, ident)
+        else:
+            super().show_subject(listing, ident)

@@ -1,5 +1,6 @@
 """What all stations share: they refresh when they are on show and something changed."""
 
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QTimer
@@ -8,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from fondale.core.model import Listing
 from fondale.qt.furniture.columns import parts_of
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
 from fondale.qt.theme.palette import wears
 
 
@@ -53,6 +54,17 @@ class Station(QWidget):
     def undressed(self) -> list[QWidget]:
         """What is on show and does not wear the lighting in force."""
         return [p for p in self.parts() if (p is self or p.isVisibleTo(self)) and not wears(p, self.session.theme)]
+
+    def way(self) -> Way:
+        """What is to be done before it can come on show in one turn, a turn each."""
+        if not self.isVisible() and self._stale:
+            yield self._refresh_now
+        yield from self.dressing()
+
+    def dressing(self) -> Way:
+        """What is still to be dressed of what would be on show, a turn each."""
+        for part in self.undressed():
+            yield partial(self.session.dress_asked.emit, (part,))
 
     def make_more(self) -> bool:
         """Make one of the parts that are not there yet; False when all stand."""
