@@ -1,6 +1,8 @@
 import csv
 import io
 import json
+import os
+import re
 import resource
 import subprocess
 import sys
@@ -264,3 +266,14 @@ def test_bits_fits_and_photographs_are_told(heron_file, tmp_path, capsys):
     assert call("photo", heron_file, "--json") == 0
     threads = json.loads(capsys.readouterr().out)["photos"][0]["threads"]
     assert all(t["real_mm"] for t in threads)
+
+
+@pytest.mark.parametrize(("display", "said"), [("", "there is no display"), (":77", "the display :77 does not answer")])
+def test_without_a_display_that_answers_the_window_ends_in_one_line(display, said):
+    env = {k: v for k, v in os.environ.items() if k not in ("QT_QPA_PLATFORM", "WAYLAND_DISPLAY", "DISPLAY")} | (
+        {"DISPLAY": display} if display else {}
+    )
+    done = subprocess.run([sys.executable, "-m", "fondale", "open"], env=env, capture_output=True, text=True, check=False, timeout=60)
+    assert (done.returncode, done.stdout) == (2, "")
+    assert re.fullmatch(rf"fondale: The window cannot open: {re.escape(said)}.*\n", done.stderr)
+    assert "reinstall" not in done.stderr.lower()

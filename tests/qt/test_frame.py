@@ -670,3 +670,24 @@ def test_what_is_answered_when_the_window_has_closed_wakes_nothing(desk, empty):
     QApplication.processEvents()
     assert d.session.results.answers == answers + 1
     assert not d.session._saying.isActive()
+
+
+def test_a_page_comes_on_show_turn_by_turn_and_then_at_once(desk, hut):
+    d = desk(hut)
+    bench = d.station("bench")
+    turns = d.session.turns
+    bench.visit("Fits")
+    titles = []
+    while turns.busy:
+        titles.append(bench.page.title)
+        turns._one()
+    assert set(titles[:5]) == {"The shelf"}
+    assert bench.page.title == "Fits"
+    bench.visit("The shelf")
+    d.hear()
+    bench.visit("Fits")
+    assert (bench.page.title, turns.busy) == ("Fits", False)
+    d.window.visit("coats")
+    d.window.visit("lamps")  # the later wish counts
+    d.hear()
+    assert d.window.station == "lamps"
