@@ -14,7 +14,7 @@ from pathlib import Path
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES
 from tests.attack.edits import TODAY, Found, attack
-from tests.attack.hostile import cases, meet
+from tests.attack.hostile import Meeting, cases
 from tests.attack.kills import kill_all, two_programs
 from tests.attack.soak import soak
 
@@ -38,9 +38,9 @@ def edits(quick: bool) -> Row:
 def hostile(quick: bool) -> Row:
     """Files of all kinds."""
     project, met = list(SAMPLES.values())[2](TODAY), []
-    with tempfile.TemporaryDirectory() as folder:
+    with tempfile.TemporaryDirectory() as folder, Meeting() as meeting:
         for case in cases(Path(folder), project, 1, quick):
-            met.append(meet(case))
+            met.append(meeting.meet(case))
             if not met[-1].fine:
                 print(
                     f"  {case.kind} {case.path.name}: exit {met[-1].code}, {met[-1].seconds:.1f} s, {met[-1].bytes // 1_000_000} MB: {met[-1].said.strip()[-200:]}"

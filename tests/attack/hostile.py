@@ -12,7 +12,7 @@ import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 from PIL import Image
@@ -64,47 +64,79 @@ class Met:
         return (clear or (self.case.good and self.code in (0, 1))) and quiet and within
 
 
-# What has no command of its own is read as the window's workers read it.
-READ = """
-import sys
+# A process that has loaded what reads, and is split for each file: a child of its own meets it as the command does, or as the window's workers do
+# where there is no command. It tells the exit code, the seconds of the processor and the most bytes in memory.
+SERVER = """
+import json, os, resource, sys, traceback
+from datetime import date
 from pathlib import Path
+import ezdxf.recover, lxml.etree, svgelements, trimesh
+from PIL import Image
+from fondale.cli import commands, run, workshop
 from fondale.core.troubles import Trouble
 from fondale.storage.floor_plans import read_plan
 from fondale.storage.patience import bound_memory, work_in_a_child
 from fondale.storage.photos import read_picture
-work_in_a_child("fondale")
-bound_memory()
-try:
-    {"picture": read_picture, "plan": read_plan}[sys.argv[1]](Path(sys.argv[2]))
-except Trouble as error:
-    print(f"fondale: {error}", file=sys.stderr)
-    sys.exit(2)
+Image.init()
+
+def at_work():
+    work_in_a_child("fondale")
+    bound_memory()
+
+def meet(args):
+    if args[0] not in ("picture", "plan"):
+        return run(args, None, date(2026, 11, 24), at_work)
+    at_work()
+    try:
+        {"picture": read_picture, "plan": read_plan}[args[0]](Path(args[1]))
+    except Trouble as error:
+        print(f"fondale: {error}", file=sys.stderr)
+        return 2
+    return 0
+
+for line in sys.stdin:
+    args, home, out, err, most = json.loads(line)
+    child = os.fork()
+    if child == 0:
+        code = 1
+        try:
+            for number, name in ((0, os.devnull), (1, out), (2, err)):
+                os.dup2(os.open(name, os.O_RDWR), number)
+            if home:
+                os.environ["FONDALE_HOME"] = home
+            resource.setrlimit(resource.RLIMIT_CPU, (most, most + 1))
+            code = meet(args)
+        except BaseException:
+            traceback.print_exc()
+        finally:
+            sys.stdout.flush()
+            sys.stderr.flush()
+            os._exit(code)
+    _child, status, used = os.wait4(child, 0)
+    print(json.dumps([os.waitstatus_to_exitcode(status), used.ru_utime + used.ru_stime, used.ru_maxrss * 1024]), flush=True)
 """
 
 
-# A small process in between: the system counts the size of whoever starts a process as the process's own.
-LAUNCH = """
-import resource, signal, subprocess, sys
-most = int(sys.argv[2])
-bounded = lambda: resource.setrlimit(resource.RLIMIT_CPU, (most, most + 1))
-code = subprocess.run(sys.argv[3:], preexec_fn=bounded).returncode
-used = resource.getrusage(resource.RUSAGE_CHILDREN)
-with open(sys.argv[1], "w") as file:
-    file.write(f"{used.ru_maxrss * 1024} {used.ru_utime + used.ru_stime}")
-sys.exit(code if code >= 0 else 128 - code)
-"""
+class Meeting:
+    """Lets hostile files be read, each in a process of its own."""
 
+    def __enter__(self) -> Self:
+        self._server = subprocess.Popen([sys.executable, "-c", SERVER], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+        return self
 
-def meet(case: Case) -> Met:
-    """Let the command read the file, in a process of its own."""
-    env = {**os.environ, **({"FONDALE_HOME": case.home} if case.home else {})}
-    command = ["-c", READ, *case.args] if case.args[0] in ("picture", "plan") else ["-m", "fondale", *case.args]
-    with tempfile.NamedTemporaryFile() as said, tempfile.NamedTemporaryFile() as told, tempfile.NamedTemporaryFile() as peak:
-        args = [sys.executable, "-S", "-E", "-c", LAUNCH, peak.name, str(round(4 * MOST_S)), sys.executable, *command]
-        code = subprocess.run(args, stdin=subprocess.DEVNULL, stdout=told, stderr=said, env=env, check=False).returncode
-        err, out = (Path(f.name).read_bytes()[-600:].decode("utf-8", "replace") for f in (said, told))
-        most, seconds = Path(peak.name).read_text().split()
-    return Met(case, code, err, float(seconds), int(most), out)
+    def __exit__(self, *_what: object) -> None:
+        self._server.communicate()
+
+    def meet(self, case: Case) -> Met:
+        """How one is met."""
+        assert self._server.stdin is not None
+        assert self._server.stdout is not None
+        with tempfile.NamedTemporaryFile() as said, tempfile.NamedTemporaryFile() as told:
+            self._server.stdin.write(json.dumps([case.args, case.home, told.name, said.name, round(4 * MOST_S)]) + "\n")
+            self._server.stdin.flush()
+            code, seconds, most = json.loads(self._server.stdout.readline())
+            err, out = (Path(f.name).read_bytes()[-600:].decode("utf-8", "replace") for f in (said, told))
+        return Met(case, code, err, seconds, most, out)
 
 
 def cases(folder: Path, project: Project, seed: int, small: bool) -> Iterator[Case]:

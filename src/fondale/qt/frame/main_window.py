@@ -19,7 +19,7 @@ from fondale.qt.frame.drops import Drops
 from fondale.qt.frame.exchange import Exchange
 from fondale.qt.frame.footlights import STATIONS, Footlights
 from fondale.qt.frame.hands import Hands
-from fondale.qt.frame.places import MAKERS
+from fondale.qt.frame.places import MAKERS, loading
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
 from fondale.qt.frame.tailor import Tailor
@@ -171,10 +171,15 @@ class MainWindow(QMainWindow):
         self._more.start()
 
     def _make_more(self) -> None:
-        if self.session.results.answers == 0:
+        if self.session.results.answers == 0 or self.session.turns.busy or not self.tailor.rests:
             return
-        if not any(s.make_more() for s in self.stations.made.values()) and not self.stations.make_one():
+        if any(s.make_more() for s in self.stations.made.values()):
+            return
+        following = next((name for name in self.stations if name not in self.stations.made), None)
+        if following is None:
             self._more.stop()
+        else:
+            next(loading(following), partial(self.stations.__getitem__, following))()
 
     @property
     def station(self) -> str:
@@ -183,9 +188,12 @@ class MainWindow(QMainWindow):
 
     def visit(self, station: str) -> None:
         """Show a station as its maker goes there: turn by turn, so that the window never stops to hear."""
+        self.session.leaving.emit()
+        self.tailor.wait()
         self.session.turns.run(self._way_to(station))
 
     def _way_to(self, station: str) -> Way:
+        yield from loading(station)
         yield partial(self.stations.__getitem__, station)
         yield from self.stations[station].way()
         yield partial(self.go, station)

@@ -43,6 +43,11 @@ class Tailor:
         """The maker works: what is hidden has time."""
         self._busy_until = time.monotonic() + IDLE_S
 
+    @property
+    def rests(self) -> bool:
+        """Whether nothing is asked for, and the maker has paused."""
+        return not self._shown and time.monotonic() >= self._busy_until
+
     def dress_one(self) -> None:
         """Dress what is next."""
         if self._shown:
@@ -54,7 +59,7 @@ class Tailor:
         elif not self._window.updatesEnabled():  # in a turn of its own: it is laid out by now
             self._window.setUpdatesEnabled(True)
             self.timer.start(self._between_ms)
-        elif time.monotonic() >= self._busy_until:
+        elif self.rests:
             self._dress_hidden()
 
     def _dress_hidden(self) -> None:
