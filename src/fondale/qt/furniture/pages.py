@@ -63,6 +63,10 @@ class Page(QWidget):
         """What is dressed each by itself."""
         return parts_of(self)
 
+    def preparing(self) -> Way:
+        """What takes long the first time, a turn each; what comes of it is kept until the page comes on show."""
+        yield from ()
+
     def refresh(self) -> None:
         """Show the present project and results."""
 
@@ -138,7 +142,7 @@ class PagedStation(Station):
         return [part for w in around for part in parts_of(w)] + [part for page in self.pages.made.values() for part in page.parts()]
 
     def make_more(self) -> bool:
-        return self._begin() or self.pages.make_one()
+        return self.pages.make_one()
 
     @property
     def page(self) -> Page:
@@ -171,6 +175,7 @@ class PagedStation(Station):
     def _way_to(self, title: str) -> Way:
         yield partial(self.pages.__getitem__, title)
         page = self.pages[title]
+        yield from page.preparing()
         yield page.refresh
         for part in page.parts():
             if not wears(part, self.session.theme):

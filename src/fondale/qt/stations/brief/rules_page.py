@@ -19,7 +19,7 @@ from fondale.qt.furniture.fields import Field, money_field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose, literal
 from fondale.qt.furniture.rows import clear, heading, menu_button
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
 
 # What both schools say, and what each choice changes in what is proposed.
 RULES = (
@@ -48,6 +48,7 @@ class RulesPage(Page):
         self._effects: dict[str, QLabel] = {}
         self._groups: list[QButtonGroup] = []
         self._lines: dict[tuple[str, str], MachineLine] = {}
+        self._spare: dict[tuple[str, str], MachineLine] = {}  # made before the page came on show
         grid = QGridLayout()
         grid.setVerticalSpacing(2)
         grid.setHorizontalSpacing(8)
@@ -87,6 +88,15 @@ class RulesPage(Page):
     def _set(self, name: str, value: str, caption: str) -> None:
         self.session.do(put(PROJECT.then(lambda p: p.brief.rules).then(attrgetter(name)), value, f"House rule: {caption.lower()}"))
 
+    def _wanted(self) -> list[tuple[str, str]]:
+        return [(m.id, m.row) for m in self.session.project.brief.machines]
+
+    def _prepare(self, key: tuple[str, str]) -> None:
+        self._spare[key] = MachineLine(self.session, *key)
+
+    def preparing(self) -> Way:
+        yield from (partial(self._prepare, key) for key in self._wanted() if key not in self._lines)
+
     def refresh(self) -> None:
         """Follow the project."""
         rules = self.session.project.brief.rules
@@ -98,9 +108,9 @@ class RulesPage(Page):
                 self._effects[name].setText(sentence)
         machines = self.session.project.brief.machines
         self._none.setVisible(not machines)
-        wanted = [(m.id, m.row) for m in machines]
+        wanted = self._wanted()
         if wanted != list(self._lines):
-            lines = {key: self._lines.get(key) or MachineLine(self.session, *key) for key in wanted}
+            lines = {key: self._lines.get(key) or self._spare.pop(key, None) or MachineLine(self.session, *key) for key in wanted}
             clear(self._machines, lines.values())
             self._lines = lines
             for line in lines.values():

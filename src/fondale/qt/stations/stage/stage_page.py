@@ -14,7 +14,7 @@ from fondale.core.edits.new_things import SEAT_KINDS, add_piece, add_seat
 from fondale.core.lengths import LengthError
 from fondale.core.model import PIECES, SEATS, Piece, Seat
 from fondale.core.model.shapes import Figure, Ground
-from fondale.core.shapes import FURNITURE, KINDS, ShapeKind
+from fondale.core.shapes import FURNITURE, KINDS, ShapeKind, kind_of
 from fondale.core.stage.cases import cells_on, storeys
 from fondale.core.stage.clearance import room_of
 from fondale.core.stage.glass import see_through
@@ -31,7 +31,7 @@ from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line
 from fondale.qt.furniture.rows import Picks, heading, hold, menu_button, pick
 from fondale.qt.furniture.ticket import Row, Ticket
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
 from fondale.qt.stations.stage.composed import Composed
 from fondale.qt.stations.stage.drawing import Drawing
 from fondale.qt.stations.stage.face import Face
@@ -213,6 +213,13 @@ class StagePage(Page):
             self.session.do(remove(SEATS, seat))
         elif self._editing == "pieces" and piece is not None:
             self.session.do(remove(PIECES, piece))
+
+    def preparing(self) -> Way:
+        """Where everything stands, and the outline of each piece of scenery."""
+        project = self.session.project
+        yield partial(rest_places, project)
+        for drawing in (self.plan, self.section):
+            yield from (partial(drawing.outline_of, p) for p in project.pieces if not kind_of(p.shape).living)
 
     def refresh(self) -> None:
         """Follow the project, the seat and the results."""
