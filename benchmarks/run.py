@@ -405,7 +405,7 @@ def stalls() -> None:
     timer.timeout.connect(watch.tick)
     timer.start(0)
     session.results.refresh()
-    window.make_the_rest()
+    window.growth.start()
     settle(session)
     timer.stop()
     row("longest stall while the rest is made", watch.longest, "50 ms", 0.050)

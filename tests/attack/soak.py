@@ -49,7 +49,7 @@ def soak(quick: bool) -> tuple[str, str, bool]:
         )
         main.show()
         main.session.results.refresh()
-        main.make_the_rest()
+        main.growth.start()
         Collector(main)
         turns: dict[str, float] = {}  # the longest of each sort: half a million of them would count as the window’s memory
 

@@ -473,9 +473,9 @@ def test_parts_are_made_when_first_gone_to_or_one_after_the_other(qtbot, desk, h
     assert set(d.window.stations["brief"].pages.made) == {"The brief"}
     d.station("stage")
     assert set(d.window.stations.made) == {"brief", "stage"}
-    d.window.make_the_rest()
+    d.window.growth.start()
     d.refresh()
-    qtbot.waitUntil(lambda: not d.window._more.isActive())
+    qtbot.waitUntil(lambda: not d.window.growth._timer.isActive())
     assert set(d.window.stations.made) == set(STATIONS)
     for station in d.window.stations.made.values():
         if isinstance(station, PagedStation):

@@ -76,7 +76,7 @@ def start(window: Window, instruments: Instruments) -> int:
         if window.trouble:
             main.session.said.emit(window.trouble)
         main.session.results.refresh()
-        main.make_the_rest()
+        main.growth.start()
         QTimer.singleShot(0, main.projects.offer_left)
         sys.excepthook = own_up(main.session)
         with Ending(main.projects, lambda: app.exit(0)):

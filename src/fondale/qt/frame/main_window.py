@@ -19,16 +19,15 @@ from fondale.qt.frame.drops import Drops
 from fondale.qt.frame.exchange import Exchange
 from fondale.qt.frame.footlights import STATIONS, Footlights
 from fondale.qt.frame.hands import Hands
-from fondale.qt.frame.places import MAKERS, loading
+from fondale.qt.frame.places import BETWEEN_PARTS_MS, MAKERS, Growth, way_to
 from fondale.qt.frame.playbill import Playbill
 from fondale.qt.frame.projects import Projects
 from fondale.qt.frame.tailor import Tailor
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.rows import hold
-from fondale.qt.furniture.typed import being_typed
 from fondale.qt.furniture.workplace import Station
-from fondale.qt.session import Session, Way
+from fondale.qt.session import Session
 from fondale.qt.theme.palette import dress
 
 if TYPE_CHECKING:
@@ -36,7 +35,7 @@ if TYPE_CHECKING:
 
 # What scrolls shows the ground of the window; this never changes, so that nothing inside is dressed anew for it.
 _BARE = "QScrollArea { border: 0; background: transparent; } QScrollArea > QWidget > QWidget { background: transparent; } QAbstractScrollArea::corner { background: transparent; border: 0; }"
-SAID_MS, BETWEEN_PARTS_MS = 6000, 30
+SAID_MS = 6000
 INTO_FIELDS = ("caliper",)  # what it brings takes the place of what is typed
 
 
@@ -49,6 +48,7 @@ class MainWindow(QMainWindow):
         self.projects = projects
         self.caliper = session.instruments.caliper
         self.stations: Later[Station] = Later({name: partial(self._make_station, name) for name in MAKERS})
+        projects.taking.window = self
         self.playbill = projects.window = Playbill(session)  # dialogs that open from there are dressed as it is
         self.footlights = Footlights(session)
         self.prompts = PromptCorner(session)
@@ -64,9 +64,7 @@ class MainWindow(QMainWindow):
         session.project_changed.connect(self.tailor.wait)
         session.results_changed.connect(self.tailor.wait)
         session.selection_changed.connect(self.tailor.wait)
-        self._more = QTimer(self)
-        self._more.setInterval(BETWEEN_PARTS_MS)
-        self._more.timeout.connect(self._make_more)
+        self.growth = Growth(self)
         self._said = Prose("bold")
         self._said.setContentsMargins(24, 4, 16, 4)
         self._said.hide()
@@ -90,8 +88,6 @@ class MainWindow(QMainWindow):
         self.playbill.went.connect(self.visit)
         self.prompts.went.connect(self.visit)
         session.said.connect(self.say)
-        session.leaving.connect(self._take_typed)
-        session.replaced.connect(self._drop_typed)
         session.shown.connect(self._show_subject)
         session.project_changed.connect(self._follow)
         session.results_changed.connect(self._tell_trouble)
@@ -146,7 +142,7 @@ class MainWindow(QMainWindow):
 
     def _do(self, name: str, deed: Callable[[], object]) -> None:
         """What a menu or a key asks for; what is being typed is part of the work by then, and what cannot be is told with what was done."""
-        left = "" if name in INTO_FIELDS else self.projects.take_typed()
+        left = "" if name in INTO_FIELDS else self.projects.taking.take()
         if left:
             self._said.hide()
         deed()
@@ -166,21 +162,6 @@ class MainWindow(QMainWindow):
         self.tailor.dress(())
         return station
 
-    def make_the_rest(self) -> None:
-        """What was not needed at first is made bit by bit, from the first answer on: workers that start take every processor."""
-        self._more.start()
-
-    def _make_more(self) -> None:
-        if self.session.results.answers == 0 or self.session.turns.busy or not self.tailor.rests:
-            return
-        if any(s.make_more() for s in self.stations.made.values()):
-            return
-        following = next((name for name in self.stations if name not in self.stations.made), None)
-        if following is None:
-            self._more.stop()
-        else:
-            next(loading(following), partial(self.stations.__getitem__, following))()
-
     @property
     def station(self) -> str:
         """The station on show."""
@@ -190,13 +171,7 @@ class MainWindow(QMainWindow):
         """Show a station as its maker goes there: turn by turn, so that the window never stops to hear."""
         self.session.leaving.emit()
         self.tailor.wait()
-        self.session.turns.run(self._way_to(station))
-
-    def _way_to(self, station: str) -> Way:
-        yield from loading(station)
-        yield partial(self.stations.__getitem__, station)
-        yield from self.stations[station].way()
-        yield partial(self.go, station)
+        self.session.turns.run(way_to(self, station))
 
     def go(self, station: str) -> None:
         """Show a station."""
@@ -208,14 +183,6 @@ class MainWindow(QMainWindow):
         self.footlights.go(station)
         self.prompts.show_station(station)
         self._allow()
-
-    def _take_typed(self) -> None:
-        if left := self.projects.take_typed():
-            self.say(left)
-
-    def _drop_typed(self) -> None:
-        for field in being_typed(self):
-            field.drop()
 
     def say(self, words: str) -> None:
         """Say something above the footlights for a while."""
@@ -313,7 +280,7 @@ class MainWindow(QMainWindow):
     def shut(self) -> None:
         """End what runs beside the window."""
         self._hush.stop()
-        self._more.stop()
+        self.growth.stop()
         self.tailor.timer.stop()
         self.projects.close()
         self.session.close()

@@ -24,8 +24,8 @@ from fondale.core.spreadsheets import PLAIN, Signs
 from fondale.core.words import day_words, digits
 from fondale.demo import SAMPLES, sample_assets
 from fondale.qt.frame.keeping import Keeper, LeftBehind
+from fondale.qt.frame.taking import Taking
 from fondale.qt.furniture.dialogs import Buttons, choose, inform, question, signs_of, warn
-from fondale.qt.furniture.typed import REFUSED, Typing, being_typed, settled
 from fondale.qt.session import Session
 from fondale.storage import (
     FileChanged,
@@ -61,24 +61,17 @@ class Projects:
     def __init__(self, session: Session, state: Path) -> None:
         self._session = session
         self._state = state
+        self.taking = Taking(session)
         self.window: QWidget | None = None
         # Files are written beside the window's own thread: a large mesh takes the disk longer than a blink.
         self._writer = ThreadPoolExecutor(1, "fondale-writer")
         self.recovery = Recovery(state / f"{os.getpid()}-{time.time_ns():x}")
-        self.keeper = Keeper(session, self.recovery, self._writer, self._typing)
+        self.keeper = Keeper(session, self.recovery, self._writer, self.taking.typing)
         self._saving = False
-
-    def _typing(self) -> list[Typing]:
-        return being_typed(self.window.window()) if self.window is not None else []
-
-    def take_typed(self) -> str:
-        """Take what is being typed into the project; in words what cannot be taken, which stays where it is."""
-        left = settled(self.window.window()) if self.window is not None else ""
-        return left.replace(REFUSED, self._session.refusal or REFUSED)
 
     def keep_now(self) -> None:
         """Write unsaved work down, what can be taken of what is being typed with it, before anything else."""
-        self.take_typed()
+        self.taking.take()
         self.wait()
         self.keeper.keep()
         self.wait()
@@ -128,7 +121,7 @@ class Projects:
 
     def may_leave(self) -> bool:
         """Whether the document may be left: saved, or let go on purpose."""
-        untaken = self.take_typed()
+        untaken = self.taking.take()
         if not self._session.document.modified and not untaken:
             return True
         if not self._session.document.modified:

@@ -147,11 +147,6 @@ class Drawing(QWidget):
         scale, x, y = self._frame()
         return QPointF((at.x() - x) / scale, (y - at.y()) / scale)
 
-    def outline_of(self, piece: Piece) -> np.ndarray | None:
-        """The outline (k, 2) of a piece where it stands, or None where it is in no place."""
-        place = rest_places(self._session.results.project).get(piece.id)
-        return outline_in(self._session, self._axis, piece, place) if place is not None else None
-
     def _outlines(self) -> list[tuple[Piece, np.ndarray]]:
         project = self._session.results.project
         places = rest_places(project)

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QScrollArea, QStackedWidget, QVBoxLayout
@@ -33,9 +33,10 @@ from fondale.qt.furniture.rows import Picks, heading, hold, menu_button, pick
 from fondale.qt.furniture.ticket import Row, Ticket
 from fondale.qt.session import Session, Way
 from fondale.qt.stations.stage.composed import Composed
-from fondale.qt.stations.stage.drawing import Drawing
+from fondale.qt.stations.stage.drawing import Drawing, outline_in
 from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.ground_lines import DEEDS as GROUND_DEEDS
+from fondale.qt.stations.stage.lamp_handles import Axis
 from fondale.qt.stations.stage.openings import DEEDS
 from fondale.qt.stations.stage.relief import Relief
 from fondale.qt.stations.stage.rows import StageRows, parse_point
@@ -218,8 +219,13 @@ class StagePage(Page):
         """Where everything stands, and the outline of each piece of scenery."""
         project = self.session.project
         yield partial(rest_places, project)
-        for drawing in (self.plan, self.section):
-            yield from (partial(drawing.outline_of, p) for p in project.pieces if not kind_of(p.shape).living)
+        places = rest_places(project)
+        for axis in get_args(Axis):
+            yield from (
+                partial(outline_in, self.session, axis, p, places[p.id])
+                for p in project.pieces
+                if p.id in places and not kind_of(p.shape).living
+            )
 
     def refresh(self) -> None:
         """Follow the project, the seat and the results."""
