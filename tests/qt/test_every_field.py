@@ -359,5 +359,8 @@ def others(d: Any, walk: Walk) -> None:
     next(b for b in diary_.findChildren(QCheckBox) if b.isVisible()).click()
     diary_.words.setPlainText("Mixed two greens")
     diary_.lesson.setPlainText("Thinner next time")
+    d.click(diary_.timer_button)
+    d.window.projects.taking.take()
+    walk.found |= changed(before, d.project)
     d.click(diary_.write)
     walk.note(before)
