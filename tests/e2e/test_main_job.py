@@ -221,12 +221,12 @@ def test_a_blank_picture_is_known():
 
 
 @pytest.mark.screen
-def test_on_a_real_display_the_window_opens_and_answers(window):
+def test_on_a_real_display_the_window_opens_and_answers(qtbot, window):
     assert QApplication.platformName() == "xcb"
     assert QTest.qWaitForWindowExposed(window)
     for station in ("lamps", "bench", "coats", "stage"):
         QTest.mouseClick(window.footlights.shells[station], Qt.MouseButton.LeftButton)
-        assert QTest.qWaitFor(lambda name=station: window.station == name, 10_000)
+        qtbot.waitUntil(lambda name=station: window.station == name, timeout=10_000)
     plan = window.stations["stage"].page.plan
     window.session.select(PIECES, "boy")
     x = window.session.project.find(PIECES, "boy").place.x
