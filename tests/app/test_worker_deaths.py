@@ -38,8 +38,8 @@ class Heard:
         assert self._more.acquire(timeout=60)
         return self.done[-1]
 
-    def kill(self, lane: int = LIGHT_LANE) -> None:
-        os.kill(self.workers._lanes[lane].process.pid, signal.SIGKILL)
+    def kill(self, lane: int = LIGHT_LANE, number: int = signal.SIGKILL) -> None:
+        os.kill(self.workers._lanes[lane].process.pid, number)
 
 
 @pytest.fixture
@@ -100,6 +100,23 @@ def test_what_kills_its_worker_twice_is_named_and_the_rest_goes_on(heard, hut):
     heard.on = lambda report: None
     light(heard, hut)
     assert heard.wait().results["light"].meters
+
+
+@pytest.mark.slow
+def test_what_took_too_much_of_the_processor_is_not_tried_again(heard, hut):
+    struck = []
+
+    def strike(report):
+        if report.kind == "progress" and not struck:
+            struck.append(report)
+            heard.kill(number=signal.SIGXCPU)
+
+    heard.on = strike
+    light(heard, hut)
+    report = heard.wait()
+    assert not report.results
+    assert "s of the processor to read" in report.failures["light"]
+    assert "twice" not in report.failures["light"]
 
 
 @pytest.mark.slow

@@ -39,6 +39,7 @@ from fondale.qt.furniture.fields import Field
 from fondale.qt.furniture.how import HowButton, HowCard
 from fondale.qt.furniture.pages import PagedStation
 from fondale.qt.furniture.prose import Prose, Short, kept_together, literal
+from fondale.qt.furniture.table import Column, Entry, Table
 from fondale.qt.stations.brief.sheet_page import SheetPage
 from fondale.qt.theme.palette import DOWN, UP, Theme
 from tests.conftest import ONE_WORD, SENTENCE, with_long_names
@@ -687,7 +688,36 @@ def test_a_page_comes_on_show_turn_by_turn_and_then_at_once(desk, hut):
     d.hear()
     bench.visit("Fits")
     assert (bench.page.title, turns.busy) == ("Fits", False)
+    bench.visit("Joins")
+    bench.visit("Fits")  # the later wish counts, also where it is there at once
+    d.hear()
+    assert bench.page.title == "Fits"
     d.window.visit("coats")
-    d.window.visit("lamps")  # the later wish counts
+    d.window.visit("lamps")
     d.hear()
     assert d.window.station == "lamps"
+
+
+def test_a_column_that_is_too_narrow_takes_what_others_have_to_spare(desk, empty):
+    d = desk(empty)
+    table = Table(d.session, "t", [Column("what", 0.7), Column("film", 0.05, True), Column("by", 0.25)])
+    table.resize(300, 100)
+    table.show_entries([Entry("a", ("pour", "3000 µm", "brush"))])
+    widths = table._widths()
+    assert sum(widths) == pytest.approx(300)
+    assert all(w >= n - 1e-6 for w, n in zip(widths, table._needs(), strict=True))
+    table.show_entries([Entry("a", ("w" * 90, "3000 µm", "w" * 90))])  # nothing is to spare
+    widths, needs = table._widths(), table._needs()
+    assert widths == pytest.approx([(300 - needs[1]) * 210 / 285, needs[1], (300 - needs[1]) * 75 / 285])
+    table.show_entries([Entry("a", ("pour", "9", "b"))])
+    table.resize(900, 100)
+    assert table._widths() == pytest.approx([630, 45, 225])
+    table.deleteLater()
+
+
+def test_money_stands_with_its_sign(desk, hut):
+    d = desk(hut.but(brief=hut.brief.but(currency="£", cap=80.0)))
+    brief, diary = d.station("brief").page, d.station("diary")
+    assert brief.cap.edit.text() == "80 £"
+    d.type(diary.spent.edit, "3.5")
+    assert (d.project.tonight.spent, diary.spent.edit.text()) == (3.5, "3.5 £")

@@ -39,7 +39,7 @@ from fondale.core.words import digits
 from fondale.storage import FileTrouble, disk_words, put_file
 from fondale.storage.bits_csv import Table, TableTrouble, read_table
 from fondale.storage.floor_plans import FloorPlan, PlanTrouble, read_plan
-from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, reading_s, write_mesh
+from fondale.storage.meshes import in_mm, mend, parse_mesh, read_mesh, reading, write_mesh
 from fondale.storage.patience import patience
 from fondale.storage.photos import PhotoTrouble, Picture, parse_picture, read_picture
 from fondale.storage.unfolded import Endless
@@ -76,15 +76,13 @@ def mesh_task(progress: Progress, paths: tuple[str, ...], unit: str) -> tuple[Im
         path = Path(name)
         progress.step(k / len(paths), f"reading {path.name}")
         try:
-            with patience(reading_s(path)):
+            with reading(path):
                 loaded = read_mesh(path)
                 progress.step((k + 0.5) / len(paths), f"measuring {path.name}")
                 chosen = loaded.unit or unit
                 mended = mend(in_mm(loaded.body, chosen or "mm"))
             thin = thinnest(mended.body)
             out.append(Import(str(path), b"", chosen, not chosen, mended.facts, skin(mended.body), thin, mended.repairs))
-        except Endless as error:
-            out.append(Import(str(path), trouble=f"“{path.name}” cannot be read: {error}."))
         except Trouble as error:
             out.append(Import(str(path), trouble=str(error)))
     return tuple(out)

@@ -23,9 +23,7 @@ from fondale.core.troubles import Trouble
 from fondale.core.words import digits, show_mm, show_scale
 from fondale.knowledge import table as rows_of
 from fondale.storage.bits_csv import read_table
-from fondale.storage.meshes import ENDINGS, in_mm, mend, read_mesh, reading_s, write_mesh
-from fondale.storage.patience import patience
-from fondale.storage.unfolded import Endless
+from fondale.storage.meshes import ENDINGS, in_mm, mend, read_mesh, reading, write_mesh
 
 PRINTERS = [k for k, r in rows_of("machines")["machine"].items() if "build" in r]
 
@@ -42,15 +40,12 @@ PRINTERS = [k for k, r in rows_of("machines")["machine"].items() if "build" in r
 @click.option("--json", "as_json", is_flag=True, help="Machine-readable output.")
 def mesh(file: Path, unit: str | None, percent: float, height: str | None, machine: str | None, no_keys: bool, out: Path | None, ending: str, as_json: bool) -> int:  # fmt: skip
     """Measure a body, bring it to size, cut it with keys, and write its parts."""
-    try:
-        with patience(reading_s(file)):
-            loaded = read_mesh(file)
-            chosen = loaded.unit or unit
-            if not chosen:
-                raise Trouble(f"{file.name} states no unit. Say what one of its numbers is: --unit {', '.join(FILE_UNITS)}.")
-            mended = mend(in_mm(loaded.body, chosen))
-    except Endless as endless:
-        raise Trouble(f"“{file.name}” cannot be read: {endless}.") from endless
+    with reading(file):
+        loaded = read_mesh(file)
+        chosen = loaded.unit or unit
+        if not chosen:
+            raise Trouble(f"{file.name} states no unit. Say what one of its numbers is: --unit {', '.join(FILE_UNITS)}.")
+        mended = mend(in_mm(loaded.body, chosen))
     facts = mended.facts
     if height:
         percent = factor_for_height(facts.size[2], parse_length(height))

@@ -7,7 +7,7 @@ import os
 import re
 import zipfile
 import zlib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -317,23 +317,22 @@ def saves_of(path: Path) -> list[Path]:
     return [p for p in (path, *backups(path)) if p.exists()]
 
 
-def holds(path: Path, name: str) -> bool:
-    """Whether a project's file has an asset of this name, whole or not."""
+def assets_in(path: Path) -> Assets:
+    """The assets of a save, unread; none where it cannot be read."""
     try:
-        return name in Assets.of(opened(path))
+        return Assets.of(opened(path))
     except (OSError, zipfile.BadZipFile, RuntimeError, ValueError, TooMuch):
-        return False
+        return Assets()
 
 
-def found_again(names: Iterable[str], *paths: Path) -> dict[str, tuple[bytes, Path]]:
+def found_again(names: Sequence[str], *paths: Path) -> dict[str, tuple[bytes, Path]]:
     """Assets out of these files and their backups, newest first: what can be read whole, and where it was. An asset never changes under its name."""
     out: dict[str, tuple[bytes, Path]] = {}
-    for path in (save for p in paths for save in saves_of(p)):
-        for name in names:
-            if name in out or not holds(path, name):
-                continue
+    for path in (save for p in paths for save in saves_of(p)) if names else ():
+        there = assets_in(path)
+        for name in (n for n in names if n not in out and n in there):
             with contextlib.suppress(OSError):
-                out[name] = Assets.of(opened(path))[name], path
+                out[name] = there[name], path
     return out
 
 
@@ -354,7 +353,8 @@ def backup_path(path: Path, number: int) -> Path:
 def _rotate(path: Path, lost: Sequence[str]) -> None:
     """The file becomes the first backup, and the others move on; the last one goes, unless it alone holds what is ``lost``."""
     oldest = backup_path(path, BACKUPS)
-    stays = any(holds(oldest, n) and not any(holds(s, n) for s in saves_of(path) if s != oldest) for n in lost)
+    others = {n for save in saves_of(path) if lost and save != oldest for n in assets_in(save)}
+    stays = bool(lost) and any(n in assets_in(oldest) and n not in others for n in lost)
     # The twin is made before anything moves: where the disk is full, all backups stay as they are.
     newest = twin(path)
     try:

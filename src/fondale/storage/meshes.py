@@ -3,10 +3,12 @@
 Binary STL is read here, in little more memory than the body takes; the other formats through trimesh.
 """
 
+import contextlib
 import errno
 import io
 import re
 import struct
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -49,10 +51,15 @@ class Mended:
     repairs: tuple[str, ...]
 
 
-def reading_s(path: Path) -> float:
-    """Seconds of the processor that reading and measuring a file may take."""
+@contextlib.contextmanager
+def reading(path: Path) -> Iterator[None]:
+    """All work on a file that comes from outside, its measuring too, within the time that it may take. Raises MeshTrouble beyond it."""
     size = path.stat().st_size if path.suffix.lower() == ".stl" and path.is_file() else 0
-    return READING_S * max(1.0, size / STL_STEADY_BYTES)
+    try:
+        with patience(READING_S * max(1.0, size / STL_STEADY_BYTES)):
+            yield
+    except Endless as error:
+        raise MeshTrouble(f"“{path.name}” cannot be read: {error}.") from error
 
 
 def read_mesh(path: Path) -> Loaded:

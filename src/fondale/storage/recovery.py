@@ -14,7 +14,7 @@ from typing import Any
 from fondale.core.model import Project
 from fondale.storage.assets import Assets
 from fondale.storage.disk import LOCK, PRIVATE, Stamp, disk_words, lock_folder, private_folder, put_file, read_small
-from fondale.storage.files import FileTrouble, found_again, from_json, holds, saves_of, to_json
+from fondale.storage.files import FileTrouble, assets_in, found_again, from_json, saves_of, to_json
 from fondale.storage.limits import PROJECT_JSON_BYTES
 
 
@@ -140,8 +140,9 @@ class Recovery:
 
     def missing(self, path: Path | None) -> tuple[tuple[str, Path | None], ...]:
         """The assets that were not written down, and which save of ``path`` has each."""
-        saves = saves_of(path) if path is not None else []
-        return tuple((name, next((s for s in saves if holds(s, name)), None)) for name in self._lie()[1])
+        names = self._lie()[1]
+        saves = {s: assets_in(s) for s in saves_of(path)} if path is not None and names else {}
+        return tuple((name, next((s for s, there in saves.items() if name in there), None)) for name in names)
 
     def read(self, path: Path | None) -> Rescued:
         """The assets, in memory, as their files go with this; what was not written down, or cannot be read, out of the newest save of ``path``."""

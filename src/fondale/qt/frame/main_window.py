@@ -175,6 +175,7 @@ class MainWindow(QMainWindow):
 
     def go(self, station: str) -> None:
         """Show a station."""
+        self.session.turns.stop()
         self.session.leaving.emit()
         place = self.stations[station]
         self.tailor.dress(place.undressed())

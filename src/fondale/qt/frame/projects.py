@@ -323,4 +323,4 @@ def _again(found: Sequence[tuple[str, Path]]) -> str:
 
 def _gone(lost: Sequence[str]) -> str:
     names = ", ".join(map(known_as, lost))
-    return f" {names} could be read nowhere, and is missing; a backup that has anything of it stays." if names else ""
+    return f" Missing, and to be read nowhere: {names}. A backup that has anything of that stays." if names else ""

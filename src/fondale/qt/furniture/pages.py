@@ -167,6 +167,7 @@ class PagedStation(Station):
 
     def _visit(self, title: str, then: Callable[[], object]) -> None:
         if title in self._ready:
+            self.session.turns.stop()  # the later wish counts
             self.turn_to(title)
             then()
         else:

@@ -15,7 +15,7 @@ from fondale.core.order.plan import spread_words
 from fondale.core.times import parse_clock, parse_day, parse_days, parse_first_day, parse_setup, show_setup
 from fondale.core.words import count_words, day_words, digits
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Field, length_field, number, words
+from fondale.qt.furniture.fields import Field, length_field, money_field, number, words
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import heading
@@ -57,7 +57,9 @@ class SheetPage(Page):
             90,
         )
         self.bears.edit.setPlaceholderText("not told")
-        self.cap = Field("cap", number(0, 1e7), lambda v: digits(v, 2), self._setter(lambda b: b.cap, "Cap"), 90).caption_width(CAPTION)
+        self.cap = money_field("cap", 1e7, lambda: self.session.project.brief.currency, self._setter(lambda b: b.cap, "Cap")).caption_width(
+            CAPTION
+        )
         self.currency = Field("money", words(0, 4), str, self._setter(lambda b: b.currency, "Kind of money"), 56)
         self.warmth = Field(
             "bench", number(-10, 45, "°C"), lambda v: f"{digits(v, 1)} °C", self._setter(lambda b: b.bench_c, "Bench temperature"), 90

@@ -15,7 +15,7 @@ from fondale.core.edits.steps import LogEvening, StopTimer
 from fondale.core.model import PROJECT, Draft, Page
 from fondale.core.words import day_words, digits
 from fondale.qt.furniture.columns import Columns
-from fondale.qt.furniture.fields import Choice, Field, Writing, number
+from fondale.qt.furniture.fields import Choice, Field, Writing, money_field, number
 from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.prose import Line, Prose, on_a_button
 from fondale.qt.furniture.rows import action, clear, headed, heading, hold, line_of
@@ -77,9 +77,8 @@ class DiaryStation(Station):
         self.minutes = Field(
             "minutes", number(0, 1440), lambda v: digits(v, 0), session.setter(TONIGHT.then(lambda t: t.minutes), "Minutes tonight"), 70
         )
-        self.spent = Field(
-            "spent", number(0, 1e6), lambda v: digits(v, 2), session.setter(TONIGHT.then(lambda t: t.spent), "Spent tonight"), 70
-        )
+        money = lambda: session.project.brief.currency  # noqa: E731
+        self.spent = money_field("spent", 1e6, money, session.setter(TONIGHT.then(lambda t: t.spent), "Spent tonight"))
         line.addWidget(self.minutes)
         line.addWidget(self.spent)
         column.addLayout(line)

@@ -10,7 +10,7 @@ from fondale.core.prompts.sight import HEAD_LEAST, PIECE_LEAST
 from fondale.core.words import percent
 from fondale.qt.session import Session
 
-NAMES, LEAST = 130, 100
+NAMES, NAMES_LEAST, LEAST = 130, 84, 100
 
 
 class SeenTable(QWidget):
@@ -33,7 +33,7 @@ class SeenTable(QWidget):
 
     def minimumSizeHint(self) -> QSize:
         px = self._session.theme.px
-        return QSize(px(NAMES) + px(LEAST) * len(self._session.project.seats), self.sizeHint().height())
+        return QSize(px(NAMES_LEAST) + px(LEAST) * len(self._session.project.seats), self.sizeHint().height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         theme, project, p = self._session.theme, self._session.project, QPainter(self)
@@ -43,7 +43,7 @@ class SeenTable(QWidget):
         if found is None or not project.seats:
             return
         views = {(v.piece, v.seat): v for v in found}
-        names = theme.px(NAMES)
+        names = max(theme.px(NAMES_LEAST), min(theme.px(NAMES), self.width() - theme.px(LEAST) * len(project.seats)))
         wide = (self.width() - names) / len(project.seats)
         row = self._row()
         p.setFont(theme.font(11.5))
