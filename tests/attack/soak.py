@@ -133,7 +133,7 @@ def soak(quick: bool) -> tuple[str, str, bool]:
             if rng.random() < 0.05:
                 main.projects.save_to(home / "a.fondale")  # it waits for the disk in a loop of its own
             if rng.random() < 0.02:
-                main.session.open(Document(start, assets=sample_assets(name)))
+                turn("open", lambda: main.session.open(Document(start, assets=sample_assets(name))))
             actions += 5
             rest(rng.uniform(0.02, 0.3))
             if gone > warm * 60 and not kept:

@@ -5,9 +5,9 @@ from itertools import pairwise
 
 import pytest
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent, QHelpEvent, QPixmap
+from PySide6.QtGui import QDropEvent, QFocusEvent, QHelpEvent, QPixmap
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton
+from PySide6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMessageBox, QPushButton, QWidget
 
 from fondale.core.bits.search import VERDICTS
 from fondale.core.derived import JOBS, LEDGER, READINGS
@@ -715,3 +715,26 @@ def test_a_list_without_room_for_its_words_ends_in_an_ellipsis_and_tells_them_wh
     QApplication.sendEvent(choice.box, QHelpEvent(QEvent.Type.ToolTip, QPoint(5, 5), choice.box.mapToGlobal(QPoint(5, 5))))
     assert choice.box._seen()[1] == "short"
     assert choice.box.toolTip() == ""
+
+
+def test_a_list_holds_its_words_without_widgets_until_it_is_gone_into(qtbot):
+    taken = []
+    choice = Choice("thinned with", [(w, w) for w in ("water", "alcohol", "spirit")], taken.append)
+    qtbot.addWidget(choice)
+    choice.set_value("alcohol")
+    choice.show()
+    box = choice.box
+    assert box.shown == box.accessibleDescription() == "alcohol"
+    assert not box.findChildren(QWidget)  # eight for each box made pages and tickets slow
+    wide = box.sizeHint()
+    QApplication.sendEvent(box, QFocusEvent(QEvent.Type.FocusIn))
+    assert [box.itemText(i) for i in range(box.count())] == ["water", "alcohol", "spirit"]
+    assert box.currentText() == "alcohol"
+    assert box.sizeHint() == wide
+    QTest.keyClick(box, Qt.Key.Key_Down)
+    assert taken == ["spirit"]
+    assert box.shown == "spirit"
+    choice.set_value("alcohol")  # it was not taken
+    assert box.currentText() == box.shown == "alcohol"
+    choice.set_options([("none", "none")])
+    assert (box.count(), box.shown) == (1, "")

@@ -236,7 +236,7 @@ class Walk:
             return False
         if isinstance(widget, Choice):
             known = False
-            for i in range(widget.box.count()):
+            for i in range(len(widget.box.words)):
                 if self.alive(widget) and not (known and not isinstance(widget._options[i][0], tuple)):
                     widget.box.activated.emit(i)
                     known |= self.note(before)

@@ -564,6 +564,28 @@ def test_whatever_is_on_show_wears_the_lighting(desk, heron):
                 assert not bare(), (station, page)
 
 
+class Paintings(QObject):
+    """Counts how often all of a window is painted."""
+
+    seen = 0
+
+    def eventFilter(self, watched, event):
+        if event.type() == QEvent.Type.Paint:
+            self.seen += event.rect() == watched.rect()
+        return False
+
+
+def test_a_change_of_lights_paints_the_window_once(qtbot, desk, heron):
+    d = desk(heron)
+    d.settle()
+    paintings = Paintings()
+    d.window.installEventFilter(paintings)
+    d.window.switch_lights()
+    qtbot.waitUntil(d.window.updatesEnabled)
+    QApplication.processEvents()
+    assert paintings.seen == 1  # “setUpdatesEnabled” would do it twice
+
+
 def test_what_goes_while_it_waits_to_be_dressed_is_left_out(desk, heron):
     d = desk(heron)
     going, staying = QWidget(d.window), QWidget(d.window)

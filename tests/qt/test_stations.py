@@ -110,7 +110,7 @@ def test_a_piece_snaps_to_the_wall_turns_by_keys_and_is_held(desk, empty):
     plan.setFocus()
     d.key(Qt.Key.Key_BracketLeft, on=plan)
     assert d.project.get(PIECES, ident).place.turn_deg == 5
-    held = next(w for w, _r in stage.ticket.rows if isinstance(w, Choice) and w.box.count() == 2 and "fixed" in w.box.itemText(1))
+    held = next(w for w, _r in stage.ticket.rows if isinstance(w, Choice) and len(w.box.words) == 2 and "fixed" in w.box.words[1])
     held.box.activated.emit(1)
     before = d.project.get(PIECES, ident).place
     d.drag(plan, plan.to_screen(before.x, before.y), plan.to_screen(before.x + 40, before.y))

@@ -63,8 +63,7 @@ def test_a_row_is_made_ones_own_changed_used_undone_and_kept(desk, heron, tmp_pa
     d.session.select(LAMPS, "passage")
     d.refresh()
     led = next(f for f, _r in lamps.ticket.rows if isinstance(f, Choice) and f.box.accessibleName() == "LED")
-    assert led.box.findText("Sodium") >= 0
-    led.box.activated.emit(led.box.findText("Sodium"))
+    led.box.activated.emit(led.box.words.index("Sodium"))
     QApplication.processEvents()
     assert is_own(d.project.get(LAMPS, "passage").led)
     opened(d)
@@ -74,7 +73,7 @@ def test_a_row_is_made_ones_own_changed_used_undone_and_kept(desk, heron, tmp_pa
     d.type(field(window, "bears").edit, "22 mA")
     assert d.project.get(LAMPS, "passage").led == d.project.own[0].key
     led = next(f for f, _r in lamps.ticket.rows if isinstance(f, Choice) and f.box.accessibleName() == "LED")
-    assert led.box.currentText() == "Sodium"
+    assert led.box.shown == "Sodium"
     d.session.document.undo()
     QApplication.processEvents()
     assert d.project.own[0].values["max_ma"] == 25
@@ -128,7 +127,7 @@ def test_rows_that_change_keep_the_table_beside_them(desk, heron):
     d.type(field(window, "lifted by").edit, "spirit")
     assert d.project.own[0].values["lifts_with"] == ("spirit",)
     thinner = field(window, "thinned with")
-    thinner.box.activated.emit(thinner.box.findText("water"))
+    thinner.box.activated.emit(thinner.box.words.index("water"))
     assert d.project.own[0].values["thinner"] == "water"
     hold({})
 

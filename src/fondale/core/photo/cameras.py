@@ -17,6 +17,7 @@ from fondale.core.model import Photo, Thread
 COUNT = 1200
 DIAGONAL_MM = 43.27  # of the picture that a 35 mm equivalent is told for
 WIDEST, LONGEST = 24.0, 85.0  # lenses that people use, as equally likely by their logarithm: common practice, no source
+SHORTEST = 5.0  # mm: what a file says below it is no lens
 LENS = 0.03  # how well the focal length in a file is known
 TILT_DEG, ROLL_DEG, YAW_DEG = 8.0, 1.7, 3.0  # how far cameras are held from level, upright and square: common practice, no source
 MIDDLE = 0.01  # of its width: how far a lens looks beside the middle of the picture
@@ -45,7 +46,7 @@ class Cameras:
         shape = (-1,) + (1,) * (points.ndim - 2)
         away = points - self.middle.reshape(*shape, 2)
         out: Floats = self.middle.reshape(*shape, 2) + away * (
-            1 - self.bend.reshape(*shape, 1) * (away**2).sum(-1, keepdims=True) / self.half_px**2
+            1 - self.bend.reshape(*shape, 1) * np.einsum("...i,...i->...", away, away)[..., None] / self.half_px**2
         )
         return out
 
@@ -57,12 +58,12 @@ class Cameras:
     def level(self, rays: Floats, turned: bool = False) -> Floats:
         """Rays (n, 3) right, down and level ahead in the world; ``turned``: ahead is square to the plane that each camera supposes."""
         ahead = np.array([0.0, 0.0, 1.0]) - self.down[:, 2:] * self.down
-        ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)
+        ahead /= np.sqrt(_dot(ahead, ahead))[:, None]
         right = np.cross(self.down, ahead)
         if turned:
             c, s = np.cos(self.yaw)[:, None], np.sin(self.yaw)[:, None]
             right, ahead = c * right - s * ahead, s * right + c * ahead
-        return np.stack([(rays * right).sum(1), (rays * self.down).sum(1), (rays * ahead).sum(1)], 1)
+        return np.stack([_dot(rays, right), _dot(rays, self.down), _dot(rays, ahead)], 1)
 
 
 def hand_of(px: float) -> float:
@@ -90,13 +91,15 @@ class _Upright:
     sigma: float
 
 
+@lru_cache(maxsize=4)
 def cameras_of(photo: Photo) -> Cameras:
     """The cameras that may have taken a photograph, by its lens, its horizon, its upright threads and the sides of its frame."""
     rng = np.random.default_rng(1)
     diagonal = math.hypot(photo.width, photo.height)
     logs = rng.uniform(math.log(WIDEST), math.log(LONGEST), COUNT)
-    known = math.log(photo.f35_mm) + LENS * rng.normal(size=COUNT) if photo.f35_mm else logs
-    likeliest = photo.f35_mm or math.sqrt(WIDEST * LONGEST)
+    lens = max(photo.f35_mm, SHORTEST) if photo.f35_mm else 0.0
+    known = math.log(lens) + LENS * rng.normal(size=COUNT) if lens else logs
+    likeliest = lens or math.sqrt(WIDEST * LONGEST)
     focal = np.concatenate([[likeliest], np.exp(known)]) / DIAGONAL_MM * diagonal
     middle = np.array([photo.width, photo.height]) / 2 + _with_none(rng.normal(0, MIDDLE, (COUNT, 2))) * photo.width
     bend = _with_none(rng.uniform(-BARREL, 0, COUNT))
@@ -132,6 +135,12 @@ def uprights_of(photo: Photo) -> list[_Upright]:
     return out
 
 
+def _dot(a: Floats, b: Floats) -> Floats:
+    """Row by row: sums over two or three columns are slow."""
+    out: Floats = np.einsum("ij,ij->i", a, b)
+    return out
+
+
 def _with_none(drawn: Floats) -> Floats:
     return np.concatenate([np.zeros((1, *drawn.shape[1:])), drawn])
 
@@ -151,7 +160,7 @@ def _held(
     planes = []
     for u in uprights:
         normal = np.cross(cameras.rays(u.a), cameras.rays(u.b))
-        planes.append((normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12), u.sigma))
+        planes.append((normal / np.maximum(np.sqrt(_dot(normal, normal)), 1e-12)[:, None], u.sigma))
     edges: list[tuple[Floats, float, float]] = []
     if photo.horizon is not None:
         hand = hand_of(photo.horizon.hand_px)
@@ -163,7 +172,7 @@ def _held(
     def misfit(held: Floats) -> Floats:
         down = _down(held)
         rows = [(held - prior) / sigma]
-        rows += [((normal * down).sum(1) / s)[:, None] for normal, s in planes]
+        rows += [(_dot(normal, down) / s)[:, None] for normal, s in planes]
         for y, x, hand in edges:
             seen = cameras.middle[:, 1] - (down[:, 0] * (x - cameras.middle[:, 0]) + down[:, 2] * cameras.focal) / down[:, 1]
             rows.append(((seen - y) / hand)[:, None])
@@ -173,12 +182,12 @@ def _held(
     for _ in range(STEPS):
         here = misfit(found)
         tilt, roll = ((misfit(found + step * np.eye(2)[k]) - here) / step for k in (0, 1))
-        aa, ab, bb = (tilt * tilt).sum(1), (tilt * roll).sum(1), (roll * roll).sum(1)
-        a, b = (tilt * here).sum(1), (roll * here).sum(1)
+        aa, ab, bb = _dot(tilt, tilt), _dot(tilt, roll), _dot(roll, roll)
+        a, b = _dot(tilt, here), _dot(roll, here)
         whole = aa * bb - ab * ab  # above zero: how cameras are held tells a little of both
         found = np.clip(found - np.stack([(bb * a - ab * b) / whole, (aa * b - ab * a) / whole], 1), -1.2, 1.2)
-    out: Floats = (misfit(found) ** 2).sum(1)
-    return found, out
+    left = misfit(found)
+    return found, _dot(left, left)
 
 
 def pixels_of(thread: Thread) -> float:

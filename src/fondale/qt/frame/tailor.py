@@ -3,13 +3,14 @@
 import time
 from collections.abc import Callable, Iterable
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QWidget
 from shiboken6 import isValid
 
 from fondale.qt.theme.palette import Theme, wear, wears
 
 TURN_S = 0.003  # the next part is begun in the same turn while less than this has gone
+HUSHED = Qt.WidgetAttribute.WA_UpdatesDisabled  # of the window alone: “setUpdatesEnabled” would paint all of it twice
 IDLE_S = 0.25  # what is hidden waits while the maker works
 
 
@@ -36,7 +37,7 @@ class Tailor:
             elif part not in self._shown:
                 self._shown.append(part)
         if self._shown:
-            self._window.setUpdatesEnabled(False)
+            self._window.setAttribute(HUSHED)
         self.timer.start(0 if self._shown else self._between_ms)
 
     def wait(self) -> None:
@@ -57,7 +58,8 @@ class Tailor:
                 if isValid(part):
                     wear(part, self._theme)
         elif not self._window.updatesEnabled():  # in a turn of its own: it is laid out by now
-            self._window.setUpdatesEnabled(True)
+            self._window.setAttribute(HUSHED, False)
+            self._window.repaint()
             self.timer.start(self._between_ms)
         elif self.rests:
             self._dress_hidden()

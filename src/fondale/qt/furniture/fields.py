@@ -5,8 +5,8 @@ from collections.abc import Callable
 from typing import Any, Self
 
 from pydantic import ValidationError
-from PySide6.QtCore import QEvent, Qt
-from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPaintEvent
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QColor, QFocusEvent, QKeyEvent, QPaintEvent, QWheelEvent
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
@@ -143,10 +143,9 @@ class Field(Captioned):
         column.setSpacing(1)
         self._caption.setBuddy(self.edit)
         column.addLayout(self.row)
-        self._error = Prose("error")
-        self._error.hide()
+        self.error = ""  # what is wrong with what is typed
+        self._line: Prose | None = None  # says it, once there is something to say
         self.edit.setMinimumWidth(44)
-        column.addWidget(self._error)
         self.edit.textEdited.connect(self._check)
         self.edit.returnPressed.connect(self.settle)
         self.edit.editingFinished.connect(lambda: None if self.error else self.settle())  # why it is not taken is told once
@@ -188,18 +187,18 @@ class Field(Captioned):
         """What is typed, as long as it was not taken; otherwise an empty text."""
         return self.edit.text() or "nothing" if self.edit.isModified() else ""
 
-    @property
-    def error(self) -> str:
-        """What is wrong with what is typed, or an empty text."""
-        return self._error.text() if self._error.isVisibleTo(self) else ""
-
     def _say(self, text: str) -> None:
-        bad = bool(text)
-        self._error.setText(text)
-        self._error.setVisible(bad)
+        if text == self.error:
+            return
+        other, self.error = bool(text) != bool(self.error), text
+        if self._line is None:
+            self._line = Prose("error")
+            self.layout().addWidget(self._line)  # type: ignore[union-attr]
+        self._line.setText(text)
+        self._line.setVisible(bool(text))
         self.edit.setAccessibleDescription(text)
-        if self.edit.property("bad") != bad:
-            self.edit.setProperty("bad", bad)
+        if other:
+            self.edit.setProperty("bad", bool(text))
             self.edit.style().unpolish(self.edit)
             self.edit.style().polish(self.edit)
 
@@ -357,17 +356,87 @@ def scale_field(caption: str, commit: Callable[[float], object], width: int = 80
 
 
 LONG = 9  # lists from here on are found by typing
+LETTERS = 9  # a list has room for at least
 
 
 class _Box(QComboBox):
-    """A list; a long one opens as a finder. Words that have no room end in an ellipsis, and are whole in the tip."""
+    """A list; a long one opens as a finder. Words that have no room end in an ellipsis, and are whole in the tip.
+
+    Qt makes eight widgets for the list of a box as soon as it holds something. Few are ever opened, and a ticket has a dozen: a box holds
+    its words by itself until it is gone into.
+    """
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.words: list[str] = []
+        self._at = -1
+        self._filled = False
+
+    def offer(self, words: list[str]) -> None:
+        """What can be chosen; nothing is."""
+        self.words, self._at, was, self._filled = words, -1, self._filled, False
+        if was:
+            self._fill()
+        self._tell()
+
+    def show_at(self, at: int) -> None:
+        """Show one as chosen; -1 for none."""
+        self._at = at
+        if self._filled and self.currentIndex() != at:
+            self.setCurrentIndex(at)
+        self._tell()
+
+    @property
+    def shown(self) -> str:
+        """The words of what is chosen."""
+        at = self.currentIndex() if self._filled else self._at
+        return self.words[at] if at >= 0 else ""
+
+    def _tell(self) -> None:
+        self.setAccessibleDescription("" if self._filled else self.shown)  # its own words tell it otherwise
+        self.update()
+
+    def _fill(self) -> None:
+        if not self._filled:
+            self._filled = True
+            self.blockSignals(True)
+            self.clear()
+            self.addItems(self.words)
+            self.setCurrentIndex(self._at)
+            self.blockSignals(False)
+            self._tell()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self._fill()
+        super().focusInEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self._fill()
+        super().wheelEvent(event)
+
+    def changeEvent(self, event: QEvent) -> None:
+        """An empty one has no list that would have to know of its type."""
+        if not self._filled and event.type() in (QEvent.Type.StyleChange, QEvent.Type.FontChange):
+            QWidget.changeEvent(self, event)
+        else:
+            super().changeEvent(event)
+
+    def sizeHint(self) -> QSize:
+        """It asks for the room of a few letters, whatever is on the list."""
+        option, metrics = QStyleOptionComboBox(), self.fontMetrics()
+        self.initStyleOption(option)
+        words = QSize(LETTERS * metrics.horizontalAdvance("X"), max(metrics.height(), 14) + 2)
+        return self.style().sizeFromContents(QStyle.ContentsType.CT_ComboBox, option, words, self)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def _seen(self) -> tuple[QStyleOptionComboBox, str]:
         """How it is drawn, and its words as far as they have room."""
         option = QStyleOptionComboBox()
         self.initStyleOption(option)
         room = self.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, self)
-        return option, self.fontMetrics().elidedText(self.currentText(), Qt.TextElideMode.ElideRight, room.width() - 2)
+        return option, self.fontMetrics().elidedText(self.shown, Qt.TextElideMode.ElideRight, room.width() - 2)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QStylePainter(self)
@@ -378,16 +447,16 @@ class _Box(QComboBox):
 
     def event(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip:
-            cut = self._seen()[1] != self.currentText()
-            self.setToolTip(literal(self.currentText()) if cut else "")
+            cut = self._seen()[1] != self.shown
+            self.setToolTip(literal(self.shown) if cut else "")
         return super().event(event)
 
     def showPopup(self) -> None:
+        self._fill()
         if self.count() < LONG:
             super().showPopup()
             return
-        options = [(i, self.itemText(i)) for i in range(self.count())]
-        self.finder = Finder(self, options, self._take)
+        self.finder = Finder(self, list(enumerate(self.words)), self._take)
         self.finder.open_below(self)
 
     def _take(self, at: int) -> None:
@@ -431,8 +500,6 @@ class Choice(Captioned):
         super().__init__(caption, self.box, width)
         self.setLayout(self.row)
         self._options: list[tuple[Any, str]] = []
-        self.box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.box.setMinimumContentsLength(7)
         self._asked = options if callable(options) else None
         self.set_options(options() if callable(options) else options)
         self.box.activated.connect(lambda i: commit(self._options[i][0]))
@@ -442,15 +509,11 @@ class Choice(Captioned):
         if options == self._options:
             return
         self._options = options
-        self.box.blockSignals(True)
-        self.box.clear()
-        self.box.addItems([text for _value, text in options])
-        self.box.blockSignals(False)
+        self.box.offer([text for _value, text in options])
 
     def set_value(self, value: Any) -> None:
         """Show a value; one that is not on the list shows as nothing."""
         if self._asked is not None:
             self.set_options(self._asked())
         at = next((i for i, (v, _t) in enumerate(self._options) if v == value), -1)
-        if self.box.currentIndex() != at:
-            self.box.setCurrentIndex(at)
+        self.box.show_at(at)

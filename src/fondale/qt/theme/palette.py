@@ -1,6 +1,7 @@
 """The two lightings, fonts, and the style sheet made from them."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from importlib.resources import files
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -53,10 +54,16 @@ class Theme:
 
     def font(self, size: float = 13, weight: int = 400, display: bool = False) -> QFont:
         """A shipped face at a pixel size."""
-        font = QFont("Fraunces" if display else "IBM Plex Sans")
-        font.setPixelSize(self.px(size))
-        font.setWeight(QFont.Weight(600 if display else weight))
-        return font
+        return _font("Fraunces" if display else "IBM Plex Sans", self.px(size), 600 if display else weight)
+
+
+@lru_cache
+def _font(family: str, pixels: int, weight: int) -> QFont:
+    """Kept: a font that was drawn with has found its letters."""
+    font = QFont(family)
+    font.setPixelSize(pixels)
+    font.setWeight(QFont.Weight(weight))
+    return font
 
 
 def load_fonts() -> None:

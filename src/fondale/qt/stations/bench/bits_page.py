@@ -1,6 +1,7 @@
 """The bits box: drawers of bits; type a need and the best float up."""
 
 import re
+from functools import partial
 from pathlib import Path
 from typing import get_args
 
@@ -29,7 +30,7 @@ from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.rows import action, heading
 from fondale.qt.furniture.ticket import Row, Ticket
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
 from fondale.qt.stations.bench.bit_cells import BitCells, NeedCells, real_words, sizes_words
 
 MOST = 48
@@ -144,7 +145,7 @@ class BitsPage(Page):
         for widget in (self.met, self.need_again.button, self.need_ticket):
             widget.setVisible(need is not None)
         if need is not None:
-            self.need_ticket.show_thing(f"need {len(project.photos)}", need.name, True, self._need_rows)
+            self._fill_need(need)
             self.need_ticket.read(project)
         self.met.setText("Open again" if need is not None and need.made else "Met")
         if project.bits is not self._box.bits:
@@ -210,7 +211,7 @@ class BitsPage(Page):
         if bit is None:
             self._reads.setText("")
             return
-        self.ticket.show_thing("bit", bit.name, True, self._rows)
+        self._fill_bit(bit)
         self.ticket.read(self.session.project)
         there = bit.state == "in the box" and bit.count > 0
         like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
@@ -371,6 +372,18 @@ class BitsPage(Page):
         from fondale.storage.bits_csv import write_bits
 
         return write_file(self, self.session, path, write_bits(self.session.project.bits, signs).encode())
+
+    def preparing(self) -> Way:
+        if self.session.project.needs:
+            yield partial(self._fill_need, self.session.project.needs[0])
+        if self.session.project.bits:
+            yield partial(self._fill_bit, self.session.project.bits[0])
+
+    def _fill_need(self, need: Need) -> None:
+        self.need_ticket.show_thing(f"need {len(self.session.project.photos)}", need.name, True, self._need_rows)
+
+    def _fill_bit(self, bit: Bit) -> None:
+        self.ticket.show_thing("bit", bit.name, True, self._rows)
 
     def refresh(self) -> None:
         """Follow the project."""

@@ -1,6 +1,7 @@
 """Reference photographs: threads read as real lengths and at the house scale, and made into parts and needs."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -14,6 +15,7 @@ from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread
 from fondale.core.lengths import parse_known
 from fondale.core.model import PHOTOS, Frame, Horizon, Photo, Thread
+from fondale.core.photo.cameras import SHORTEST, cameras_of
 from fondale.core.photo.reading import ThreadReading, assumed_words, read_photo, reading_told, show_known, wall_angles
 from fondale.core.words import digits, show_real
 from fondale.qt.furniture.cells import Cells
@@ -24,7 +26,7 @@ from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import action, line_of, pick
-from fondale.qt.session import Session
+from fondale.qt.session import Session, Way
 from fondale.qt.stations.brief.photo_pictures import PhotoPictures
 from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
 from fondale.qt.stations.brief.thread_makes import ThreadMakes
@@ -135,7 +137,7 @@ class PhotoPage(Page):
             side.edit.setPlaceholderText(f"how {tip}?")
         self.lens = Field(
             "lens",
-            lambda t: number(5, 2000, "mm")(t) if t.strip() else 0.0,
+            lambda t: number(SHORTEST, 2000, "mm")(t) if t.strip() else 0.0,
             lambda v: f"{digits(v, 0)} mm" if v else "",
             self._set_lens,
             104,
@@ -311,6 +313,11 @@ class PhotoPage(Page):
         self._pictures.keep(asset, picture.shown)
         if self.session.do(edit):
             self.session.select(PHOTOS, ident)
+
+    def preparing(self) -> Way:
+        if self.photo is not None:
+            yield partial(cameras_of, self.photo)
+            yield self._readings
 
     def _readings(self) -> dict[str, ThreadReading]:
         photo = self.photo

@@ -124,13 +124,16 @@ class ScaleRibbon(QWidget):
         p.save()
         p.setClipRect(box.adjusted(1, 1, -1, -1))
         over, roofed = False, cells(case)[0].sides["top"] != "open"
+        large, centre, floor = grow * scale, box.center().x(), box.bottom()
+        seen: dict[bool, list[QRectF]] = {True: [], False: []}
         for e in extents:
-            left, right = ((x - case.width / 2) * grow * scale + box.center().x() for x in (e.left, e.right))
+            left, right = centre + (e.left - case.width / 2) * large, centre + (e.right - case.width / 2) * large
             over |= left < box.left() - 1 or right > box.right() + 1 or (roofed and e.high * grow > case.height + 1)
-            low, high = box.bottom() - e.low * grow * scale, box.bottom() - e.high * grow * scale
-            p.setPen(QPen(theme.color("soft"), 0.6))
-            p.setBrush(theme.color("line", 0.5) if e.scenery else theme.color("ink"))
-            p.drawRect(QRectF(left, high, right - left, low - high))
+            seen[e.scenery].append(QRectF(left, floor - e.high * large, right - left, (e.high - e.low) * large))
+        p.setPen(QPen(theme.color("soft"), 0.6))
+        for scenery, colour in ((True, theme.color("line", 0.5)), (False, theme.color("ink"))):
+            p.setBrush(colour)
+            p.drawRects(seen[scenery])
         if not extents:
             outlines = self._session.results[OUTLINES]
             p.setPen(Qt.PenStyle.NoPen)
