@@ -1,9 +1,10 @@
-"""The long attacks: kills, workers, two programs on one file, hostile files, random edits, a soak. Prints a table; exit 1 where one fails.
+"""The long attacks: what is typed and kept, random edits, hostile files, kills, two programs on one file, a soak. Prints a table; exit 1 where one fails.
 
 ``python -m tests.attack [NAME ...] [--quick]``
 """
 
 import platform
+import subprocess
 import sys
 import tempfile
 import time
@@ -52,8 +53,20 @@ def hostile(quick: bool) -> Row:
     return f"{len(met)} hostile files of {len({m.case.kind for m in met})} kinds", said, not bad
 
 
+KEPT = ("tests/storage/test_kept.py", "tests/qt/test_typed.py", "tests/app/test_apart.py", "tests/cli/test_commands.py")
+
+
+def kept(_quick: bool) -> Row:
+    """What is typed; a full disk; folders that go, modes, clocks; no display: each tried once, by its test."""
+    done = subprocess.run([sys.executable, "-m", "pytest", *KEPT], capture_output=True, text=True, check=False)
+    said = done.stdout.strip().splitlines() or [done.stderr.strip()[-200:]]
+    if done.returncode:
+        print("\n".join(line for line in said if line.startswith(("E ", "FAILED"))))
+    return "what is typed, full disks, lost folders, no display", said[-1].strip("= "), done.returncode == 0
+
+
 ATTACKS: dict[str, Callable[[bool], Row]] = {
-    "edits": edits, "hostile": hostile, "kills": kill_all, "programs": two_programs, "soak": soak,
+    "kept": kept, "edits": edits, "hostile": hostile, "kills": kill_all, "programs": two_programs, "soak": soak,
 }  # fmt: skip
 
 
