@@ -1,6 +1,7 @@
 """The `fondale` command: the command line, and the window where no other command is given."""
 
 import gc
+import io
 import sys
 from datetime import date
 from typing import TYPE_CHECKING
@@ -29,8 +30,14 @@ def at_work() -> None:
 def main() -> int:
     """Entry point."""
     gc.disable()  # the window has a collector of its own, on its own thread
-    from fondale.cli import run
-
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(encoding="utf-8", errors="replace")  # names of files may be no text
+    try:
+        from fondale.cli import run
+    except KeyboardInterrupt:
+        print("fondale: Stopped. Nothing was written.", file=sys.stderr)
+        return 130
     return run(sys.argv[1:], open_window, date.today(), at_work)
 
 

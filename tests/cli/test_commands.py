@@ -64,7 +64,7 @@ def test_only_the_command_itself_bounds_its_process(hut_file):
     call("check", hut_file)
     assert resource.getrlimit(resource.RLIMIT_DATA) == before
     code = "import resource, sys; from fondale.__main__ import main; main(); print(resource.getrlimit(resource.RLIMIT_DATA)[0])"
-    done = subprocess.run([sys.executable, "-c", code, "check", "--help"], capture_output=True, text=True, check=True)
+    done = subprocess.run([sys.executable, "-c", code, "check", "nowhere"], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == str(MEMORY_BYTES)
 
 
@@ -119,9 +119,9 @@ def test_scale_in_words_and_as_json(capsys):
         (("papers", "nowhere.fondale", "--out", "x"), "There is no file"),
         (("papers", "nowhere.fondale"), "Missing option"),
         (("open", "nowhere.fondale"), "There is no file"),
-        (("demo", "--sample", "Moon base"), "is not one of"),
-        (("demo", "--today", "soon"), "does not match"),
-        (("demo", "--save", "/proc/none/a.fondale"), "could not be written"),
+        (("demo", "--sample", "Moon base"), "There is no sample"),
+        (("demo", "--today", "soon"), "is not a day"),
+        (("demo", "--save", "/proc/none/a.fondale"), "be written"),
     ],
 )
 def test_bad_words_give_one_line_and_exit_2(capsys, args, says):
@@ -172,7 +172,12 @@ def test_light_as_json_and_as_a_picture(hut_file, tmp_path, capsys):
 
 
 @pytest.mark.parametrize(
-    ("extra", "says"), [(("--moment", "noon"), "no moment"), (("--seat", "moon"), "no seat"), (("--width", "3"), "not in the range")]
+    ("extra", "says"),
+    [
+        (("--moment", "noon"), "no moment"),
+        (("--seat", "moon", "--png", "x.png"), "no seat"),
+        (("--width", "3", "--png", "x.png"), "not in the range"),
+    ],
 )
 def test_light_refuses_what_is_not_there(hut_file, capsys, extra, says):
     assert call("light", hut_file, *extra) == 2

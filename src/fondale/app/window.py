@@ -3,8 +3,10 @@
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from fondale.app.document import Document
+if TYPE_CHECKING:
+    from fondale.app.document import Document
 
 
 @dataclass(frozen=True)
@@ -14,7 +16,7 @@ class Window:
     ``trouble`` is said in the window: why the file that was asked for is not there.
     """
 
-    document: Document | None = None
+    document: "Document | None" = None
     sample: str = ""
     tour: Path | None = None
     today: date = date.min

@@ -1,16 +1,17 @@
 """The JSON shapes of the command line, as docs/cli.md tells them."""
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from fondale.core.circuit.supply import SupplyResult
-from fondale.core.light.desk import LightResult
-from fondale.core.model import Project
-from fondale.core.order.plan import Plan
-from fondale.core.prompts import Finding
-from fondale.core.scale.reading import ClaimReading, Reading
+if TYPE_CHECKING:
+    from fondale.core.circuit.supply import SupplyResult
+    from fondale.core.light.desk import LightResult
+    from fondale.core.model import Project
+    from fondale.core.order.plan import Plan
+    from fondale.core.prompts import Finding
+    from fondale.core.scale.reading import ClaimReading, Reading
 
 
-def finding(f: Finding) -> dict[str, Any]:
+def finding(f: "Finding") -> dict[str, Any]:
     """One prompt."""
     return {
         "code": f.code,
@@ -26,7 +27,7 @@ def finding(f: Finding) -> dict[str, Any]:
     }
 
 
-def reading(r: Reading, nominal: ClaimReading | None) -> dict[str, Any]:
+def reading(r: "Reading", nominal: "ClaimReading | None") -> dict[str, Any]:
     """One scale reading."""
     return {
         "measured_mm": r.measured_mm,
@@ -44,7 +45,7 @@ def reading(r: Reading, nominal: ClaimReading | None) -> dict[str, Any]:
     }
 
 
-def light(project: Project, r: LightResult, levels: dict[str, float]) -> dict[str, Any]:
+def light(project: "Project", r: "LightResult", levels: dict[str, float]) -> dict[str, Any]:
     """Meters and areas."""
     return {
         "moment": r.moment,
@@ -56,7 +57,7 @@ def light(project: Project, r: LightResult, levels: dict[str, float]) -> dict[st
     }
 
 
-def supply(r: SupplyResult) -> dict[str, Any]:
+def supply(r: "SupplyResult") -> dict[str, Any]:
     """One supply."""
     return {
         "id": r.supply,
@@ -81,7 +82,7 @@ def supply(r: SupplyResult) -> dict[str, Any]:
     }
 
 
-def plan(p: Plan) -> dict[str, Any]:
+def plan(p: "Plan") -> dict[str, Any]:
     """The running order."""
     return {
         "finish": p.ready.isoformat() if p.ready else None,

@@ -14,6 +14,7 @@ SAMPLES: dict[str, Callable[[date], Project]] = {
     "Glasshouse, 5 a.m.": glasshouse,
     "Signal hut in the pass": signal_hut,
 }
+SHORT = {"heron": "Heron Stairs, last boat", "glasshouse": "Glasshouse, 5 a.m.", "hut": "Signal hut in the pass"}
 
 
 def sample_assets(name: str) -> dict[str, bytes]:
@@ -21,4 +22,4 @@ def sample_assets(name: str) -> dict[str, bytes]:
     return heron_bench.assets() if name == "Heron Stairs, last boat" else {}
 
 
-__all__ = ["SAMPLES", "glasshouse", "heron_stairs", "sample_assets", "signal_hut"]
+__all__ = ["SAMPLES", "SHORT", "glasshouse", "heron_stairs", "sample_assets", "signal_hut"]

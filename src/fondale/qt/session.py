@@ -75,6 +75,7 @@ class Session(QObject):
     selection_changed = Signal()
     theme_changed = Signal()
     dress_asked = Signal(object)
+    came_on = Signal()  # another page is on show
     said = Signal(str)
     take_asked = Signal()
     leaving = Signal()  # something else is done now: what is being typed is taken first

@@ -62,6 +62,14 @@ def reading(path: Path) -> Iterator[None]:
         raise MeshTrouble(f"“{path.name}” cannot be read: {error}.") from error
 
 
+def ending_of(data: bytes) -> str:
+    """The ending that bytes of a file would have, by how they begin; STL for those that say nothing."""
+    for begins, ending in ((b"glTF", ".glb"), (b"PK", ".3mf"), (b"ply", ".ply")):
+        if data.startswith(begins):
+            return ending
+    return ".obj" if re.match(rb"\s*(#|mtllib |o |g |v )", data) else ".stl"
+
+
 def read_mesh(path: Path) -> Loaded:
     """Read a file. Raises MeshTrouble in words for anything that is wrong with it."""
     name, ending = f"“{path.name}”", path.suffix.lower()

@@ -14,6 +14,8 @@ from fondale.qt.furniture.rows import ShortAction, clear, hold
 from fondale.qt.session import Session
 from fondale.qt.theme import signs
 
+CARD_MS = 12  # between two cards: one a turn, and others in between
+
 
 class SeveritySign(QWidget):
     """The square of a severity."""
@@ -174,7 +176,7 @@ class PromptCorner(QWidget):
             more.clicked.connect(lambda _c=False, s=station: self.went.emit(s))
             self._column.addWidget(more, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addStretch(1)
-        self._next.start(0)
+        self._next.start(CARD_MS)
 
     def _go_on(self) -> None:
         """The next card, one a turn, unless the window is being dressed: one thing a turn."""

@@ -61,6 +61,7 @@ class MainWindow(QMainWindow):
             self._stack.addWidget(frame)
         self.tailor = Tailor(self, session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS)
         session.dress_asked.connect(self.tailor.dress)
+        session.came_on.connect(self.tailor.lay_out)
         session.project_changed.connect(self.tailor.wait)
         session.results_changed.connect(self.tailor.wait)
         session.selection_changed.connect(self.tailor.wait)
@@ -179,6 +180,7 @@ class MainWindow(QMainWindow):
         self.session.leaving.emit()
         place = self.stations[station]
         self.tailor.dress(place.undressed())
+        self.tailor.lay_out()
         self.tailor.wait()
         self._stack.setCurrentWidget(self._frames[place.name])
         self.footlights.go(station)

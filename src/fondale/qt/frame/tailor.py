@@ -11,14 +11,15 @@ from fondale.qt.theme.palette import Theme, wear, wears
 
 TURN_S = 0.003  # the next part is begun in the same turn while less than this has gone
 HUSHED = Qt.WidgetAttribute.WA_UpdatesDisabled  # of the window alone: “setUpdatesEnabled” would paint all of it twice
+LAYOUTS = 2  # turns that it takes until what has come on show is laid out: its bars, and what folds
 IDLE_S = 0.25  # what is hidden waits while the maker works
 
 
 class Tailor:
     """``parts`` are all that are dressed each by itself, hidden ones too.
 
-    A part takes some 20 ms at most: each has a turn of its own, the window is painted when all that is on show is dressed, and what is
-    hidden waits for a rest.
+    A part takes some 20 ms at most: each has a turn of its own, the window is painted when all that is on show is dressed and laid out, and
+    what is hidden waits for a rest.
     """
 
     def __init__(self, window: QWidget, theme: Theme, parts: Callable[[], Iterable[QWidget]], between_ms: int) -> None:
@@ -26,6 +27,7 @@ class Tailor:
         self._shown: list[QWidget] = []
         self._hidden: list[QWidget] = []
         self._busy_until = 0.0
+        self._layouts = 0
         self.timer = QTimer()
         self.timer.timeout.connect(self.dress_one)
 
@@ -37,8 +39,14 @@ class Tailor:
             elif part not in self._shown:
                 self._shown.append(part)
         if self._shown:
-            self._window.setAttribute(HUSHED)
-        self.timer.start(0 if self._shown else self._between_ms)
+            self.lay_out()
+        self.timer.start(self._between_ms if self._window.updatesEnabled() else 0)
+
+    def lay_out(self) -> None:
+        """Something has come on show: paint it when it is laid out, which takes some turns, and not in each of them."""
+        self._window.setAttribute(HUSHED)
+        self._layouts = LAYOUTS
+        self.timer.start(0)
 
     def wait(self) -> None:
         """The maker works: what is hidden has time."""
@@ -57,7 +65,9 @@ class Tailor:
                 part = self._shown.pop(0)
                 if isValid(part):
                     wear(part, self._theme)
-        elif not self._window.updatesEnabled():  # in a turn of its own: it is laid out by now
+        elif self._layouts:
+            self._layouts -= 1
+        elif not self._window.updatesEnabled():
             self._window.setAttribute(HUSHED, False)
             self._window.repaint()
             self.timer.start(self._between_ms)

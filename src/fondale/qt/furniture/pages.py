@@ -14,7 +14,7 @@ from fondale.qt.furniture.columns import parts_of
 from fondale.qt.furniture.later import Later
 from fondale.qt.furniture.prose import Short
 from fondale.qt.furniture.rows import pick
-from fondale.qt.furniture.ticket import Editor
+from fondale.qt.furniture.ticket import Editor, Row, Ticket
 from fondale.qt.furniture.workplace import Station
 from fondale.qt.session import Session, Way
 from fondale.qt.theme.palette import wears
@@ -34,6 +34,7 @@ class Page(QWidget):
         super().__init__()
         self.session = session
         self.note = ""
+        self._foreseen: list[tuple[Ticket, str, Callable[[], list[Row]]]] = []
 
     def lay_out(self, content: QWidget) -> None:
         """Fill the page with one thing."""
@@ -65,7 +66,12 @@ class Page(QWidget):
 
     def preparing(self) -> Way:
         """What takes long the first time, a turn each; what comes of it is kept until the page comes on show."""
-        yield from ()
+        for ticket, what, rows in self._foreseen:
+            yield partial(ticket.show_thing, what, "", True, rows)
+
+    def foresee(self, ticket: Ticket, what: str, rows: Callable[[], list[Row]]) -> None:
+        """A ticket will show the thing known as ``what``: its fields are made before the page comes on show."""
+        self._foreseen.append((ticket, what, rows))
 
     def refresh(self) -> None:
         """Show the present project and results."""
@@ -207,6 +213,8 @@ class PagedStation(Station):
                 page.keep_least(False)
         self._stack.setCurrentWidget(chosen)
         self.session.dress_asked.emit(self.undressed())
+        if self.isVisible():
+            self.session.came_on.emit()
 
     def refresh(self) -> None:
         self.page.refresh()

@@ -1,7 +1,6 @@
 """The bits box: drawers of bits; type a need and the best float up."""
 
 import re
-from functools import partial
 from pathlib import Path
 from typing import get_args
 
@@ -30,7 +29,7 @@ from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose, on_a_button
 from fondale.qt.furniture.rows import action, heading
 from fondale.qt.furniture.ticket import Row, Ticket
-from fondale.qt.session import Session, Way
+from fondale.qt.session import Session
 from fondale.qt.stations.bench.bit_cells import BitCells, NeedCells, real_words, sizes_words
 
 MOST = 48
@@ -91,6 +90,7 @@ class BitsPage(Page):
         left.addWidget(frame, 1)
         self.need_ticket = Ticket(1)
         self.need_ticket.removed.connect(self._drop_need)
+        self.foresee(self.need_ticket, f"need {len(session.project.photos)}", self._need_rows)
         left.addWidget(self.need_ticket)
         self._need_row = QHBoxLayout()
         self.met = action("Met", self._met)
@@ -102,6 +102,7 @@ class BitsPage(Page):
         right = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove_bit)
+        self.foresee(self.ticket, "bit", self._rows)
         right.addWidget(self.ticket)
         self._reads = Prose()
         right.addWidget(self._reads)
@@ -145,7 +146,7 @@ class BitsPage(Page):
         for widget in (self.met, self.need_again.button, self.need_ticket):
             widget.setVisible(need is not None)
         if need is not None:
-            self._fill_need(need)
+            self.need_ticket.show_thing(f"need {len(project.photos)}", need.name, True, self._need_rows)
             self.need_ticket.read(project)
         self.met.setText("Open again" if need is not None and need.made else "Met")
         if project.bits is not self._box.bits:
@@ -211,7 +212,7 @@ class BitsPage(Page):
         if bit is None:
             self._reads.setText("")
             return
-        self._fill_bit(bit)
+        self.ticket.show_thing("bit", bit.name, True, self._rows)
         self.ticket.read(self.session.project)
         there = bit.state == "in the box" and bit.count > 0
         like = [k.name for k in likenesses(bit.outline, bit.sizes, self.session.project.brief.house_n)]
@@ -372,18 +373,6 @@ class BitsPage(Page):
         from fondale.storage.bits_csv import write_bits
 
         return write_file(self, self.session, path, write_bits(self.session.project.bits, signs).encode())
-
-    def preparing(self) -> Way:
-        if self.session.project.needs:
-            yield partial(self._fill_need, self.session.project.needs[0])
-        if self.session.project.bits:
-            yield partial(self._fill_bit, self.session.project.bits[0])
-
-    def _fill_need(self, need: Need) -> None:
-        self.need_ticket.show_thing(f"need {len(self.session.project.photos)}", need.name, True, self._need_rows)
-
-    def _fill_bit(self, bit: Bit) -> None:
-        self.ticket.show_thing("bit", bit.name, True, self._rows)
 
     def refresh(self) -> None:
         """Follow the project."""

@@ -24,7 +24,7 @@ from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, headed, line_of
 from fondale.qt.furniture.ticket import Row, Ticket
-from fondale.qt.session import Session, Way
+from fondale.qt.session import Session
 from fondale.qt.stations.bench.fit_cells import VERDICT, FitCells, draw_section
 from fondale.qt.stations.bench.how_many import HowMany
 
@@ -79,6 +79,7 @@ class FitsPage(Page):
         left = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
+        self.foresee(self.ticket, "fit", self._rows)
         left.addWidget(self.ticket)
         self.hand = action("Hand it to Coats", self._hand_over, "A step that tries this fit dry")
         left.addLayout(line_of(self.hand))
@@ -186,14 +187,6 @@ class FitsPage(Page):
             if which < len(mends):
                 self.session.do(mend_fit(fit, mends[which]))
 
-    def preparing(self) -> Way:
-        yield self.how_many.refresh
-        yield self._fill_ticket
-
-    def _fill_ticket(self) -> None:
-        if self.fit is not None:
-            self.ticket.show_thing("fit", self.fit.name, True, self._rows)
-
     def refresh(self) -> None:
         """Follow the project."""
         project = self.session.project
@@ -212,7 +205,7 @@ class FitsPage(Page):
         if fit is None:
             self._ways.setText("Add a fit, and the air that is left after paint stands here.")
             return
-        self._fill_ticket()
+        self.ticket.show_thing("fit", fit.name, True, self._rows)
         self._fit_rows(fit)
         self.ticket.read(project)
         self.ticket.show_care(cautions_of_fit(fit))

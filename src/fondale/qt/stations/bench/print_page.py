@@ -21,7 +21,7 @@ from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import action, menu_button
 from fondale.qt.furniture.ticket import Editor, Row, Ticket
-from fondale.qt.session import Session, Way
+from fondale.qt.session import Session
 from fondale.qt.stations.bench.print_drawing import FileCells, FileDrawing
 from fondale.qt.stations.bench.print_files import FileDesk
 from fondale.qt.stations.bench.print_panels import SIDES, parse_panels, show_panels
@@ -93,6 +93,7 @@ class PrintPage(Page):
         right = QVBoxLayout()
         self.ticket = Ticket(1)
         self.ticket.removed.connect(self._remove)
+        self.foresee(self.ticket, "file", self._rows)
         right.addWidget(self.ticket)
         right.addStretch(1)
         column.addWidget(Columns(14, (left, 4), (middle, 8), (right, 5)), 1)
@@ -164,13 +165,6 @@ class PrintPage(Page):
         if file is not None:
             self.session.do(*drop_file(self.session.project, file))
 
-    def preparing(self) -> Way:
-        yield self._fill_ticket
-
-    def _fill_ticket(self) -> None:
-        if self.file is not None:
-            self.ticket.show_thing("file", self.file.name, True, self._rows)
-
     def refresh(self) -> None:
         """Follow the project."""
         project, file = self.session.project, self.file
@@ -186,7 +180,7 @@ class PrintPage(Page):
         self._advice.setText("")
         if file is not None:
             self.drawing.build = self.sizes.build_room(file)
-            self._fill_ticket()
+            self.ticket.show_thing("file", file.name, True, self._rows)
             rows = machine_rows()
             machines = [(m.id, m.name) for m in project.brief.machines if m.row in rows]
             alike = [((m.id, True), said) for m, said in any_of(project) if m.row in rows]

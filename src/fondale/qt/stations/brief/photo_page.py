@@ -1,7 +1,6 @@
 """Reference photographs: threads read as real lengths and at the house scale, and made into parts and needs."""
 
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -15,7 +14,7 @@ from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread
 from fondale.core.lengths import parse_known
 from fondale.core.model import PHOTOS, Frame, Horizon, Photo, Thread
-from fondale.core.photo.cameras import SHORTEST, cameras_of
+from fondale.core.photo.cameras import SHORTEST
 from fondale.core.photo.reading import ThreadReading, assumed_words, read_photo, reading_told, show_known, wall_angles
 from fondale.core.words import digits, show_real
 from fondale.qt.furniture.cells import Cells
@@ -315,19 +314,13 @@ class PhotoPage(Page):
             self.session.select(PHOTOS, ident)
 
     def preparing(self) -> Way:
-        if self.photo is not None:
-            yield partial(cameras_of, self.photo)
-            yield self._readings
+        yield self._readings
 
     def _readings(self) -> dict[str, ThreadReading]:
         photo = self.photo
         if photo is not self._read[0]:
             self._read = (photo, read_photo(photo) if photo is not None else {})
         return self._read[1]
-
-    def _now(self) -> ThreadReading | None:
-        thread = self.chosen_thread
-        return self._readings().get(thread.id) if thread is not None else None
 
     def refresh(self) -> None:
         """Follow the project."""

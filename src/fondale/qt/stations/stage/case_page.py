@@ -28,7 +28,7 @@ from fondale.qt.furniture.prose import Prose
 from fondale.qt.furniture.rows import Picks, action, heading, line_of, menu_button, pick
 from fondale.qt.furniture.table import Table
 from fondale.qt.furniture.ticket import Row, Ticket
-from fondale.qt.session import Session, Way
+from fondale.qt.session import Session
 from fondale.qt.stations.stage.cut_drawings import COLUMNS, SheetsDrawing, cut_entries
 from fondale.qt.stations.stage.face import Face
 from fondale.qt.stations.stage.openings import DEEDS, CaseOpenings
@@ -60,6 +60,7 @@ class CasePage(Page):
         column.addLayout(head)
         self.ticket = Ticket(3)
         self.ticket.removed.connect(self._remove_room)
+        self.foresee(self.ticket, "the case", self._case_rows)
         column.addWidget(self.ticket)
         head, _note = heading("Sides")
         self._group = QButtonGroup(self)
@@ -81,6 +82,7 @@ class CasePage(Page):
         column.setSpacing(6)
         column.addLayout(heading("Boards")[0])
         self.boards = Ticket(4)
+        self.foresee(self.boards, "boards", self._board_rows)
         column.addWidget(self.boards)
         self.outside, self._glued = HowButton(), Prose("soft")
         column.addLayout(line_of(self.outside))
@@ -221,11 +223,8 @@ class CasePage(Page):
 
         return write_file(self, self.session, path, cut_table(plan, signs).encode())
 
-    def preparing(self) -> Way:
-        yield self._fill_ticket
-        yield self._fill_boards
-
-    def _fill_ticket(self) -> None:
+    def refresh(self) -> None:
+        """Follow the project."""
         project = self.session.project
         self.openings.room = self.session.selected.get(ROOMS, "")
         cell = self.openings.cell
@@ -238,16 +237,6 @@ class CasePage(Page):
             what, title[:1].upper() + title[1:], room is not None, lambda: self._room_rows(room) if room else self._case_rows()
         )
         self.ticket.read(project)
-
-    def _fill_boards(self) -> None:
-        self.boards.show_thing("boards", "", False, self._board_rows)
-        self.boards.read(self.session.project)
-
-    def refresh(self) -> None:
-        """Follow the project."""
-        project = self.session.project
-        self._fill_ticket()
-        cell = self.openings.cell
         for side, button in self.sides.items():
             button.setChecked(side == self.openings.side)
         is_ = cell.sides[self.openings.side]
@@ -259,7 +248,8 @@ class CasePage(Page):
         self.opening.read(project)
         self.face.setMinimumHeight(self.session.theme.px(FACE_LEAST))
         self.face.update()
-        self._fill_boards()
+        self.boards.show_thing("boards", "", False, self._board_rows)
+        self.boards.read(project)
         self.boards.show_care(cautions_of_case(project.case))
         self.outside.show_told(outer_told(project))
         self._say_sheets(self.session.results[CUTS])
