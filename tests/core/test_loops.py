@@ -4,11 +4,13 @@ import ast
 import re
 from pathlib import Path
 
+import numba
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fondale.core import compiled
 from fondale.core.light import loops
 from fondale.core.light.solver import prepare, solve
 from fondale.core.stage import loops as stage_loops
@@ -179,3 +181,28 @@ def test_what_is_compiled_calls_nothing_compiled_in_another_file():
         tree = ast.parse(file.read_text("utf-8"))
         taken = {node.module or "" for node in ast.walk(tree) if isinstance(node, ast.ImportFrom)}
         assert not [name for name in taken if re.search(r"loops$", name)], file
+
+
+def test_what_can_be_kept_nowhere_is_kept_in_a_folder_of_ones_own(tmp_path, monkeypatch):
+    mine = compiled.own_folder(tmp_path / "loops")
+    assert mine == tmp_path / "loops"
+    assert mine.stat().st_mode & 0o777 == 0o700
+    mine.chmod(0o777)  # anybody could have put something into it
+    monkeypatch.setattr(compiled.tempfile, "tempdir", str(tmp_path))
+    assert compiled.own_folder(mine) != mine
+    tries = []
+
+    def njit(*_types, **_how):
+        def compiler(function):
+            tries.append(numba.config.CACHE_DIR)
+            if not numba.config.CACHE_DIR:
+                raise RuntimeError("cannot cache function: no locator available")
+            return function
+
+        return compiler
+
+    monkeypatch.setattr(numba, "njit", njit)
+    monkeypatch.setattr(numba.config, "CACHE_DIR", "")
+    assert compiled.compiled()(len) is len
+    assert tries[0] == ""
+    assert tries[1].startswith(str(tmp_path))
