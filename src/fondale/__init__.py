@@ -1,3 +1,3 @@
 """Fondale plans miniature dioramas: scale, sight lines, light, wiring, paint and time."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

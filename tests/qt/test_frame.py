@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from fondale import __version__
 from fondale.app.actions import DEEDS
 from fondale.app.settings import TYPE_SIZES, Settings
 from fondale.app.workers import Report
@@ -245,7 +246,7 @@ def test_help_speaks(desk, hut, monkeypatch):
         d.window._actions[name].trigger()
     assert "caliper" in said[0]
     assert "Alt+1: Brief" in said[1]
-    assert "Fondale 0.1.0" in said[2]
+    assert f"Fondale {__version__}" in said[2]
 
 
 @pytest.mark.parametrize(

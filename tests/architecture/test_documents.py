@@ -1,0 +1,59 @@
+"""The documents name what is there: files, tests, sources, commands, links, one version."""
+
+import re
+from pathlib import Path
+from xml.etree import ElementTree
+
+import fondale
+from fondale.knowledge import table
+
+ROOT = Path(__file__).parents[2]
+PAGES = [ROOT / "README.md", ROOT / "CHANGELOG.md", *sorted((ROOT / "docs").glob("*.md"))]
+MODELS = (ROOT / "docs" / "models.md").read_text("utf-8")
+ROWS = [
+    [c.strip() for c in re.split(r"(?<!\\)\|", line)[1:-1]] for line in MODELS.splitlines() if line.startswith("| ") and "---" not in line
+]
+
+
+def quoted(cell: str) -> list[str]:
+    return re.findall(r"`([^`]+)`", cell)
+
+
+def test_links_and_pictures_lead_somewhere():
+    for page in PAGES:
+        for link in re.findall(r"\]\(([^)#]+)", page.read_text("utf-8")):
+            assert (page.parent / link).exists(), (page.name, link)
+
+
+def test_every_model_names_code_and_tests_that_are_there():
+    rows = [row for row in ROWS if len(row) == 5 and row[0] != "what"]
+    assert len(rows) > 60
+    for what, _formula, _source, code, test in rows:
+        for name in quoted(code):
+            assert any((ROOT / "src" / "fondale" / place / name).exists() for place in ("core", ".")), (what, name)
+        for name in (n for n in quoted(test) if not n.startswith("./dev")):
+            file, _sep, function = name.partition("::")
+            assert (ROOT / "tests" / file).exists() or (ROOT / file).exists(), (what, name)
+            assert not function or f"def {function}" in (ROOT / "tests" / file).read_text("utf-8"), (what, name)
+
+
+def test_every_source_of_a_model_is_known():
+    keys = set(re.findall(r"\b([a-z]+(?:19|20)\d\d[a-z]?)\b", MODELS))
+    assert keys - set(table("sources")) == set()
+
+
+def test_what_dev_can_do_is_what_the_documents_say():
+    script = (ROOT / "dev").read_text("utf-8")
+    known = set(re.findall(r"^  ([a-z]+(?: \| [a-z]+)*)\)", script, re.M))
+    known = {word for group in known for word in group.split(" | ")}
+    said = {word for page in PAGES for word in re.findall(r"\./dev ([a-z]+)", page.read_text("utf-8"))}
+    assert said <= known
+    assert known == set(re.findall(r"[a-z]+", script.split("usage: ./dev ")[1].split('"')[0])) - {"ARGS"}
+
+
+def test_the_version_and_the_licence_are_told_once_and_alike():
+    about = ElementTree.parse(ROOT / "packaging" / "fondale.metainfo.xml").getroot()
+    assert about.find("releases/release").get("version") == fondale.__version__
+    assert f"## {fondale.__version__}" in (ROOT / "CHANGELOG.md").read_text("utf-8").splitlines()[2]
+    licence = re.search(r'^license = "(.*)"$', (ROOT / "pyproject.toml").read_text("utf-8"), re.M)[1]
+    assert about.findtext("project_license") == licence
