@@ -43,7 +43,6 @@ def _pose(typed: str) -> str:
 @click.pass_obj
 def check(obj: Given, file: Path, as_json: bool) -> int:
     """Every prompt that FILE raises. Exit 1 when one of them is a stop."""
-    from fondale.cli import json_shapes
     from fondale.core.derived import derive
     from fondale.core.prompts import all_prompts
 
@@ -51,7 +50,9 @@ def check(obj: Given, file: Path, as_json: bool) -> int:
     with Watch("checking") as watch:
         found = all_prompts(derive(project, obj.today, watch))
     if as_json:
-        obj.tell({"file": str(file), "prompts": [json_shapes.finding(f) for f in found]})
+        from fondale.cli.json_shapes import check as shaped
+
+        obj.tell(shaped(str(file), found))
     else:
         for f in found:
             obj.say(f"{f.severity:4}  {f.code:13}  {f.title}: {f.text} ({f.numbers})")
@@ -79,7 +80,6 @@ def _empty(project: "Project", today: date) -> bool:
 @click.pass_obj
 def scale(obj: Given, height: tuple[str, ...], pose: str, person: str, house: str, error_text: str, as_json: bool) -> int:
     """Read the native scale of a figure of this measured crown HEIGHT."""
-    from fondale.cli import json_shapes
     from fondale.core.lengths import parse_length, parse_scale
     from fondale.core.scale.reading import read_claim, read_figure
     from fondale.core.words import digits, show_mm, show_real, show_scale
@@ -89,7 +89,9 @@ def scale(obj: Given, height: tuple[str, ...], pose: str, person: str, house: st
     reading = read_figure(parse_length(said), parse_length(error_text), pose, person, house_n)
     nominal = read_claim(said)
     if as_json:
-        obj.tell(json_shapes.reading(reading, nominal))
+        from fondale.cli.json_shapes import scale as shaped
+
+        obj.tell(shaped(reading, nominal))
         return 0
     names = ", ".join(show_scale(s.n) + (f" {s.name}" if s.name else "") for s in reading.plausible)
     obj.say(f"native scale {show_scale(reading.n)} ({show_scale(reading.low)} to {show_scale(reading.high)}, 90 %)")
@@ -116,7 +118,6 @@ def light(obj: Given, file: Path, moment: str, seat: str, png: Path | None, widt
     for option, value in (("--seat", seat), ("--width", width), ("--force", force)):
         if value and png is None:
             raise idle(option, "--png")
-    from fondale.cli import json_shapes
     from fondale.core.light.desk import FineDesk, levels_of
     from fondale.core.model import METERS
     from fondale.core.troubles import Trouble
@@ -137,7 +138,9 @@ def light(obj: Given, file: Path, moment: str, seat: str, png: Path | None, widt
     if png:
         obj.write(png, picture)
     if as_json:
-        obj.tell(json_shapes.light(project, result, levels_of(project, moment)))
+        from fondale.cli.json_shapes import light as shaped
+
+        obj.tell(shaped(project, result, levels_of(project, moment)))
     else:
         for m in result.meters:
             r, g, b = m.bands
@@ -168,7 +171,6 @@ def _lit_view(desk: "FineDesk", project: "Project", seat: str, width: int, momen
 @click.pass_obj
 def circuit(obj: Given, file: Path, as_json: bool) -> int:
     """Node voltages, the current of every element, and how long cells last."""
-    from fondale.cli import json_shapes
     from fondale.core.derived import SUPPLIES_SOLVED
     from fondale.core.model import LAMPS, STRINGS, SUPPLIES
     from fondale.core.reckoning import Look, Reckoner
@@ -177,7 +179,9 @@ def circuit(obj: Given, file: Path, as_json: bool) -> int:
     project = obj.project(file)
     results = Reckoner().derive(project, Look(obj.today), [SUPPLIES_SOLVED])[SUPPLIES_SOLVED]
     if as_json:
-        obj.tell({"supplies": [json_shapes.supply(r) for r in results]})
+        from fondale.cli.json_shapes import circuit as shaped
+
+        obj.tell(shaped(results))
         return 0
     for r in results:
         obj.say(f"{project.get(SUPPLIES, r.supply).name}: {r.volts:.2f} V, {ma(r.amps)} of {ma(r.limit_a)}")
@@ -202,7 +206,6 @@ def plan(obj: Given, file: Path, ics: Path | None, today: date | None, as_json: 
     """The running order by evenings, with the finishing date and the odds."""
     if force and ics is None:
         raise idle("--force", "--ics")
-    from fondale.cli import json_shapes
     from fondale.core.order.plan import make_plan
 
     project = obj.project(file)
@@ -214,7 +217,9 @@ def plan(obj: Given, file: Path, ics: Path | None, today: date | None, as_json: 
 
         obj.write(ics, running_order_ics(project, made, datetime.now().astimezone()))
     if as_json:
-        obj.tell(json_shapes.plan(made))
+        from fondale.cli.json_shapes import plan as shaped
+
+        obj.tell(shaped(made))
     else:
         _say_plan(obj, project, made)
     return 0
@@ -345,13 +350,27 @@ def floor(obj: Given, drawing: Path, file: Path, unit: str | None, real: bool, o
     return 0
 
 
-@click.command(cls=Work)
-@click.pass_obj
-def schema(obj: Given) -> int:
-    """The JSON Schema of project.json inside a .fondale file."""
-    from fondale.core.model import Project
+def _answers() -> list[str]:
+    from fondale.cli.json_shapes import ANSWERS
 
-    obj.tell(Project.model_json_schema())
+    return list(ANSWERS)
+
+
+@click.command(cls=Work)
+@click.argument("command", type=OneOf("answer", _answers), required=False)
+@click.pass_obj
+def schema(obj: Given, command: str | None) -> int:
+    """The JSON Schema of project.json inside a .fondale file; or of what COMMAND answers with --json."""
+    if command is None:
+        from fondale.core.model import Project
+
+        obj.tell(Project.model_json_schema())
+    else:
+        from pydantic import TypeAdapter
+
+        from fondale.cli.json_shapes import ANSWERS
+
+        obj.tell(TypeAdapter(ANSWERS[command]).json_schema())
     return 0
 
 

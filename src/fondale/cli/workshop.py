@@ -2,16 +2,16 @@
 
 import dataclasses
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
 from fondale.cli.inout import FILE, STANDARD, Given, OneOf, Watch, Work, as_json, clash, force, idle
 
 if TYPE_CHECKING:
-    from fondale.core.model import Bit, Fit, Project
+    from fondale.cli.json_shapes import MeshShape
+    from fondale.core.model import Bit
     from fondale.core.prints.body import Body
-    from fondale.core.prints.jobs import PrintJob
 
 
 def _units() -> list[str]:
@@ -86,12 +86,13 @@ def mesh(obj: Given, file: Path, unit: str | None, percent: float | None, height
     for place, part in zip(places, made.bodies, strict=False):
         obj.write(place, write_mesh(part, f".{ending}"))
     if as_json:
-        obj.tell({
+        shape: MeshShape = {
             "unit": chosen, "percent": share, "size_mm": list(facts.size), "volume_mm3": facts.volume, "area_mm2": facts.area,
             "triangles": facts.triangles, "bodies": facts.bodies, "watertight": facts.watertight, "repairs": list(mended.repairs),
             "keys": made.keys, "error": made.error, "aside": made.aside,
             "parts": [{"file": n, "size_mm": list(p.size), "volume_mm3": p.volume} for n, p in zip(names, sizes, strict=True)],
-        })  # fmt: skip
+        }  # fmt: skip
+        obj.tell(shape)
         return 0
     closed = "closed" if facts.watertight else "not closed"
     obj.say(f"{' × '.join(show_mm(s) for s in facts.size)} at 100 %, {digits(facts.volume / 1000, 2)} ml, {closed}")
@@ -161,10 +162,9 @@ def bits(obj: Given, file: Path, need: str, most: int, as_json: bool) -> int:
         found = rank(pack(box), wanted, asked.n or house, most)
     names = {b.id: b for b in box}
     if as_json:
-        obj.tell({
-            "name": asked.name, "outline": asked.outline, "real_mm": list(asked.real), "n": asked.n or house,
-            "bits": [{"id": m.bit, "name": names[m.bit].name, "score": m.score, "off": list(m.off), "verdict": m.verdict, "trim": m.trim} for m in found],
-        })  # fmt: skip
+        from fondale.cli.json_shapes import bits as shaped
+
+        obj.tell(shaped(asked, asked.n or house, found, names))
         return 0
     obj.say(f"{asked.name}, {asked.outline}, at {show_scale(asked.n or house)}")
     for m in found:
@@ -212,30 +212,19 @@ def fits(obj: Given, file: Path, as_json: bool) -> int:
 
     project = obj.project(file)
     jobs = {f.id: job_of(project, f) for f in project.prints}
-    found = [(f, air_of(f, project.brief.rules.tolerance, project)) for f in project.fits]
+    found = [(f, air_of(f, project.brief.rules.tolerance, project), magnet_of(f, project, jobs)) for f in project.fits]
     if as_json:
-        obj.tell({"fits": [{"id": f.id, "name": f.name, **_plain(a), **_pull(f, project, jobs)} for f, a in found]})
+        from fondale.cli.json_shapes import fits as shaped
+
+        obj.tell(shaped(found))
     else:
-        for f, a in found:
+        for f, a, pull in found:
             obj.say(f"{a.verdict:15} {f.name}: {digits(a.painted, 2)} mm a side after paint{'; ' + a.ways[0] if a.ways else ''}")
-            if (pull := magnet_of(f, project, jobs)) is not None:
+            if pull is not None:
                 obj.say(f"{'':15} {pull.words}")
         if not found:
             obj.say("There are no fits.")
-    return int(any(a.verdict == "will not go in" for _f, a in found))
-
-
-def _plain(found: Any) -> dict[str, object]:
-    """What was found, without its formula."""
-    return {k: v for k, v in dataclasses.asdict(found).items() if k != "formula"}
-
-
-def _pull(fit: "Fit", project: "Project", jobs: "dict[str, PrintJob]") -> dict[str, object]:
-    """What a magnet does, for the machine; nothing for other fits."""
-    from fondale.core.fits.magnets import magnet_of
-
-    pull = magnet_of(fit, project, jobs)
-    return {"pull": _plain(pull)} if pull is not None else {}
+    return int(any(a.verdict == "will not go in" for _f, a, _pull in found))
 
 
 @click.command(cls=Work)
@@ -250,11 +239,9 @@ def photo(obj: Given, file: Path, as_json: bool) -> int:
     house = project.brief.house_n
     found = {p.id: (p, read_photo(p)) for p in project.photos}
     if as_json:
-        obj.tell({"photos": [
-            {"id": p.id, "name": p.name, "threads": [
-                {"id": t.id, "name": t.name, "on": t.on, "known": t.known_mm is not None, "real_mm": r[t.id].real_mm, "sigma_mm": r[t.id].give_mm,
-                 "model_mm": _at_scale(r[t.id].real_mm, house), "trouble": r[t.id].trouble} for t in p.threads]}
-            for p, r in found.values()]})  # fmt: skip
+        from fondale.cli.json_shapes import photos as shaped
+
+        obj.tell(shaped(found.values(), house))
         return 0
     for p, readings in found.values():
         obj.say(p.name)
@@ -265,10 +252,6 @@ def photo(obj: Given, file: Path, as_json: bool) -> int:
     if not found:
         obj.say("There are no photographs.")
     return 0
-
-
-def _at_scale(real_mm: float | None, house_n: float) -> float | None:
-    return real_mm / house_n if real_mm else None
 
 
 COMMANDS = (mesh, bits, fits, photo)
