@@ -1,12 +1,23 @@
 #!/usr/bin/env bash
-# Builds a minimal Debian root with only Python in it, clones the committed tree into it, runs the README's two commands there, and
-# says how they ended. Needs root and debootstrap. usage: ./dev fresh [SUITE [FOLDER]]
+# Builds a minimal root of a distribution with only Python in it, clones the committed tree into it, runs the README's two commands there, as
+# root or as a plain user who installs what is asked for, and says how they ended. Needs root and debootstrap.
+# usage: ./dev fresh [--user] [--only COMMAND] [SUITE [FOLDER]] | --all
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
+say() { printf '%s\n' "$*" >&2; }
+user="" only=""
+if [ "${1:-}" = --all ]; then
+  ended=0
+  for suite in bookworm trixie noble; do
+    for who in "" --user; do packaging/fresh.sh $who "$suite" || ended=1; done
+  done
+  exit $ended
+fi
+[ "${1:-}" = --user ] && { user=maker; shift; }
+[ "${1:-}" = --only ] && { only="$2"; shift 2; }
 suite="${1:-bookworm}"
 root="${2:-$(mktemp -d "${TMPDIR:-/var/tmp}/fondale-fresh.XXXXXX")}"
-say() { printf '%s\n' "$*" >&2; }
 [ "$(id -u)" = 0 ] || { say "A minimal root is built by root: sudo ./dev fresh"; exit 2; }
 if ! command -v debootstrap >/dev/null; then
   say "debootstrap is missing here: apt install debootstrap"
@@ -20,7 +31,14 @@ leave() { unmount; [ -n "${KEEP:-}" ] || rm -rf --one-file-system "$root"; }
 trap leave EXIT
 
 say "Building a minimal $suite in $root"
-debootstrap --variant=minbase --include=python3,ca-certificates "$suite" "$root" >"$root.log" 2>&1 || { tail -n 5 "$root.log" >&2; exit 1; }
+kind=(--include=python3,ca-certificates "$suite" "$root")
+case "$suite" in
+  noble) # a root of Ubuntu is built as all of them are; where its keys are not here, they are not asked for
+    [ -e /usr/share/keyrings/ubuntu-archive-keyring.gpg ] || kind=(--no-check-gpg "${kind[@]}")
+    kind=(--components=main,universe "${kind[@]}" http://archive.ubuntu.com/ubuntu /usr/share/debootstrap/scripts/gutsy) ;;
+  *) [ -e "/usr/share/debootstrap/scripts/$suite" ] || kind+=(http://deb.debian.org/debian /usr/share/debootstrap/scripts/sid) ;;
+esac
+debootstrap --variant=minbase "${kind[@]}" >"$root.log" 2>&1 || { tail -n 5 "$root.log" >&2; exit 1; }
 rm -f "$root.log"
 cp /etc/resolv.conf /etc/hosts "$root/etc/"
 # Where the network is reached through a certificate of its own, it holds in there too.
@@ -32,23 +50,34 @@ mkdir -p "$root/dev/shm"
 mount -t proc proc "$root/proc"
 mount --bind /dev "$root/dev"
 mount -t tmpfs tmpfs "$root/dev/shm"
+if [ -n "$user" ]; then chroot "$root" useradd -m "$user"; chroot "$root" chown -R "$user" /fondale; fi
 
-inside() {
-  chroot "$root" /usr/bin/env -i HOME=/root PATH=/usr/sbin:/usr/bin:/sbin:/bin LANG=C.UTF-8 \
+inside() { # as root, or as the one who is named first
+  local as=() home=/root
+  [ "$1" = root ] || { as=(setpriv "--reuid=$1" "--regid=$1" --init-groups); home="/home/$1"; }
+  chroot "$root" /usr/bin/env -i "${as[@]}" /usr/bin/env -i HOME="$home" PATH=/usr/sbin:/usr/bin:/sbin:/bin LANG=C.UTF-8 \
     ${http_proxy:+http_proxy="$http_proxy"} ${https_proxy:+https_proxy="$https_proxy"} \
     ${SSL_CERT_FILE:+SSL_CERT_FILE="$SSL_CERT_FILE"} ${PIP_CERT:+PIP_CERT="$PIP_CERT"} ${PIP_DEFAULT_TIMEOUT:+PIP_DEFAULT_TIMEOUT="$PIP_DEFAULT_TIMEOUT"} \
-    bash -c "cd /fondale && $1"
+    bash -c "cd /fondale && $2"
 }
 
 ended=0
+if [ -n "$user" ]; then # what is missing is said in one line before anything is done, and that line is enough
+  inside root "apt-get update -qq" >/dev/null 2>&1 || true
+  said="$(inside "$user" "./dev demo" 2>&1)" && how=0 || how=$?
+  say "--- ./dev demo as $user, with nothing there: exit $how: $said"
+  [ "$how" = 2 ] && [ "$(wc -l <<<"$said")" = 1 ] && [ ! -e "$root/fondale/.venv" ] || ended=1
+  inside root "DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends ${said##*apt install}" >/dev/null 2>&1 || { say "--- that line does not install"; exit 1; }
+fi
 for command in "./dev demo" "./dev test"; do
+  [ -z "$only" ] || [ "$only" = "$command" ] || continue
   say "--- $command"
   start=$SECONDS
-  inside "$command" && how="ended well" || { how="failed with exit $?"; ended=1; }
+  inside "${user:-root}" "$command" && how="ended well" || { how="failed with exit $?"; ended=1; }
   if [ "$command" = "./dev demo" ]; then # the tour fails for a blank picture; that there are any is looked at here
     pictures="$(find "$root/fondale/out/demo" -name '*.png' -size +8k 2>/dev/null | wc -l)"
     [ "$pictures" -ge 18 ] || { how="wrote $pictures pictures worth looking at, of 18"; ended=1; }
   fi
-  say "--- $command on a minimal $suite: $how after $((SECONDS - start)) s"
+  say "--- $command on a minimal $suite as ${user:-root}: $how after $((SECONDS - start)) s"
 done
 exit $ended
