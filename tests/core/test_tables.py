@@ -196,3 +196,11 @@ def test_a_key_stands_for_one_content_for_good(empty):
     assert own.but(values={**own.values, "film_um": 13.0}).key != own.key
     assert from_json(to_json(empty.but(own=(own,)))).own[0].key == own.key
     assert JOINS.name == "joins"
+
+
+def test_no_two_rows_of_a_table_go_by_one_name():
+    for name in ("scales", "fits", "body", "electric", "furniture", "beasts", "joins", "coats", "tools", "materials", "things", "machines"):
+        for part, rows in table(name).items():
+            if isinstance(rows, dict) and all(isinstance(r, dict) for r in rows.values()):
+                names = [r["name"] for r in rows.values() if "name" in r]
+                assert len(set(names)) == len(names), (name, part)
