@@ -4,11 +4,14 @@ A fault that no test catches is a hole in the tests. Prints one line a fault; en
 """
 
 import compileall
+import importlib
+import json
 import os
 import shutil
 import subprocess
 import sys
 import tempfile
+import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,6 +19,7 @@ from queue import SimpleQueue
 
 ROOT = Path(__file__).parents[1]
 SIDE_BY_SIDE = 2
+WARM = ("pytest", "hypothesis", "numba", "scipy.optimize", "scipy.sparse", "pydantic", "shapely", "trimesh", "PIL.Image", "PySide6.QtWidgets", "PySide6.QtTest", "ortools.sat.python.cp_model")  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -238,55 +242,96 @@ FAULTS = (
 )  # fmt: skip
 
 
-def plant(fault: Fault, copy: Path) -> bool:
-    """Whether the tests see it. Raises ValueError where the right text is no longer there exactly once."""
-    victim = copy / "src" / "fondale" / fault.file
-    text = victim.read_text("utf-8")
-    if text.count(fault.right) != 1:
-        raise ValueError(f"{fault.file} does not hold {fault.right!r} once")
-    stamp = victim.stat()
-    victim.write_text(text.replace(fault.right, fault.wrong), "utf-8")
-    try:
-        env = {**os.environ, "PYTHONPATH": str(copy / "src"), "QT_QPA_PLATFORM": "offscreen", "PYTHONDONTWRITEBYTECODE": "1"}
-        if "@compiled(" in text:  # what is compiled of it is for this run alone
-            env["NUMBA_CACHE_DIR"] = str(copy / "planted")
-        # Asserts that tell more would be written anew into each module, for half of the time.
-        command = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "--assert=plain", *fault.tests]
-        done = subprocess.run(command, cwd=copy, env=env, capture_output=True, text=True, check=False)
-    finally:
-        victim.write_text(text, "utf-8")
-        os.utime(victim, ns=(stamp.st_atime_ns, stamp.st_mtime_ns))  # what was compiled of it is still good
-    if done.returncode not in (0, 1):
-        raise ValueError(f"the tests of {fault.file} did not run: {done.stdout[-400:]}{done.stderr[-400:]}")
-    return done.returncode == 1
+class Copy:
+    """A copy of the tree, and a process that has loaded what all tests need and splits off one for each fault."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        for name in ("src", "tests"):
+            shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("*.egg-info"))  # with what is compiled
+        compileall.compile_dir(folder, quiet=1)
+        shutil.copy(ROOT / "pyproject.toml", folder)
+        env = {**os.environ, "PYTHONPATH": str(folder / "src"), "QT_QPA_PLATFORM": "offscreen", "PYTHONDONTWRITEBYTECODE": "1"}
+        self._warm = subprocess.Popen(
+            [sys.executable, __file__, "--serve"], cwd=folder, env=env, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+
+    def end(self) -> None:
+        """Nothing more is planted here."""
+        self._warm.communicate()
+
+    def plant(self, fault: Fault) -> bool:
+        """Whether the tests see it. Raises ValueError where the right text is no longer there exactly once, or the tests do not run."""
+        assert self._warm.stdin is not None
+        assert self._warm.stdout is not None
+        victim = self.folder / "src" / "fondale" / fault.file
+        text = victim.read_text("utf-8")
+        if text.count(fault.right) != 1:
+            raise ValueError(f"{fault.file} does not hold {fault.right!r} once")
+        stamp = victim.stat()
+        victim.write_text(text.replace(fault.right, fault.wrong), "utf-8")
+        try:
+            # What is compiled of it is for this run alone.
+            loops = str(self.folder / "planted") if "@compiled(" in text else ""
+            print(json.dumps([loops, *fault.tests]), file=self._warm.stdin, flush=True)
+            code, said = json.loads(self._warm.stdout.readline())
+        finally:
+            victim.write_text(text, "utf-8")
+            os.utime(victim, ns=(stamp.st_atime_ns, stamp.st_mtime_ns))  # what was compiled of it is still good
+        if code not in (0, 1):
+            raise ValueError(f"the tests of {fault.file} did not run: {said}")
+        return bool(code == 1)
+
+
+def serve() -> None:
+    """Run the tests that are asked for, line by line, each time in a process that is split off here: loading takes as long as most tests do."""
+    for name in WARM:
+        importlib.import_module(name)
+    for line in sys.stdin:
+        loops, *tests = json.loads(line)
+        with tempfile.TemporaryFile() as said:
+            child = os.fork()
+            if child == 0:
+                os.dup2(said.fileno(), 1)
+                os.dup2(said.fileno(), 2)
+                if loops:
+                    importlib.import_module("numba").config.CACHE_DIR = loops
+                # Asserts that tell more would be written anew into each module, for half of the time.
+                code = importlib.import_module("pytest").main(["-q", "-x", "-p", "no:cacheprovider", "--assert=plain", *tests])
+                sys.stdout.flush()
+                os._exit(int(code))
+            code = os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])
+            said.seek(0)
+            print(json.dumps([code, said.read()[-800:].decode("utf-8", "replace")]), flush=True)
 
 
 def main() -> int:
-    """Plant them, two side by side, each in a copy of its own."""
+    """Plant them, two side by side, each in a copy of its own; words that are given choose those that hold them."""
+    chosen = [f for f in FAULTS if all(word in f"{f.file} {f.words}" for word in sys.argv[1:])]
     missed = 0
     with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(SIDE_BY_SIDE) as pool:
-        free: SimpleQueue[Path] = SimpleQueue()
-        for k in range(SIDE_BY_SIDE):
-            copy = Path(folder) / str(k)
-            for name in ("src", "tests"):
-                shutil.copytree(ROOT / name, copy / name, ignore=shutil.ignore_patterns("*.egg-info"))  # with what is compiled
-            compileall.compile_dir(copy, quiet=1)
-            shutil.copy(ROOT / "pyproject.toml", copy)
+        free: SimpleQueue[Copy] = SimpleQueue()
+        for copy in pool.map(Copy, (Path(folder) / str(k) for k in range(SIDE_BY_SIDE))):
             free.put(copy)
 
-        def planted(fault: Fault) -> bool:
-            copy = free.get()
+        def planted(fault: Fault) -> tuple[bool, float]:
+            copy, since = free.get(), time.monotonic()
             try:
-                return plant(fault, copy)
+                return copy.plant(fault), time.monotonic() - since
             finally:
                 free.put(copy)
 
-        for fault, caught in zip(FAULTS, pool.map(planted, FAULTS), strict=True):
+        for fault, (caught, seconds) in zip(chosen, pool.map(planted, chosen), strict=True):
             missed += not caught
-            print(f"{'caught    ' if caught else 'NOT CAUGHT'}  {fault.file}: {fault.words}", flush=True)
-    print(f"{len(FAULTS) - missed} of {len(FAULTS)} caught")
+            print(f"{'caught    ' if caught else 'NOT CAUGHT'}  {seconds:5.1f} s  {fault.file}: {fault.words}", flush=True)
+        for _ in range(SIDE_BY_SIDE):
+            free.get().end()
+    print(f"{len(chosen) - missed} of {len(chosen)} caught")
     return 1 if missed else 0
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    if sys.argv[1:] == ["--serve"]:
+        serve()
+    else:
+        sys.exit(main())
