@@ -72,7 +72,8 @@ from datetime import date
 from pathlib import Path
 import ezdxf.recover, lxml.etree, svgelements, trimesh
 from PIL import Image
-from fondale.cli import commands, run, workshop
+import fondale.core.derived, fondale.core.light.desk, fondale.core.order.plan, fondale.storage.files, fondale.storage.meshes, fondale.storage.bits_csv
+from fondale.cli import run
 from fondale.core.troubles import Trouble
 from fondale.storage.floor_plans import read_plan
 from fondale.storage.patience import bound_memory, work_in_a_child

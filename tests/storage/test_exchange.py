@@ -315,7 +315,7 @@ def test_by_the_command_line(tmp_path, heron):
     bad = run("scene", str(file), "--out", str(tmp_path / "a.xyz"))
     assert bad.returncode == 2
     (tmp_path / "room.svg").write_text(ROOM)
-    done = run("floor", str(tmp_path / "room.svg"), str(file))
+    done = run("floor", str(tmp_path / "room.svg"), str(file), "--in-place")
     assert done.stdout == "5 walls; 4 curves left out\n", done.stderr
     assert len(load(file).pieces) == len(heron.pieces) + 5
 

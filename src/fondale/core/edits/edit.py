@@ -22,20 +22,11 @@ class EditError(Trouble):
     """An edit that cannot be done; the text says why, for the maker."""
 
 
-_BOUNDS = {
-    "greater_than_equal": "at least {ge:,g}", "greater_than": "above {gt:,g}", "less_than_equal": "at most {le:,g}", "less_than": "below {lt:,g}",
-    "string_too_long": "at most {max_length:,} letters long", "string_too_short": "at least {min_length:,} letters long",
-    "too_long": "at most {max_length:,} of them", "too_short": "at least {min_length:,} of them", "finite_number": "a number with an end",
-}  # fmt: skip
-
-
 def words_of(error: ValidationError) -> str:
     """What cannot be, in words."""
     first = error.errors()[0]
     where = " ".join(str(p).replace("_", " ") for p in first["loc"])
-    bound = _BOUNDS.get(first["type"])
-    said = f"it must be {bound.format(**first.get('ctx', {}))}." if bound else first["msg"].removeprefix("Value error, ")
-    return f"{where}: {said}".strip(": ")
+    return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
 
 
 def maker(make: Callable[P, R]) -> Callable[P, R]:
