@@ -786,6 +786,15 @@ def test_the_brief_is_typed_and_the_plan_follows(desk, hut):
     assert parse_day(" ") is None
 
 
+@pytest.mark.parametrize(("scale", "wide", "high"), [(1.0, 1100, 700), (1.5, 1280, 800)])
+def test_the_minutes_of_every_evening_are_whole(desk, heron, scale, wide, high):
+    d = desk(heron, width=wide, height=high, scale=scale)
+    d.settle()
+    for field in d.station("brief").page.evenings:
+        around = 2 * (6 + 1) + 4  # padding, border, and the cursor
+        assert field.edit.width() >= field.edit.fontMetrics().horizontalAdvance("720") + around
+
+
 @pytest.mark.parametrize(
     ("text", "minute"), [("19:30", 1170), ("19", 1140), ("7 pm", 1140), ("7.15pm", 1155), ("12 am", 0), ("12 pm", 720), ("23:00", 1380)]
 )

@@ -9,7 +9,7 @@ import sys
 import tempfile
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import date
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
 
@@ -30,15 +30,18 @@ as_json = click.option("--json", "as_json", is_flag=True, help="Machine-readable
 
 
 class DayType(click.ParamType[date]):
-    """A day, as 2026-12-24."""
+    """A day, as the window reads it."""
 
     name = "date"
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> date:
+        from fondale.core.times import parse_first_day
+        from fondale.core.troubles import Trouble
+
         try:
-            day = value if isinstance(value, date) else datetime.strptime(value, "%Y-%m-%d").date()
-        except ValueError:
-            self.fail(f"“{value}” is not a day. Write it as 2026-12-24.", param, ctx)
+            day = parse_first_day(str(value), ctx.obj.today if ctx is not None else None)
+        except Trouble as trouble:
+            self.fail(f"“{value}” is not a day. {trouble}", param, ctx)
         if not FIRST <= day <= LAST:
             self.fail(f"“{value}” is out of reach: days go from {FIRST} to {LAST}.", param, ctx)
         return day
@@ -91,13 +94,8 @@ class Given:
         return kept
 
     def project(self, path: Path) -> "Project":
-        """The project of a file, its own rows in the tables. Raises FileTrouble."""
-        from fondale.core.tables import in_force
-        from fondale.storage import load
-
-        project = load(self.source(path, lambda _data: ".fondale"))
-        in_force(project)
-        return project
+        """The project that is to be read, its own rows in the tables. Raises FileTrouble."""
+        return opened(self.source(path, lambda _data: ".fondale"))
 
     def will_write(self, paths: Iterable[Path], over: bool, as_json: bool = False) -> None:
         """Ask before the work is done. Raises Trouble where a file is one that was read, or is there and must not be written over, and
@@ -154,6 +152,16 @@ class Given:
     def tell(self, data: Any) -> None:
         """The answer for machines."""
         click.echo(json.dumps(data, indent=1, ensure_ascii=False))
+
+
+def opened(source: Path) -> "Project":
+    """The project of a file, its own rows in the tables. Raises FileTrouble."""
+    from fondale.core.tables import in_force
+    from fondale.storage import load
+
+    project = load(source)
+    in_force(project)
+    return project
 
 
 def _same(a: Path, b: Path) -> bool:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from fondale.cli.inout import FILE, STANDARD, Given, OneOf, Watch, Work, as_json, clash, force, idle
+from fondale.cli.inout import FILE, STANDARD, Given, OneOf, Watch, Work, as_json, clash, force, idle, opened
 
 if TYPE_CHECKING:
     from fondale.cli.json_shapes import MeshShape
@@ -75,7 +75,7 @@ def mesh(obj: Given, file: Path, unit: str | None, percent: float | None, height
         made = _parts(scaled(mended.body, (share / 100,) * 3), machine, not no_keys)
         sizes = [measure(b) for b in made.bodies]
     count = len(made.bodies)
-    names = [f"{file.stem}.{ending}"] if count == 1 else [f"{file.stem}-{k}-of-{count}.{ending}" for k in range(1, count + 1)]
+    names = [f"{source.stem}.{ending}"] if count == 1 else [f"{source.stem}-{k}-of-{count}.{ending}" for k in range(1, count + 1)]
     if out == STANDARD:
         if count > 1:
             raise Trouble(f"It is cut into {count} parts, and standard output takes one: name a folder.")
@@ -180,14 +180,9 @@ def _bits_of(obj: Given, file: Path) -> "tuple[tuple[Bit, ...], float]":
     from fondale.core.troubles import Trouble
     from fondale.storage.bits_csv import read_table
 
-    if file.suffix.lower() == ".fondale":
-        project = obj.project(file)
-        return project.bits, project.brief.house_n
     source = obj.source(file, _box)
-    if source.suffix == ".fondale":
-        from fondale.storage import load
-
-        project = load(source)
+    if source.suffix.lower() == ".fondale":
+        project = opened(source)
         return project.bits, project.brief.house_n
     table = read_table(source)
     if not table.bits and table.troubles:

@@ -1,6 +1,8 @@
 """Loops over numbers, compiled: once on a machine, where they are first loaded. They let go of the interpreter while they run."""
 
+import contextlib
 import os
+import stat
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -32,7 +34,8 @@ def compiled(types: str = "") -> Callable[[F], F]:
 
 def own_folder(path: Path) -> Path:
     """The folder, where it is this user's alone, and a new one otherwise: what lies in it is run."""
-    path.mkdir(mode=0o700, exist_ok=True)
+    with contextlib.suppress(FileExistsError):
+        path.mkdir(mode=0o700)
     there = path.lstat()
-    alone = there.st_uid == os.getuid() and not there.st_mode & 0o077 and not path.is_symlink()
+    alone = stat.S_ISDIR(there.st_mode) and there.st_uid == os.getuid() and not there.st_mode & 0o077
     return path if alone else Path(tempfile.mkdtemp(prefix="fondale-loops-"))

@@ -14,12 +14,12 @@ SAMPLES: dict[str, Callable[[date], Project]] = {
     "Glasshouse, 5 a.m.": glasshouse,
     "Signal hut in the pass": signal_hut,
 }
-SHORT = {"heron": "Heron Stairs, last boat", "glasshouse": "Glasshouse, 5 a.m.", "hut": "Signal hut in the pass"}
+SHORT = dict(zip(("heron", "glasshouse", "hut"), SAMPLES, strict=True))  # what they are called where one types
 
 
 def sample_assets(name: str) -> dict[str, bytes]:
     """The files that a sample keeps with it."""
-    return heron_bench.assets() if name == "Heron Stairs, last boat" else {}
+    return heron_bench.assets() if name == SHORT["heron"] else {}
 
 
 __all__ = ["SAMPLES", "SHORT", "glasshouse", "heron_stairs", "sample_assets", "signal_hut"]

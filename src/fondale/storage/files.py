@@ -354,7 +354,7 @@ def _rotate(path: Path, lost: Sequence[str]) -> None:
     """The file becomes the first backup, and the others move on; the last one goes, unless it alone holds what is ``lost``."""
     oldest = backup_path(path, BACKUPS)
     others = {n for save in saves_of(path) if lost and save != oldest for n in assets_in(save)}
-    stays = bool(lost) and any(n in assets_in(oldest) and n not in others for n in lost)
+    stays = bool(lost) and any(n in set(lost) - others for n in assets_in(oldest))
     # The twin is made before anything moves: where the disk is full, all backups stay as they are.
     newest = twin(path)
     try:

@@ -40,7 +40,8 @@ class Tailor:
                 self._shown.append(part)
         if self._shown:
             self.lay_out()
-        self.timer.start(self._between_ms if self._window.updatesEnabled() else 0)
+        elif self._window.updatesEnabled():
+            self.timer.start(self._between_ms)
 
     def lay_out(self) -> None:
         """Something has come on show: paint it when it is laid out, which takes some turns, and not in each of them."""

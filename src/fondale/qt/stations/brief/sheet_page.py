@@ -22,6 +22,7 @@ from fondale.qt.furniture.rows import heading
 from fondale.qt.session import Session
 from fondale.qt.stations.brief.weeks import Weeks
 
+EVENING = 41  # wide enough for 720
 DAYS = ("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 CAPTION = 92
 T = TypeVar("T")
@@ -176,15 +177,14 @@ class SheetPage(Page):
             tools.addWidget(field)
         column.addLayout(tools)
         days = QHBoxLayout()
-        days.setSpacing(5)
+        days.setSpacing(2)
         self.evenings: list[Field] = []
         for i, day in enumerate(DAYS):
             cell = QVBoxLayout()
             cell.setSpacing(0)
             label = Line("note", day)
-            field = Field("", number(0, 720), lambda v: digits(v, 0), partial(self._set_evening, i))
+            field = Field("", number(0, 720), lambda v: digits(v, 0), partial(self._set_evening, i), EVENING)
             field.edit.setAccessibleName(f"Minutes on {day}")
-            field.edit.setMinimumWidth(34)
             self.evenings.append(field)
             cell.addWidget(label)
             cell.addWidget(field)
