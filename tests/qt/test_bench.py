@@ -21,6 +21,7 @@ from fondale.core.troubles import Trouble
 from fondale.demo import sample_assets
 from fondale.qt.furniture.fields import Choice
 from fondale.qt.furniture.prose import kept_together
+from fondale.qt.furniture.rows import ShortAction
 from fondale.qt.stations.bench.bits_page import AGAIN
 from fondale.qt.stations.bench.how_many import BOAT, BOX
 from fondale.qt.stations.bench.print_panels import parse_panels, show_panels
@@ -738,3 +739,16 @@ def test_a_list_holds_its_words_without_widgets_until_it_is_gone_into(qtbot):
     assert box.currentText() == box.shown == "alcohol"
     choice.set_options([("none", "none")])
     assert (box.count(), box.shown) == (1, "")
+
+
+def test_a_button_without_room_is_measured_anew_when_its_type_changes(qtbot):
+    button = ShortAction("Onto the landing of the lower stairs, in this order", lambda: None)
+    qtbot.addWidget(button)
+    button.show()
+    button.setFixedSize(200, 40)
+    font = button.font()
+    font.setPixelSize(24)
+    button.setFont(font)
+    QApplication.processEvents()
+    assert button.text().endswith("…")
+    assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width()

@@ -61,6 +61,14 @@ class GivesWay(QPushButton if TYPE_CHECKING else object):  # type: ignore[misc]
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
+        self._fit()
+
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() in (QEvent.Type.FontChange, QEvent.Type.StyleChange) and self._whole:
+            self._fit()
+
+    def _fit(self) -> None:
         self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around())))
 
 
