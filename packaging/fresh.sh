@@ -30,6 +30,7 @@ unmount() { for place in dev/shm dev proc; do umount -l "$root/$place" 2>/dev/nu
 leave() { unmount; [ -n "${KEEP:-}" ] || rm -rf --one-file-system "$root"; }
 trap leave EXIT
 
+chmod 755 "$root" # mktemp keeps it from all others
 say "Building a minimal $suite in $root"
 kind=(--include=python3,ca-certificates "$suite" "$root")
 case "$suite" in
