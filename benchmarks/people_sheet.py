@@ -7,7 +7,7 @@ from typing import Any, get_args
 from PIL import Image
 
 from fondale.core.bodies.animals import rest_share
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.poses import lies, poses
 from fondale.core.edits import new_project
 from fondale.core.light.views import stage_view

@@ -16,7 +16,7 @@ import numpy as np
 from fondale.app.document import Document
 from fondale.app.results import Results
 from fondale.app.workers import DirectWorkers
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.outline import figure_outline
 from fondale.core.bodies.poses import lies, poses
 from fondale.core.circuit.supply import lamp_currents, solve_all

@@ -202,7 +202,7 @@ FAULTS = (
     Fault("minutes forget the area", "core/handwork.py",
           "self.rate * self.area_cm2 / 100 + self.each)))", "self.rate + self.each)))", ("tests/core/test_unsaid.py::test_minutes_come_from_the_work",)),
     Fault("many sizes disagree too often", "core/scale/combine.py",
-          "float(chdtrc(dof, chi2)) >= CHANCE", "float(chdtrc(min(dof, 10), chi2)) >= CHANCE", ("tests/core/test_scale.py::test_consistent_sizes_are_said_to_disagree_in_one_of_twenty",)),
+          "_chance(dof, chi2) >= CHANCE", "_chance(min(dof, 10), chi2) >= CHANCE", ("tests/core/test_scale.py::test_consistent_sizes_are_said_to_disagree_in_one_of_twenty",)),
     Fault("the boards of a case weigh at their foot", "core/stage/weights.py",
           "sum((grams * np.array(at) for grams, at in parts)", "sum((grams * np.array([at[0], at[1], 0.0]) for grams, at in parts)", ("tests/core/test_weights.py::test_a_case_weighs_and_balances_as_its_boards_do",)),
     Fault("bodies touch by their hulls", "core/stage/clearance.py",

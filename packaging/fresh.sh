@@ -1,7 +1,8 @@
 #!/usr/bin/env bash
 # Builds a minimal root of a distribution with only Python in it, clones the committed tree into it, runs the README's two commands there, as
 # root or as a plain user who installs what is asked for, and says how they ended. Needs root and debootstrap.
-# usage: ./dev fresh [--user] [--only COMMAND] [SUITE [FOLDER]] | --all
+# usage: ./dev fresh [--user] [--only COMMAND] [SUITE [FOLDER]] | --all | --archive FILE SUITE
+# --archive tries what ./dev package made, in a root without Python.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 
@@ -12,8 +13,12 @@ if [ "${1:-}" = --all ]; then
   for suite in bookworm trixie noble; do
     for who in "" --user; do packaging/fresh.sh $who "$suite" || ended=1; done
   done
+  ./dev package
+  for suite in bookworm noble; do packaging/fresh.sh --archive dist/fondale-*.tar.gz "$suite" || ended=1; done
   exit $ended
 fi
+archive="" python=python3,
+[ "${1:-}" = --archive ] && { archive="$(readlink -f "$2")"; python="" user=maker; shift 2; }
 [ "${1:-}" = --user ] && { user=maker; shift; }
 [ "${1:-}" = --only ] && { only="$2"; shift 2; }
 suite="${1:-bookworm}"
@@ -32,7 +37,7 @@ trap leave EXIT
 
 chmod 755 "$root" # mktemp keeps it from all others
 say "Building a minimal $suite in $root"
-kind=(--include=python3,ca-certificates "$suite" "$root")
+kind=("--include=${python}ca-certificates" "$suite" "$root")
 case "$suite" in
   noble) # a root of Ubuntu is built as all of them are; where its keys are not here, they are not asked for
     [ -e /usr/share/keyrings/ubuntu-archive-keyring.gpg ] || kind=(--no-check-gpg "${kind[@]}")
@@ -46,7 +51,8 @@ cp /etc/resolv.conf /etc/hosts "$root/etc/"
 for certificates in "${SSL_CERT_FILE:-}" "${PIP_CERT:-}"; do
   [ -n "$certificates" ] && mkdir -p "$root$(dirname "$certificates")" && cp "$certificates" "$root$certificates"
 done
-git clone -q --no-hardlinks . "$root/fondale"
+if [ -n "$archive" ]; then mkdir "$root/fondale"; tar -C "$root/fondale" --strip-components=1 -xzf "$archive"
+else git clone -q --no-hardlinks . "$root/fondale"; fi
 mkdir -p "$root/dev/shm"
 mount -t proc proc "$root/proc"
 mount --bind /dev "$root/dev"
@@ -63,19 +69,21 @@ inside() { # as root, or as the one who is named first
 }
 
 ended=0
+start="./dev demo" commands=("./dev demo" "./dev test")
+[ -n "$archive" ] && start=./fondale commands=("./fondale --version" "./fondale scale 54 mm" "QT_QPA_PLATFORM=offscreen ./fondale demo --tour out/demo")
 if [ -n "$user" ]; then # what is missing is said in one line before anything is done, and that line is enough
   inside root "apt-get update -qq" >/dev/null 2>&1 || true
-  said="$(inside "$user" "./dev demo" 2>&1)" && how=0 || how=$?
-  say "--- ./dev demo as $user, with nothing there: exit $how: $said"
+  said="$(inside "$user" "$start" 2>&1)" && how=0 || how=$?
+  say "--- $start as $user, with nothing there: exit $how: $said"
   [ "$how" = 2 ] && [ "$(wc -l <<<"$said")" = 1 ] && [ ! -e "$root/fondale/.venv" ] || ended=1
   inside root "DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends ${said##*apt install}" >/dev/null 2>&1 || { say "--- that line does not install"; exit 1; }
 fi
-for command in "./dev demo" "./dev test"; do
+for command in "${commands[@]}"; do
   [ -z "$only" ] || [ "$only" = "$command" ] || continue
   say "--- $command"
   start=$SECONDS
   inside "${user:-root}" "$command" && how="ended well" || { how="failed with exit $?"; ended=1; }
-  if [ "$command" = "./dev demo" ]; then # the tour fails for a blank picture; that there are any is looked at here
+  if [[ "$command" == *demo* ]]; then # the tour fails for a blank picture; that there are any is looked at here
     pictures="$(find "$root/fondale/out/demo" -name '*.png' -size +8k 2>/dev/null | wc -l)"
     [ "$pictures" -ge 18 ] || { how="wrote $pictures pictures worth looking at, of 18"; ended=1; }
   fi

@@ -10,52 +10,8 @@ find_python() {
   exit 2
 }
 
-# Libraries that Qt's wheels do not carry, and their packages; a|b: the first is its name on Debian 12, the second on Ubuntu 24.04 and Debian 13.
-LIBRARIES="
-libglib-2.0.so.0 libglib2.0-0|libglib2.0-0t64
-libgthread-2.0.so.0 libglib2.0-0|libglib2.0-0t64
-libEGL.so.1 libegl1
-libGL.so.1 libgl1
-libfontconfig.so.1 libfontconfig1
-libfreetype.so.6 libfreetype6
-libzstd.so.1 libzstd1
-libdbus-1.so.3 libdbus-1-3
-libX11.so.6 libx11-6
-libX11-xcb.so.1 libx11-xcb1
-libxkbcommon.so.0 libxkbcommon0
-libxkbcommon-x11.so.0 libxkbcommon-x11-0
-libxcb-cursor.so.0 libxcb-cursor0
-libxcb-icccm.so.4 libxcb-icccm4
-libxcb-image.so.0 libxcb-image0
-libxcb-keysyms.so.1 libxcb-keysyms1
-libxcb-randr.so.0 libxcb-randr0
-libxcb-render-util.so.0 libxcb-render-util0
-libxcb-render.so.0 libxcb-render0
-libxcb-shape.so.0 libxcb-shape0
-libxcb-shm.so.0 libxcb-shm0
-libxcb-sync.so.1 libxcb-sync1
-libxcb-util.so.1 libxcb-util1
-libxcb-xfixes.so.0 libxcb-xfixes0
-libxcb-xkb.so.1 libxcb-xkb1
-"
-
-# The packages that this Python and Qt lack here, by trying to load each library.
-lacking() {
-  "$1" - "$LIBRARIES" <<'PY'
-import ctypes, sys
-lacks = []
-for library, package in (line.split() for line in sys.argv[1].split("\n") if line):
-    try:
-        ctypes.CDLL(library)
-    except OSError:
-        lacks.append(package)
-try:
-    import ensurepip, venv  # noqa: F401
-except ImportError:
-    lacks.append("python3-venv")
-print(*dict.fromkeys(lacks))
-PY
-}
+# The packages that this Python and Qt lack here.
+lacking() { "$1" packaging/lacking.py packaging/libraries.txt --names; }
 
 # a|b as this system calls it
 named() {

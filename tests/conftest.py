@@ -13,8 +13,9 @@ from hypothesis import settings
 
 from fondale.core.derived import FOR_SHOW, QUICK, RESULTS
 from fondale.core.edits import apply, new_project, put
+from fondale.core.limits import NAME_MOST
 from fondale.core.model import FITS, LISTS, PIECES, PROJECT, SURFACES, Case, Detail, Measure, Piece, Place, Project
-from fondale.core.model.base import NAME_MOST, Row
+from fondale.core.model.base import Row
 from fondale.core.model.marks import changed, marked
 from fondale.core.model.shapes import Figure
 from fondale.core.reckoning import Derived, Look, Result

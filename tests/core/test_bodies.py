@@ -10,8 +10,9 @@ import trimesh
 
 from fondale.core.bodies.animals import animal, rest_share
 from fondale.core.bodies.chain import posed, segments
-from fondale.core.bodies.figure import figure, measures, parts_of
+from fondale.core.bodies.figure import figure, parts_of
 from fondale.core.bodies.garments import WORN
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.outline import figure_outline
 from fondale.core.bodies.parts import EXTRA, FACE, HAIR, NAMES, SHOES
 from fondale.core.bodies.poses import lies, poses
@@ -22,7 +23,7 @@ from fondale.core.model import SURFACES, Measure, Piece, Place, Step, Surface
 from fondale.core.model.shapes import Animal, Extra, Figure, Person, Species
 from fondale.core.rays import rays_for
 from fondale.core.reckoning import Look
-from fondale.core.scale.reading import read_piece
+from fondale.core.scale.pieces import read_piece
 from fondale.core.shapes.solid import creased
 from fondale.core.stage.paints import figure_paints
 from fondale.core.stage.scene import build_scene

@@ -17,6 +17,7 @@ from fondale.core.edits.printing import RescalePieces
 from fondale.core.edits.steps import LogEvening, ReorderSteps
 from fondale.core.edits.threads import GUESS, Read, need_of_threads, opening_of_threads, part_of_threads
 from fondale.core.edits.wiring import ReplaceString, add_lamp, add_meter, add_moment, add_string, add_supply, wire_lamp
+from fondale.core.limits import NAME_MOST
 from fondale.core.model import (
     LAMPS,
     MOMENTS,
@@ -34,7 +35,6 @@ from fondale.core.model import (
     Project,
     Thread,
 )
-from fondale.core.model.base import NAME_MOST
 from fondale.core.model.shapes import Box, Figure, Wall
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import Body, measure

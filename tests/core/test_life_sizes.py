@@ -7,7 +7,7 @@ from fondale.core.bodies.chain import segments
 from fondale.core.lengths import named_scale, parse_scale
 from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Box, Figure
-from fondale.core.scale.reading import read_piece
+from fondale.core.scale.pieces import read_piece
 from fondale.core.shapes.furniture import BUILDERS
 from fondale.core.stage.weights import volume_of
 from fondale.knowledge import table

@@ -6,7 +6,8 @@ import pytest
 import shapely
 
 from fondale.core.bodies.animals import animal
-from fondale.core.bodies.figure import figure, measures
+from fondale.core.bodies.figure import figure
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.outline import animal_outline, figure_outline, silhouette
 from fondale.core.bodies.poses import PoseError, lies, parse_pose, poses
 from fondale.core.lengths import LengthError
@@ -14,7 +15,8 @@ from fondale.core.model import Detail, Measure, Piece
 from fondale.core.model.shapes import Animal, Box, Figure, Wheel
 from fondale.core.scale.combine import Sighting, combine
 from fondale.core.scale.people import parse_stature
-from fondale.core.scale.reading import claim_contradicted, main_size, named_scales, read_claim, read_figure, read_piece, verdict_of
+from fondale.core.scale.pieces import claim_contradicted, main_size, read_piece
+from fondale.core.scale.reading import named_scales, read_claim, read_figure, verdict_of
 from fondale.knowledge import table
 
 
@@ -151,9 +153,9 @@ def test_nothing_measured_nothing_read():
     assert read_piece(Piece(id="a", name="A", shape=Wheel(diameter=3), measure=Measure(mm=3)), 35.0) is None
 
 
-@pytest.mark.parametrize("bad", [0.0, -1.0])
-def test_sizes_are_above_zero(bad):
-    with pytest.raises(ValueError, match="above zero"):
+@pytest.mark.parametrize("bad", [0.0, -1.0, 0.0009, 100_001.0])
+def test_sizes_that_nothing_has_are_not_read(bad):
+    with pytest.raises(LengthError, match="can be read"):
         read_figure(bad, 0.1, "standing", "man", 35)
 
 

@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fondale.core.bodies.figure import measures, parts_of
+from fondale.core.bodies.figure import parts_of
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.outline import figure_outline
 from fondale.core.bodies.parts import FACE, HAIR
 from fondale.core.bodies.poses import poses
@@ -18,8 +19,9 @@ from fondale.core.model import BITS, PIECES, PRINTS, PROJECT, SEATS, Detail, Mea
 from fondale.core.model.shapes import Animal, Box, Figure, Mesh, Wheel
 from fondale.core.scale.combine import Sighting, combine, explain
 from fondale.core.scale.people import Person
+from fondale.core.scale.pieces import main_size, read_piece
 from fondale.core.scale.placing import advise, apparent_depth, factor_for_height, forced
-from fondale.core.scale.reading import main_size, passes, read_body, read_piece
+from fondale.core.scale.reading import passes, read_body
 from fondale.core.scale.together import on_each, together_told
 from fondale.core.stage.outlines import piece_outline
 from fondale.core.stage.solids import measured_height, solid_of

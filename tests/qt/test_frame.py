@@ -1,6 +1,7 @@
 import gc
 import re
 import threading
+import weakref
 from itertools import product
 from pathlib import Path
 
@@ -744,3 +745,27 @@ def test_money_stands_with_its_sign(desk, hut):
     assert brief.cap.edit.text() == "80 £"
     d.type(diary.spent.edit, "3.5")
     assert (d.project.tonight.spent, diary.spent.edit.text()) == (3.5, "3.5 £")
+
+
+def test_what_lived_for_a_while_and_is_let_go_is_found(qtbot):
+    """A window used for an hour grew: what two looks had passed over was not looked for again."""
+
+    class Ringed:
+        def __init__(self) -> None:
+            self.itself = self
+
+    owner = QObject()
+    collector = Collector(owner)
+    try:
+        held = Ringed()
+        alive = weakref.ref(held)
+        younger: list[list[int]] = []
+        for look in range(40):
+            younger.extend([k] for k in range(20_000))
+            collector.look()
+            if look == 4:
+                del held
+        assert alive() is None
+    finally:
+        gc.unfreeze()
+        gc.enable()

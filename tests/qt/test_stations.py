@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QInputDialog, QPushButton
 
 from fondale.app.results import Results
 from fondale.core.bodies import animals, figure
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.measures import measures
 from fondale.core.derived import CUTS, LIGHT, PLAN, RIBBON, STAGE, VIEWS
 from fondale.core.edits import apply, put
 from fondale.core.edits.new_things import SEAT_KINDS, add_step
@@ -18,7 +18,7 @@ from fondale.core.light.desk import levels_of
 from fondale.core.model import LAMPS, PIECES, SEATS, STEPS, STRINGS, Lamp, Piece, Place, Step, Surface
 from fondale.core.model.shapes import Box, Figure
 from fondale.core.prints import supports
-from fondale.core.scale.reading import read_piece
+from fondale.core.scale.pieces import read_piece
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.blocks import BoxKind, StairsKind
 from fondale.core.shapes.figures import FigureKind

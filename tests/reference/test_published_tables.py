@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.poses import poses
 from fondale.core.circuit.diode import diode_of, most_ma
 from fondale.core.emitters import emitter_of

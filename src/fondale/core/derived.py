@@ -134,7 +134,7 @@ def _order(project: Project) -> Key:
 
 
 def _readings(at: Reckoning) -> "dict[str, Reading]":
-    from fondale.core.scale.reading import read_piece
+    from fondale.core.scale.pieces import read_piece
 
     return {p.id: r for p in at.project.pieces if (r := read_piece(p, at.project.brief.house_n)) is not None}
 

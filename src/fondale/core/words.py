@@ -4,7 +4,7 @@ import math
 import re
 from datetime import date
 
-from fondale.core.model.base import NAME_MOST
+from fondale.core.limits import NAME_MOST
 
 
 def clipped(words: str, most: int) -> str:

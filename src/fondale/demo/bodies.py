@@ -4,7 +4,8 @@ from typing import Any
 
 import numpy as np
 
-from fondale.core.bodies.figure import figure, measures
+from fondale.core.bodies.figure import figure
+from fondale.core.bodies.measures import measures
 from fondale.core.prints.body import Body
 
 BOY_MM = 39.4  # as the maker measured the print

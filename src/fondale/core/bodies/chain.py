@@ -14,6 +14,7 @@ import numpy as np
 
 from fondale.core.arrays import Floats
 from fondale.core.bodies.poses import pose_row
+from fondale.core.bodies.settling import settled
 from fondale.core.bodies.volumes import turned, unit
 from fondale.knowledge import table
 
@@ -153,8 +154,6 @@ def _touching(leg: Leg, seg: dict[str, float]) -> list[float]:
 @lru_cache(maxsize=64)
 def _stands(pose: str, person: str) -> tuple[float, ...]:
     """The angles and the height of the hips, as ``_legs`` takes them, at which all that should touches the ground."""
-    from scipy.optimize import least_squares
-
     row, seg = pose_row(pose), segments(person)
     meant = np.array([*row["hip"], *row["knee"], *row["foot"]], float)
     gives = np.repeat([_GIVES["hip"], _GIVES["knee"], _GIVES["foot"]], 2)
@@ -173,7 +172,7 @@ def _stands(pose: str, person: str) -> tuple[float, ...]:
         )
         start[6] -= lowest
         return tuple(float(x) for x in start)
-    return tuple(float(x) for x in least_squares(misses, start, x_scale=np.append(np.full(6, 10.0), 0.1)).x)
+    return tuple(float(x) for x in settled(misses, start, np.append(np.full(6, 10.0), 0.1)))
 
 
 def segments(person: str) -> dict[str, float]:
@@ -218,8 +217,6 @@ def _arm(
 
     rests: tuple[Floats, Floats] | None = None
     if own["hand"] in ("ground", "knee"):
-        from scipy.optimize import least_squares
-
         if own["hand"] == "ground":  # the palm is put down beside the body
             rests = unit(np.array([side * 0.55, 0.35, -0.06])), np.array([0.0, 0.0, 1.0])
         else:
@@ -231,7 +228,7 @@ def _arm(
             wrist = at(*q)[3]
             return np.append((q - meant) / 10, (wrist - there if knee else wrist[2:] - 0.026) * _HOLDS)
 
-        swing, splay, bend = least_squares(misses, meant).x
+        swing, splay, bend = settled(misses, meant, np.full(3, 10.0))
     upper, fore, elbow, wrist = at(swing, splay, bend)
     return Arm(start, elbow, wrist, upper, fore, str(own["hand"]), bend, side, rests)
 

@@ -1,18 +1,18 @@
 """A whole person: chain, head, hands, clothes, joined into one closed skin with smooth normals, each triangle with its part."""
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from fondale.core.arrays import Floats
-from fondale.core.bodies.chain import HEEL, TIP, Arm, Chain, posed, segments
+from fondale.core.bodies.chain import Arm, Chain, posed
 from fondale.core.bodies.cloth import Wearer
 from fondale.core.bodies.garments import PLAIN, WORN, Grip, Grips
 from fondale.core.bodies.garments.plain import neck_line
 from fondale.core.bodies.hands import hand
-from fondale.core.bodies.heads import cap, eye_level, head
+from fondale.core.bodies.heads import head
 from fondale.core.bodies.kept import Body, Wanted, kept
+from fondale.core.bodies.measures import head_axes
 from fondale.core.bodies.parts import EXTRA, FACE, SKIN, Part
 from fondale.core.bodies.volumes import corner_normals, lathe, thinned, turned, unit
 from fondale.knowledge import table
@@ -23,59 +23,6 @@ _PARTS_TRIS, _SEAM_TRIS, _LEAST_TRIS = 3300, 26, 200
 # How far a hand is turned from the handshake, degrees: palm down, or up where it carries.
 _TURNS = {"flat": 80.0, "oar": 80.0, "carry": -35.0, "grip": 25.0, "reach": 60.0, "point": 60.0}
 _HANGING = 20.0
-
-
-@dataclass(frozen=True)
-class Measures:
-    """What can be measured on a posed person, in shares of stature: ``crown`` the height of the head's highest point, or the length of one
-    that lies; the heights of the eyes and of the shoulders.
-    """
-
-    crown: float
-    eye: float
-    shoulder: float
-
-
-def _head_axes(c: Chain) -> Floats:
-    return np.column_stack([unit(np.cross(c.up, c.ahead)), -c.ahead, c.up])
-
-
-def _furthest(c: Chain, youth: float, way: Floats) -> float:
-    """How far the head reaches along a way."""
-    own, (middle, half) = _head_axes(c).T @ way, cap(youth)
-    return float(c.low @ way) + c.head * float(middle @ own + np.sqrt(((half * own) ** 2).sum()))
-
-
-def _ends(c: Chain, seg: dict[str, float]) -> list[tuple[Floats, float]]:
-    """Points with half thicknesses that bound the body below the head."""
-    long = seg["foot_length"]
-    out = [(c.hip, 0.066), (c.hip + c.spine * c.shoulder * 0.75, 0.078)]
-    for leg in c.legs:
-        sole = leg.ankle - leg.rise * seg["ankle"]
-        out += [
-            (leg.knee, seg["knee_half"]),
-            (sole + leg.toes * (HEEL * long), 0.0),
-            (sole + leg.toes * (TIP * long) + leg.rise * 0.012, 0.012),
-        ]
-    for arm in c.arms:
-        out += [(arm.shoulder, 0.035), (arm.elbow, 0.030), (arm.wrist, 0.02)]
-    return out
-
-
-@lru_cache(maxsize=256)
-def measures(pose: str, person: str = "man", heroic: bool = False) -> Measures:
-    """Sizes of a person in a pose, without building the body. Raises PoseError."""
-    c, seg, youth = posed(pose, person, heroic), segments(person), float(table("body")["people"][person]["youth"])
-    eye = c.low + c.up * (c.head * eye_level(youth)) + c.ahead * (c.head * 0.32)
-    shoulder = c.hip + c.spine * (c.shoulder + 0.012)
-    along = np.array([0, 0, 1.0])
-    if c.lying is None:
-        return Measures(_furthest(c, youth, along), float(eye[2]), float(shoulder[2]))
-    down = c.lying.T @ -along
-    ends = _ends(c, seg)
-    floor = max(_furthest(c, youth, down), *(float(p @ down) + r for p, r in ends))
-    feet = max(float(-p @ along) + r for p, r in ends)
-    return Measures(_furthest(c, youth, along) + feet, floor - float(eye @ down), floor - float(shoulder @ down))
 
 
 def _hand_axes(arm: Arm) -> Floats:
@@ -152,7 +99,7 @@ def parts_of(pose: str, person: str, extras: tuple[str, ...], heroic: bool, buil
     chain = posed(pose, person, heroic, stout, holds)
     who = table("body")["people"][person]
     w = Wearer(chain, person, stout, any(g.tucks for g in worn), any(g.skirts for g in worn))
-    axes = _head_axes(chain)
+    axes = head_axes(chain)
     parts = [p.placed(axes, chain.low, chain.head) for p in head(float(who["youth"]), w.woman, who["hair"])]
     root, top = neck_line(w)
     long, r = float(np.linalg.norm(top - root)), w.neck

@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.bodies.measures import cap, eye_level
 from fondale.core.bodies.parts import FACE, HAIR, Part
 from fondale.core.bodies.volumes import Blend, Field, Tube, ball, lathe, rod
 
@@ -17,16 +18,6 @@ FACE_TRIS, HAIR_TRIS = 500, 240
 
 def _at(side: float, ahead: float, up: float) -> Floats:
     return np.array([side, -ahead, up], float)
-
-
-def eye_level(youth: float) -> float:
-    """The height of the eyes."""
-    return 0.510 - 0.045 * youth
-
-
-def cap(youth: float) -> tuple[Floats, Floats]:
-    """Middle and half axes of the ellipsoid of the hair: what the crown's height is taken of."""
-    return _at(0, -0.082, 0.630), np.array([0.366 + 0.022 * youth, 0.438, 0.370])
 
 
 def _face(youth: float, woman: bool) -> list[Blend]:

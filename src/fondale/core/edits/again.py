@@ -10,8 +10,8 @@ from fondale.core.edits.ids import named_anew
 from fondale.core.edits.places import free_place
 from fondale.core.edits.wiring import wired_alike
 from fondale.core.lengths import LengthError
+from fondale.core.limits import LARGEST_MM
 from fondale.core.model import LAMPS, Listing, Place, Project
-from fondale.core.model.base import LARGEST_MM
 
 MOST = 500
 Vector = tuple[float, float, float]

@@ -4,8 +4,8 @@ from dataclasses import replace
 
 from fondale.core.edits.edit import Add, Edit, EditError, Remove, maker
 from fondale.core.edits.ids import new_id
+from fondale.core.limits import LARGEST_MM
 from fondale.core.model import PIECES, PRINTS, Measure, Piece, PrintFile, Project
-from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.prints import Thin, Vector
 from fondale.core.model.references import is_named
 from fondale.core.model.shapes import Mesh

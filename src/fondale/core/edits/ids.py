@@ -5,7 +5,7 @@ import unicodedata
 from collections.abc import Iterable, Sequence, Set
 from typing import Protocol
 
-from fondale.core.model.base import NAME_MOST
+from fondale.core.limits import NAME_MOST
 from fondale.core.words import as_name, clipped
 
 

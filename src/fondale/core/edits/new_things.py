@@ -7,11 +7,11 @@ from fondale.core.coat_kinds import Proposal, proposal_of, usual
 from fondale.core.edits.edit import Add, EditError, Put, maker, put
 from fondale.core.edits.ids import named_anew, new_id
 from fondale.core.edits.places import free_place
+from fondale.core.limits import LARGEST_MM
 from fondale.core.model import PIECES, ROOMS, SEATS, STEPS, SURFACES, Brief, CaseRoom, Moment, Piece, Project, Seat, Sling, Step, Surface
-from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.coats import Work
 from fondale.core.model.shapes import BodyPart
-from fondale.core.scale.reading import life_mm
+from fondale.core.scale.pieces import life_mm
 from fondale.core.shapes import ShapeKind
 from fondale.core.stage.cases import board_mm, cell_of, cells
 from fondale.core.stage.clearance import footprint

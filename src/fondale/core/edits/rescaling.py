@@ -3,11 +3,12 @@
 from typing import Any
 
 from fondale.core.edits.edit import Edit, EditError, Together, apply, maker, put
+from fondale.core.limits import LARGEST_MM, SMALLEST
 from fondale.core.model import AREAS, LAMPS, METERS, PIECES, PROJECT, Case, Measure, Model, Piece, Place, Project
-from fondale.core.model.base import LARGEST_MM, SMALLEST
 from fondale.core.model.shapes import Mesh
 from fondale.core.model.stage import CaseRoom
-from fondale.core.scale.reading import passes, read_piece
+from fondale.core.scale.pieces import read_piece
+from fondale.core.scale.reading import passes
 from fondale.core.shapes import kind_of
 from fondale.core.stage.clearance import outside
 from fondale.core.words import clipped, digits, show_mm, show_scale

@@ -12,8 +12,8 @@ from fondale.core.edits.boxes import add_need
 from fondale.core.edits.edit import Add, Edit, EditError, maker, put
 from fondale.core.edits.ids import named_anew
 from fondale.core.edits.printing import grown
+from fondale.core.limits import LARGEST_MM
 from fondale.core.model import NEEDS, PIECES, Measure, Need, Photo, Piece, Project, Thread
-from fondale.core.model.base import LARGEST_MM
 from fondale.core.model.bench import LARGEST_REAL_MM
 from fondale.core.model.shapes import Box, Opening, Room, Wall
 from fondale.core.photo.reading import read_photo

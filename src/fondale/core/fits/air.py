@@ -8,8 +8,8 @@ from typing import Any, Literal
 from fondale.core.fits.drills import drill_for, drill_words
 from fondale.core.how import PRACTICE, How, Told
 from fondale.core.lengths import LengthError
+from fondale.core.limits import SMALLEST
 from fondale.core.model import SURFACES, Fit, Project
-from fondale.core.model.base import SMALLEST
 from fondale.core.strata import core_sample, film_um, films_um
 from fondale.core.words import digits, percent
 from fondale.knowledge import table

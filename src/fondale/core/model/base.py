@@ -7,6 +7,7 @@ from typing import Annotated, Any, Self
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, NaiveDatetime, StringConstraints
 
+from fondale.core.limits import LARGEST_MM, NAME_MOST, SMALLEST
 from fondale.core.troubles import printable
 
 
@@ -57,9 +58,6 @@ def key_of(table: str, section: str | Callable[[Any], str] = "") -> Row:
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_-]{0,63}$")]
-NAME_MOST = 120
-LARGEST_MM = 100_000.0
-SMALLEST = 0.001  # of sizes in mm and of shares in percent: nothing here is smaller, and nothing divides by less
 OrNone = AfterValidator(lambda v: v if v >= SMALLEST else 0.0)  # 0 says nothing was told, and less than the smallest is nothing
 Day = Annotated[date, Field(ge=date(1900, 1, 1), le=date(2200, 1, 1))]
 Instant = Annotated[NaiveDatetime, Field(ge=datetime(1900, 1, 1), le=datetime(2200, 1, 1))]

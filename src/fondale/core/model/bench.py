@@ -4,25 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import (
-    LARGEST_MM,
-    NAME_MOST,
-    SMALLEST,
-    CoatKey,
-    Id,
-    MaterialKey,
-    Mm,
-    Model,
-    Name,
-    Names,
-    OrNone,
-    PositiveMm,
-    Rgb,
-    Row,
-    Share,
-    Text,
-    key_of,
-)
+from fondale.core.limits import LARGEST_MM, NAME_MOST, SMALLEST
+from fondale.core.model.base import CoatKey, Id, MaterialKey, Mm, Model, Name, Names, OrNone, PositiveMm, Rgb, Row, Share, Text, key_of
 from fondale.core.model.shapes import Shape
 from fondale.core.model.stage import Place
 

@@ -4,7 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import LARGEST_MM, Day, Id, Model, Name, OrNone, PositiveMm, Text, key_of
+from fondale.core.limits import LARGEST_MM
+from fondale.core.model.base import Day, Id, Model, Name, OrNone, PositiveMm, Text, key_of
 
 Minutes = Annotated[int, Field(ge=0, le=720)]
 

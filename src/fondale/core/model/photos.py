@@ -4,7 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import SMALLEST, Id, Key, Model, Name, OrNone
+from fondale.core.limits import SMALLEST
+from fondale.core.model.base import Id, Key, Model, Name, OrNone
 
 Pixel = Annotated[float, Field(ge=-100_000, le=200_000)]
 Point = tuple[Pixel, Pixel]

@@ -4,7 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from fondale.core.model.base import LARGEST_MM, SMALLEST, Id, Key, Mm, Model, Name, Names, OrNone, PositiveMm, Share, Text
+from fondale.core.limits import LARGEST_MM, SMALLEST
+from fondale.core.model.base import Id, Key, Mm, Model, Name, Names, OrNone, PositiveMm, Share, Text
 
 Axis = Literal["x", "y", "z"]
 Side = Literal["front", "back", "left", "right", "top", "bottom"]

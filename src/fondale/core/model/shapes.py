@@ -4,7 +4,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from fondale.core.model.base import LARGEST_MM, Mm, Model, Names, OrNone, PoseKey, PositiveMm, key_of
+from fondale.core.limits import LARGEST_MM
+from fondale.core.model.base import Mm, Model, Names, OrNone, PoseKey, PositiveMm, key_of
 
 Of = Annotated[float, Field(ge=-10, le=10)]  # a share of a size, from the middle or from the ground
 Extra = Literal["coat", "long coat", "skirt", "shorts", "apron", "boots", "cap", "hat", "helmet", "pack", "umbrella", "lantern"]

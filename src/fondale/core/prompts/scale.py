@@ -10,8 +10,9 @@ from fondale.core.model.bench import Stands
 from fondale.core.model.shapes import Figure
 from fondale.core.prompts.finding import Finding, Fix, Rule
 from fondale.core.reckoning import Derived
+from fondale.core.scale.pieces import claim_contradicted, main_size
 from fondale.core.scale.placing import advise
-from fondale.core.scale.reading import Reading, claim_contradicted, main_size, passes
+from fondale.core.scale.reading import Reading, passes
 from fondale.core.shapes import kind_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, percent, show_mm, show_scale

@@ -67,8 +67,6 @@ def combine(sightings: tuple[Sighting, ...], shared: float) -> Combined:
     """
     if not sightings:
         raise ValueError("nothing was measured")
-    from scipy.special import chdtrc  # the window reads this module when it opens, and scales a while later
-
     y = np.log([s.n for s in sightings])
     own = np.maximum([s.own for s in sightings], 1e-6)
     body = np.array([s.body for s in sightings], float)
@@ -80,11 +78,18 @@ def combine(sightings: tuple[Sighting, ...], shared: float) -> Combined:
     sigma = 1 / math.sqrt(total)
     dof = len(sightings) - 1
     chi2 = float(rest @ weight @ rest)
-    agree = dof == 0 or float(chdtrc(dof, chi2)) >= CHANCE
+    agree = dof == 0 or _chance(dof, chi2) >= CHANCE
     if not agree:
         sigma *= math.sqrt(chi2 / dof)
     # Against each other the shared part cancels: the pull is by the own spread.
     return Combined(math.exp(best), sigma, tuple(float(r / o) for r, o in zip(rest, own, strict=True)), agree)
+
+
+def _chance(dof: int, chi2: float) -> float:
+    """How often a chi-square of so many degrees of freedom is larger."""
+    from scipy.special import chdtrc  # slow to load, and a single measurement needs none
+
+    return float(chdtrc(dof, chi2))
 
 
 @dataclass(frozen=True)

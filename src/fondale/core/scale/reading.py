@@ -7,26 +7,45 @@ and caliper are independent, that of the stature is shared by all of a body; the
 
 import math
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple, Protocol
 
-from fondale.core.bodies.animals import rest_share
 from fondale.core.bodies.chain import hand_times, head_times, segments
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.poses import lies
 from fondale.core.how import PRACTICE, How, Told, cite
 from fondale.core.lengths import LengthError, named_scale, parse_length, parse_scale
-from fondale.core.model import Detail, Measure, Piece
-from fondale.core.model.shapes import Animal, Figure, Mesh, Shape
+from fondale.core.limits import LARGEST_MM, SMALLEST
 from fondale.core.scale.combine import Z90, Kind, Oddity, Sighting, combine, explain
-from fondale.core.scale.people import OWN_SOURCE, OWN_SPREAD, Person
-from fondale.core.words import digits, percent, show_mm, show_real, show_scale, with_article
+from fondale.core.scale.people import Person
+from fondale.core.words import digits, show_mm, show_real, show_scale
 from fondale.knowledge import table
 
 Verdict = Literal["right", "passes beside", "passes apart", "wrong"]
 COAT_MM = 60.0  # what a coat adds to the breadth of shoulders, in life: common practice, no source
-SHOWN = 0.01  # what the written ends of an interval may be rounded by: no box is contradicted for less
+
+
+class Taken(Protocol):
+    """What was read on an instrument: mm, and the error of the reading in mm."""
+
+    @property
+    def mm(self) -> float: ...
+
+    @property
+    def error_mm(self) -> float: ...
+
+
+class TakenPart(Taken, Protocol):
+    """What was taken on a part of a body or on a known thing beside it: the key of either."""
+
+    @property
+    def part(self) -> str: ...
+
+
+class _Height(NamedTuple):
+    mm: float
+    error_mm: float
 
 
 @dataclass(frozen=True)
@@ -107,7 +126,7 @@ def passes(off: float, stands: str) -> bool:
     return low <= off <= high
 
 
-def _reading(
+def reading_of(
     sightings: tuple[Sighting, ...],
     shared: float,
     measured_mm: float | None,
@@ -138,7 +157,7 @@ def _reading(
     )  # fmt: skip
 
 
-def _body_sightings(details: tuple[Detail, ...], pose: str, who: Person, heroic: bool, coat: bool) -> Iterator[Sighting]:
+def _body_sightings(details: Sequence[TakenPart], pose: str, who: Person, heroic: bool, coat: bool) -> Iterator[Sighting]:
     """What was taken on the body besides its crown, and known things that belong to it; with what it wears there."""
     stature, person = who.stature[0], who.row
     rows, things, body = table("body")["details"], table("scales")["things"], measures(pose, person)
@@ -160,7 +179,7 @@ def _body_sightings(details: tuple[Detail, ...], pose: str, who: Person, heroic:
 
 
 def read_body(
-    measure: Measure | None, details: tuple[Detail, ...], pose: str, who: Person, house_n: float, heroic: bool = False, coat: bool = False
+    measure: Taken | None, details: Sequence[TakenPart], pose: str, who: Person, house_n: float, heroic: bool = False, coat: bool = False
 ) -> Reading | None:
     """The reading of a figure from its crown height and whatever else was taken on it; None where nothing was. Raises PoseError.
 
@@ -183,92 +202,32 @@ def read_body(
             return f"a {'giant' if stature > mean else 'child'} of {show_real(stature)}"
         return f"a {show_real(stature)} {noun}"
 
-    given = measure or Measure(mm=sightings[0].mm)
     worn = f" + worn {show_mm(who.worn_mm)}" if who.worn_mm and not lies(pose) else ""
     formula = (
-        f"native scale = (stature {show_real(mean)} × pose ratio {ratio:.3f}{worn}) ÷ measured {show_mm(given.mm)}\n"
+        f"native scale = (stature {show_real(mean)} × pose ratio {ratio:.3f}{worn}) ÷ measured {show_mm(measure.mm)}\n"
         f"stature spread ±{spread * 100:.1f} %, pose ±{pose_spread * 100:.1f} %, "
-        f"caliper ±{(given.error_mm / given.mm) * 100:.1f} %, together as a 90 % interval"
+        f"caliper ±{(measure.error_mm / measure.mm) * 100:.1f} %, together as a 90 % interval"
         if measure is not None
         else f"native scale from parts of the body, stature {show_real(mean)} ±{spread * 100:.1f} %"
     )
     source = f"{who.source}; pose from body segments, {body['segments']['source']}"
     taken = measure.mm if measure else None
-    return _reading(tuple(sightings), spread, taken, real, house_n, words, formula, source, 0.0 if own else spread)
+    return reading_of(tuple(sightings), spread, taken, real, house_n, words, formula, source, 0.0 if own else spread)
 
 
 def read_figure(measured_mm: float, error_mm: float, pose: str, person: str, house_n: float) -> Reading:
-    """The reading of a figure's crown height in mm. Raises PoseError or ValueError."""
-    if measured_mm <= 0 or house_n <= 0:
-        raise ValueError("sizes and scales are above zero")
-    reading = read_body(Measure(mm=measured_mm, error_mm=error_mm), (), pose, Person(person), house_n)
+    """The reading of a figure's crown height in mm. Raises PoseError, LengthError for sizes that nothing has, ValueError for a scale that is
+    not above zero.
+    """
+    if house_n <= 0:
+        raise ValueError("scales are above zero")
+    if not SMALLEST <= measured_mm <= LARGEST_MM:
+        raise LengthError(f"Heights from {SMALLEST} mm to {LARGEST_MM / 1000:.0f} m can be read.")
+    if not 0 <= error_mm <= measured_mm:
+        raise LengthError("The error of a reading is between nothing and the reading itself.")
+    reading = read_body(_Height(measured_mm, error_mm), (), pose, Person(person), house_n)
     assert reading is not None
     return reading
-
-
-def read_piece(piece: Piece, house_n: float) -> Reading | None:
-    """The reading of a piece, or None where nothing was measured or nothing real is known of it."""
-    shape = piece.shape
-    if isinstance(shape, Figure | Mesh) and shape.person:
-        who = Person(shape.person, piece.real_mm, piece.worn)
-        return read_body(
-            piece.measure,
-            piece.details,
-            shape.pose,
-            who,
-            house_n,
-            *((shape.heroic, bool({"coat", "long coat"} & set(shape.extras))) if isinstance(shape, Figure) else ()),
-        )
-    beast = isinstance(shape, Animal)
-    things = table("scales")["things"]
-    row = things.get(shape.species if isinstance(shape, Animal) else piece.thing)
-    own = piece.real_mm
-    spread = OWN_SPREAD if own else float(row["spread"]) if row else 0.0
-    natural = 0.0 if own else Z90 * spread  # nobody is wrong for what nine in ten such things are
-    sightings: list[Sighting] = []
-    source = ""
-    if piece.measure is not None and (own or row is not None):
-        name, real = (row["name"] if row else piece.name), own or row["real_mm"]
-        if isinstance(shape, Animal) and shape.pose == "resting":
-            name, real = f"{name}, resting", real * rest_share(shape.species)
-        source = OWN_SOURCE if own else row["source"]
-        sightings.append(Sighting(name, piece.measure.mm, piece.measure.error_mm, real, spread, "height", beast))
-    for d in piece.details:
-        if (known := things.get(d.part)) is not None:
-            source = source or known["source"]
-            sightings.append(Sighting(known["name"], d.mm, d.error_mm, known["real_mm"], known["spread"], "thing", body=False))
-    if not sightings:
-        return None
-    first = sightings[0]
-    formula = f"native scale = real {show_real(first.real_mm)} ÷ measured {show_mm(first.mm)}"
-    if natural:
-        formula += f"\nnine in ten such things are within ±{percent(natural)} of that in life"
-    noun = first.name.split(",")[0]
-    return _reading(
-        tuple(sightings), 0.0, first.mm, first.real_mm, house_n, lambda n: f"{with_article(noun) if row is not None or piece.measure is None else noun} of {show_real(first.real_mm * house_n / n)}",
-        formula, source, natural,
-    )  # fmt: skip
-
-
-def life_mm(shape: Shape) -> float:
-    """How high a person or an animal of its kind is in life, in its pose, in mm; 0 for other things."""
-    if isinstance(shape, Figure):
-        return Person(shape.person).stature[0] * measures(shape.pose, shape.person).crown
-    if isinstance(shape, Animal):
-        return float(table("scales")["things"][shape.species]["real_mm"]) * (rest_share(shape.species) if shape.pose == "resting" else 1.0)
-    return 0.0
-
-
-def main_size(piece: Piece) -> float | None:
-    """The main size in mm as measured, less what is worn, or as the other measurements give it; None where nothing was taken."""
-    if piece.measure is not None:
-        if isinstance(piece.shape, Figure) and piece.worn and not lies(piece.shape.pose):
-            who, ratio = Person(piece.shape.person, piece.real_mm, piece.worn), measures(piece.shape.pose, piece.shape.person).crown
-            bare = who.stature[0] * ratio
-            return piece.measure.mm * bare / (bare + who.worn_mm)
-        return piece.measure.mm
-    reading = read_piece(piece, 1.0) if piece.details and isinstance(piece.shape, Figure) else None
-    return reading.measured_mm if reading else None
 
 
 @dataclass(frozen=True)
@@ -292,18 +251,6 @@ def read_claim(claim: str) -> ClaimReading | None:
     except LengthError:
         return None
     return ClaimReading(man / mm, man * eye / mm, True)
-
-
-def claim_contradicted(piece: Piece, reading: Reading, school: str) -> str:
-    """A polite contradiction of the box, or an empty text where it agrees or claims nothing."""
-    claim = read_claim(piece.claim) if piece.claim else None
-    if claim is None:
-        return ""
-    n = claim.to_eyes if claim.nominal and school == "eyes" else claim.to_crown
-    if reading.low * (1 - SHOWN) <= n <= reading.high * (1 + SHOWN):
-        return ""
-    says = f"{piece.claim} ({show_scale(n)})" if claim.nominal else piece.claim
-    return f"The box says {says}; it measures {show_scale(reading.n)}."
 
 
 def native_told(reading: Reading) -> Told:

@@ -1,8 +1,9 @@
 """Figures and animals: their size is what was measured, their form that of a posed and dressed person or an animal."""
 
 from fondale.core.bodies.animals import animal, rest_share
-from fondale.core.bodies.figure import figure, measures
+from fondale.core.bodies.figure import figure
 from fondale.core.bodies.kept import Body
+from fondale.core.bodies.measures import measures
 from fondale.core.bodies.outline import animal_outline, figure_outline
 from fondale.core.model.shapes import Animal, Figure
 from fondale.core.shapes.kind import ShapeKind

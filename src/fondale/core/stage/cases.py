@@ -8,8 +8,9 @@ from typing import Literal, get_args
 import numpy as np
 
 from fondale.core.arrays import Floats
+from fondale.core.limits import SMALLEST
 from fondale.core.model import Boards, Case
-from fondale.core.model.base import SMALLEST, Rgb
+from fondale.core.model.base import Rgb
 from fondale.core.model.shapes import Opening
 from fondale.core.model.stage import CaseKind, Hollow, Side
 from fondale.core.shapes.pierced import face

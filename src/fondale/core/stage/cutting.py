@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from fondale.core.how import How, Told
+from fondale.core.limits import SMALLEST
 from fondale.core.model import Case, Project
-from fondale.core.model.base import SMALLEST
 from fondale.core.model.stage import Boards, CaseOpening, Side
 from fondale.core.stage.cases import KINDS, SIDES, Cell, base_mm, board_mm, cells, extent, floor_over_shelf, frame_of, layers
 from fondale.core.words import digits

@@ -7,7 +7,7 @@ import numpy as np
 from fondale.core.bodies.parts import NAMES
 from fondale.core.model import Piece
 from fondale.core.model.shapes import BodyPart, Figure, Shape
-from fondale.core.scale.reading import main_size
+from fondale.core.scale.pieces import main_size
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import Solid, of_tris
 

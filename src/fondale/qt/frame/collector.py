@@ -4,7 +4,7 @@ import gc
 
 from PySide6.QtCore import QObject, QTimer
 
-AFTER = (20_000, 20, 100)  # how many new things, and how many looks through the younger, call for a look through each generation
+AFTER = (10_000, 2, 2)  # how many new things, and how many looks through the younger, call for a look through each generation
 BETWEEN_MS = 200
 
 

@@ -69,7 +69,8 @@ class GivesWay(QPushButton if TYPE_CHECKING else object):  # type: ignore[misc]
             self._fit()
 
     def _fit(self) -> None:
-        self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, self.width() - self._around())))
+        room = self.width() - self._around() - 1  # what stands beside the words is a pixel more or less by what they round to
+        self.setText(on_a_button(self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideRight, room)))
 
 
 class Line(QLabel):

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from fondale.core.bodies.outline import Outline
 from fondale.core.derived import OUTLINES, READINGS
 from fondale.core.model import PIECES, Piece
-from fondale.core.scale.reading import read_piece
+from fondale.core.scale.pieces import read_piece
 from fondale.core.shapes import kind_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import percent, show_mm, show_scale

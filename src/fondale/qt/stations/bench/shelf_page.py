@@ -19,8 +19,9 @@ from fondale.core.model import shapes as sh
 from fondale.core.model.bench import Origin, Stands
 from fondale.core.model.shapes import Build
 from fondale.core.prompts.scale import back_to_the_box, rescale_fix
+from fondale.core.scale.pieces import claim_contradicted
 from fondale.core.scale.placing import advise
-from fondale.core.scale.reading import Reading, claim_contradicted, factor_told, native_told, passes, reads_told
+from fondale.core.scale.reading import Reading, factor_told, native_told, passes, reads_told
 from fondale.core.shapes import KINDS, ShapeKind, kind_of
 from fondale.core.stage.solids import measured_height
 from fondale.core.words import digits, show_scale

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from fondale.core.bodies.figure import measures
+from fondale.core.bodies.measures import measures
 from fondale.core.cautions import caution_words, cautions_of_row
 from fondale.core.coats.pours import COAT, FORMS, Form, Pours, pour_lines, pours_of, pours_told
 from fondale.core.edits.pouring import hand_pours

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QP
 from fondale.core.derived import EFFECTS
 from fondale.core.edits import put
 from fondale.core.edits.boxes import add_machine, drop_machine
+from fondale.core.limits import LARGEST_MM
 from fondale.core.model import MACHINES, PROJECT, Machine
-from fondale.core.model.base import LARGEST_MM
 from fondale.core.words import digits
 from fondale.knowledge import table
 from fondale.qt.furniture.columns import Columns, FieldGrid
