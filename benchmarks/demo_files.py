@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Writes the demo's bodies and its photograph anew: run it after a change of fondale.demo.bodies or fondale.demo.landing_photo."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The light of eleven kinds of scenes against plain paths, and against [radiance] for its speed: pictures, meters, first answers and refined ones."""
 
 import sys

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A piece of 120 steps: twelve printed parts on two printers, each painted with up to six coats."""
 
 from datetime import date

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """All poses, people, clothes and animals on three steps, in one picture: ``python benchmarks/people_sheet.py PATH``."""
 
 import sys

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Benchmarks, each as a ratio against a named baseline in the same run. `./dev bench` prints them; nothing is asserted."""
 
 import argparse

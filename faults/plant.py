@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Planted faults: each is put into a copy of the tree, and the tests named beside it must turn red.
 
 A fault that no test catches is a hole in the tests. Prints one line a fault; ends with 1 if any was not caught.

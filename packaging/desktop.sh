@@ -1,4 +1,5 @@
 #!/usr/bin/env bash
+# SPDX-License-Identifier: MIT
 # Makes Fondale at home on the maker's desktop, or takes it away: menu entry, icon, file type, metadata. usage: desktop.sh install|uninstall PROGRAM
 set -euo pipefail
 here="$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)"
@@ -14,6 +15,7 @@ if [ "$what" = install ]; then
   mkdir -p "$(dirname "$entry")"
   sed "s|^Exec=fondale|Exec=\"$program\"|" "$here/fondale.desktop" >"$entry"
   for file in "${!places[@]}"; do install -D -m 644 "$here/$file" "${places[$file]}"; done
+  sed -i "s|@PICTURES@|file://$(dirname "$here")/docs/screenshots|" "${places[fondale.metainfo.xml]}" # there is no home page that has them
 else
   rm -f "$entry" "${places[@]}"
 fi

@@ -1,4 +1,5 @@
 #!/usr/bin/env bash
+# SPDX-License-Identifier: MIT
 # Builds a minimal root of a distribution with only Python in it, clones the committed tree into it, runs the README's two commands there, as
 # root or as a plain user who installs what is asked for, and says how they ended. Needs root and debootstrap.
 # usage: ./dev fresh [--user] [--only COMMAND] [SUITE [FOLDER]] | --all | --archive FILE SUITE

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Which libraries that Qt's wheels do not carry are missing here, by trying to load each.
 
 ``lacking.py LIBRARIES`` says so in one line and ends with 1; with ``--names`` it prints the packages alone, those of Python among them.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Makes a wheel, and one archive that holds Python, all libraries but those of a display, and the loops as they are compiled.
 
 ``./dev package [FOLDER]``: both lie in the folder, ``dist`` if none is named. It runs where its C library is not older than the builder's.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 # Sets up .venv with all that Fondale needs; read by ./dev, which stands in the project's folder and has `say`.
 # Nothing half-made is taken for done: an environment without a stamp of an earlier set-up that ended well is made anew.
 

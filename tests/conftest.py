@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What all tests share: the samples on one fixed day, and small projects made through edits."""
 
 import gc

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What tests share of what they reckon: most of them begin with the same project."""
 
 from typing import Any, ClassVar

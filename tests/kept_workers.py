@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Workers that answer at once, for windows and results."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The `fondale` command: the command line, and the window where no other command is given."""
 
 import gc

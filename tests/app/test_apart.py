@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A project's file is read in a process of its own: whatever it does to that one is told in one line."""
 
 import multiprocessing as mp

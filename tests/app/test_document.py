@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st

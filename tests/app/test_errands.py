@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files, cuts and photographs in the background: facts, troubles in words, nothing guessed."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 from itertools import pairwise
 
 import numpy as np

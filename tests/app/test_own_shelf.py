@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Own rows that are kept for all projects: written, read leniently, never in the way."""
 
 from fondale.app.own_shelf import OwnShelf

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 import threading
 from dataclasses import replace
 from functools import partial

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Workers that die: killed, out of memory, crashed. What they had is asked again, once; what kills them twice is named and left."""
 
 import os

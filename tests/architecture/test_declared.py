@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is declared is what is there: errors in the maker's words share one base, every setting is read somewhere."""
 
 import importlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The documents name what is there: files, tests, sources, commands, links, one version."""
 
 import re
@@ -37,8 +38,25 @@ def test_every_model_names_code_and_tests_that_are_there():
             assert not function or f"def {function}" in (ROOT / "tests" / file).read_text("utf-8"), (what, name)
 
 
+def test_what_the_page_of_light_names_is_there():
+    names = re.findall(r"`([a-z]+/[a-z_]+\.py)`", (ROOT / "docs" / "light.md").read_text("utf-8"))
+    assert len(names) > 20
+    for name in names:
+        assert (ROOT / "src" / "fondale" / "core" / name).exists() or (ROOT / "tests" / name).exists(), name
+
+
+def test_a_row_is_read_at_a_glance():
+    """A cell of 1,950 letters is a page: it is written as one."""
+    assert [cell[:60] for row in ROWS for cell in row if len(cell) > 500] == []
+
+
+def test_every_file_of_code_says_its_licence():
+    for path in (p for place in ("src", "tests", "benchmarks", "faults", "packaging") for p in (ROOT / place).rglob("*.py")):
+        assert "SPDX-License-Identifier: MIT" in path.read_text("utf-8")[:120], path
+
+
 def test_every_source_of_a_model_is_known():
-    keys = set(re.findall(r"\b([a-z]+(?:19|20)\d\d[a-z]?)\b", MODELS))
+    keys = set(re.findall(r"\b([a-z]+(?:19|20)\d\d[a-z]?)\b", MODELS + (ROOT / "docs" / "light.md").read_text("utf-8")))
     assert keys - set(table("sources")) == set()
 
 

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The faults that are planted can be planted: each text that is turned into a fault stands in its file, once."""
 
 import importlib.util

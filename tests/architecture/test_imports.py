@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What loads what: a list is written without the libraries of PDF, and nothing of Fondale speaks to a network."""
 
 import ast

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Two guards of the dependency rule, and a planted violation that both must see."""
 
 import subprocess
@@ -83,7 +84,7 @@ def test_no_module_outgrows_itself():
 
 def test_each_folder_says_what_it_is_for():
     for file in SOURCE.rglob("__init__.py"):
-        assert file.read_text("utf-8").lstrip().startswith('"""'), file
+        assert file.read_text("utf-8").removeprefix("# SPDX-License-Identifier: MIT\n").startswith('"""'), file
 
 
 def test_the_window_opens_without_what_is_slow_to_load():

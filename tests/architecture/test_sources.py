@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Citations by key: every key in a docstring or comment is known, and every known source is used."""
 
 import ast

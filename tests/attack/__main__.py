@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The long attacks: what is typed and kept, random edits, hostile files, kills, two programs on one file, a soak. Prints a table; exit 1 where one fails.
 
 ``python -m tests.attack [NAME ...] [--quick]``

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Random edits by all makers, with values at the ends of every range: only the project's own errors, and all can be saved and judged."""
 
 import tempfile

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Hostile and odd files of many kinds, made by a generator: each is to be met with one clear line, within 1 GB and 10 s of the processor."""
 
 import io

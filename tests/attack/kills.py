@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Windows that are killed at any moment, while they are typed into and saved; and two programs on one file."""
 
 import os

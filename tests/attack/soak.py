@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A window that is used for an hour: stations, pages, keys in fields, edits, undo, saves; memory, handles and the longest turn are sampled."""
 
 import contextlib

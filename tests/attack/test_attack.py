@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The attacks in small, as they run with every change; ``./dev attack`` runs them long."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Calls that go wrong: one line and exit 2, nothing written over, and what scripts rely on."""
 
 import hashlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """docs/cli.md says what the code does: every command, its arguments and options, the exit codes."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ten kinds of scenes in which light is hard or easy to follow, each with a lamp, for judging the light."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A judge of light that knows only rays and paints: plain paths, no patches, no texels, no aim."""
 
 from collections.abc import Sequence

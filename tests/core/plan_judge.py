@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A judge of running orders that knows only the rules of the bench, and nothing of the planner."""
 
 from datetime import date, datetime, timedelta

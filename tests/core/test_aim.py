@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where rays towards light go, and what each of them counts for."""
 
 from dataclasses import replace

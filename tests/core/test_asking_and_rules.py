@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Needs in plain words, coats in plain words, house rules and postures."""
 
 from operator import attrgetter

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ranking of bits against a slow readable search, and what a donor part reads as."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies: contacts, proportions, girths against published means, closed skins, clothes that hold together."""
 
 from typing import get_args

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Cases: their sides, rooms and openings as faces, what stands in them, and what is sawn for them."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Cautions reach the work: by tool, material and act, judged by rules written apart from the tables.
 
 The rules of the judge are those of labels and workshops (common practice, no source): what it expects is the least that must be said.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every coat over every other, judged by rules written apart from the table (common practice, no source)."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Composition hints on pictures that were made to show them, and the way out of the flat by closed forms."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A judge of what results say they depend on: where the key of a result stays, its value stays, whatever was edited."""
 
 from typing import Any

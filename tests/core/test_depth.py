@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Depth: against similar triangles, published Fresnel values and constructions by hand."""
 
 import math

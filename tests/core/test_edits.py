@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 import pickle
 
 import numpy as np

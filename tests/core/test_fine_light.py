@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The light in hard places, judged by plain paths: nothing of how it is solved is used to judge it."""
 
 import numpy as np

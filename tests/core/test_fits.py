@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Air after paint, drills, capacity, pins and adhesives."""
 
 import itertools

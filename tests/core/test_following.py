@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A solved scene follows what moves in it, and says what a fresh one says."""
 
 import numpy as np

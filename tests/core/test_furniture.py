@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Furniture of a scene: true to its sizes, closed, and true to life at the house scale."""
 
 import numpy as np

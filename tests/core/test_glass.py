@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Panes and mirrors in the light and in the pictures: image lamps, Fresnel and sums by hand."""
 
 from datetime import date

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ground in relief: against closed forms of the membrane, against what a membrane can never do, and what stands on it."""
 
 import math

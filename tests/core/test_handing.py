@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Joints, fits and the rig hand their steps to Coats, and what is glued is not painted."""
 
 from datetime import datetime

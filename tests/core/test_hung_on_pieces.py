@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What hangs on a piece counts where its hook is: against statics worked by hand."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Joins judged pair by pair by rules written apart from the table (common practice, no source)."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 from fondale.core.edits import apply, remove
 from fondale.core.edits.layouts import is_present, keep_layout, lay_out
 from fondale.core.model import LAYOUTS, PIECES, CaseRoom, Place

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Sizes in life: what is truly 1:35 reads as 1:35, and tables that tell of one thing agree (sizes: common practice, no source, but where named)."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 from typing import ClassVar
 
 import numpy as np

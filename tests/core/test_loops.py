@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The compiled loops say what a few readable lines say."""
 
 import ast

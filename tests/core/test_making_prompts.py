@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Prompts of photographs, fits and prints: they speak when they should, and every fix silences them."""
 
 import math

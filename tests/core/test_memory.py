@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a process may have is what it takes: a native library that breaks where it gets nothing is not asked there."""
 
 import subprocess

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Moving and tilting: what goes with a piece, what it snaps to, and where it rests."""
 
 import math

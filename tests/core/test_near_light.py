@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Light in narrow gaps, a millimetre from walls and right before openings, against plain paths: meters, first and refined."""
 
 from functools import cache

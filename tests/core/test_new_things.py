@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is added stands free, can be reached, and is in step with no other."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bounced light between the middles of patches: as it falls, never across a wall, and with less noise."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 from datetime import date, datetime, timedelta
 from itertools import pairwise
 

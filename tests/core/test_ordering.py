@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A quote that is taken: its money, its wait, its late days, and the steps that follow from it."""
 
 from datetime import date, timedelta

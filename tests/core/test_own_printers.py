@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A printer of one's own: its room, layer, speed, life and prices, against hand computations; files that leave the shop."""
 
 import pytest

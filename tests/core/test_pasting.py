@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Pieces on the clipboard: what goes along, what is named anew, and what is let go in another project."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Readings of synthetic photographs against the cameras that made them, and against an outside library."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is told with a size off a photograph, judged by an own pinhole camera: the truth lies within the ± nine times in ten.
 
 Cameras are drawn as people hold them (common practice, no source): lenses of 24 to 85 mm, tilted by up to 25 degrees and rolled by up to 5, the

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Running orders before an independent judge, and the odds against a plain replay written apart."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies, balance, cuts, hours and money of the print shop, against analytic solids and two mesh libraries."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every rule speaks when it should, is quiet when it should, and its fix makes it quiet."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """References are told once, in the models: what follows from them holds for every list, and for every field that has a mark."""
 
 import pytest

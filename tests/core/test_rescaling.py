@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Another scale for the whole scene, against what the arithmetic of scales says."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 import math
 from dataclasses import replace
 

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where donor parts meet the bodies that they sit on, by hand."""
 
 import math

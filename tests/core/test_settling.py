@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The own small solver of poses against the general one of SciPy."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Work in parts on several threads: all rows once, in their order."""
 
 import threading

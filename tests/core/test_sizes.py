@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Several measurements on one thing, what to do with a wrong size, and the scale ribbon."""
 
 import math

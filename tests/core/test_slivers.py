@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """No cut leaves a part too thin to hold: judged on what is really cut, part by part."""
 
 import numpy as np

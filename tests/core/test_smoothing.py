@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Noise is taken out where light is smooth, and nothing else is: judged by values that are known."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What holds prints up, hollows, thin walls, layer lines and wear, against reckonings by hand and exact solids."""
 
 import math

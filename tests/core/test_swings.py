@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Doors and cranes: after how many degrees they touch, by hand."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every table can be read; the maker's own rows are held to what the shipped ones are, and travel with the project."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is told with a number of lux: how often the truth, by plain paths, lies within twice the error that is told."""
 
 import numpy as np

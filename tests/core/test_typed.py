@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What makers type: colours, directions, days and minutes, runs of the same thing."""
 
 from datetime import date, datetime

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files of tomorrow: keys that no table holds here are kept and told, and everything else is reckoned."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What steps are called, what they take, and what nobody has said; judged by hand and by the rates as MODELS of the trade have them."""
 
 from datetime import date, datetime, timedelta

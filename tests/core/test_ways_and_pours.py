@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Wires through limbs, cavities, and resin water pour by pour, against geometry by hand."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What everything weighs, where it tips, and what its lines bear: against statics worked by hand."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The main job, through the real window with real worker processes: from a measured figure to tonight's steps."""
 
 import os

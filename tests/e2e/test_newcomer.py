@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A newcomer with three figures, a photograph and a file, from an empty project: real workers, real events."""
 
 from datetime import date

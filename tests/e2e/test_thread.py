@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """One thread from an empty project: two files on one printer, a face of one of them, its primer, and what is done and still wet."""
 
 from datetime import datetime, time, timedelta

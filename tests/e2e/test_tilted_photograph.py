@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A photograph taken by hand: the demo's quay by a camera that is tilted and rolled, brought into the window and read there.
 
 The camera turns about its own eye, which moves every pixel of the known picture by K R K^-1 ([hartley2004], 8.4); everything is then set with the mouse,

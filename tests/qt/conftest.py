@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A window on a project, with workers that answer when told to: no waiting by the clock."""
 
 from collections.abc import Callable

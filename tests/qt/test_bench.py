@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The pages of the Bench through real events: bits, prints, fits, joins, the caliper and true size."""
 
 import struct

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Whatever the project holds can be set in the window: every page is walked, all that stands on it is used, and what changes is noted."""
 
 from collections import Counter

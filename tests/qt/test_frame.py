@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 import gc
 import re
 import threading

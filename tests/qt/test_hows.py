@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every number that can be asked says how it was found, and says the number that is shown."""
 
 import math

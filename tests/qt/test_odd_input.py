@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every field of every station is typed full of nonsense: nothing breaks, nothing is lost, every refusal has words."""
 
 import pytest

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Photographs, house rules and the ribbon through real events."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The Stage's main job from an empty project, by mouse and keys: a room with a doorway, one who hides, a backdrop, a storey, a load, three seats."""
 
 import pytest

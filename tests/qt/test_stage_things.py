@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Stage: grounds drawn with the mouse, doors that turn, pieces on the clipboard, a point that is looked for."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The window of the tables: read, searched, and rows of one's own made, changed, undone and used."""
 
 from PySide6.QtCore import Qt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What stands in a field is part of the work, though no edit has told of it: saved, asked about, written down, never carried on."""
 
 import os

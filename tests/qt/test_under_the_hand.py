@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What was hard to reach is under the hand: openings, aims, ties, half-done work, the same thing again, lists found by typing."""
 
 import numpy as np

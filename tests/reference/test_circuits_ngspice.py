@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Circuits against ngspice (Debian package), on three networks."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The demo's photograph: its camera and its scene are known, so every reading off it is held against what was built."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Light against [radiance], on scenes of our own."""
 
 from datetime import date

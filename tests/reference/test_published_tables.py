@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Shipped facts against published ones: stature, railway scales, resistor rows."""
 
 import numpy as np

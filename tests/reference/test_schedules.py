@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scheduling engine on published instances with known optima."""
 
 import json

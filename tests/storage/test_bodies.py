@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies that are kept: the same when they come back, built again where that cannot be."""
 
 import numpy as np

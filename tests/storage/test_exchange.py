@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scene for other programs, and floor plans from them: read back with other readers than ours, or written by hand."""
 
 import io

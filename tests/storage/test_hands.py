@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files in many hands, on disks of many kinds: nothing is written over unseen, and nothing is lost."""
 
 import errno

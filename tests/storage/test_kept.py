@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is kept: after a crash, on a full disk, of others' eyes; and what of a file is stripped, refused, bounded."""
 
 import errno

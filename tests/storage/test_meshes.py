@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies from and to open files, and files that are none."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Photographs of every kind and size, tables of bits, and the files that a project carries."""
 
 import io

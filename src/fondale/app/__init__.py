@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """The open document, its history, and the background work; no interface."""

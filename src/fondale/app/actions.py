@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every action of the menus, declared once: name, words, key, and when it can be used."""
 
 from collections.abc import Callable

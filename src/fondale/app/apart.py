@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A project's file is unfolded in a process of its own, within bounds: whatever it does to that one, the window goes on."""
 
 import multiprocessing as mp

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What was sent to the workers and is not back yet: errands, one of a kind at a time, and results."""
 
 from collections.abc import Callable

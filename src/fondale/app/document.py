@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The project that is open: edits, undo and redo, and whether it is saved."""
 
 import hashlib

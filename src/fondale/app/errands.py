@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is done once in the background when the maker asks: reading files and photographs, cutting. Plain functions (progress, ...) -> result."""
 
 import hashlib

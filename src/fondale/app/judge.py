@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the rules say of the present snapshot, judged again only where something new is known."""
 
 import traceback

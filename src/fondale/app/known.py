@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is known: values of results with what they depended on, and what could not be computed."""
 
 from collections.abc import Callable, Iterable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The maker's own rows of the tables, kept for all projects in one file beside the settings."""
 
 import json

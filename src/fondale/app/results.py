@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Derived results of the open document: asked for in the background, kept until fresher ones arrive; and what the rules say of them."""
 
 from collections.abc import Iterable

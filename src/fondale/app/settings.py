@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the application remembers between runs, declared once: name, default, words, allowed values."""
 
 import json

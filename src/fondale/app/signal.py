@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Telling whoever listens that something changed, without a window."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The ways out of what is said are tried in the background, once for each set of them."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the window is asked to open."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Worker processes: numeric libraries hold the interpreter's lock, so the interface stays in a process of its own.
 
 A newer request for the same result, or the same errand, replaces an older one: the older stops at its next step.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The `fondale` command line."""
 
 from fondale.cli.front import run

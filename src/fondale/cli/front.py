@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The command line, and the commands that open the window. Bad files and bad values: one clear line on standard error and exit 2."""
 
 import errno

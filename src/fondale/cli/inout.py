@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What all commands share: what they are given and read, what they may write, JSON, and progress.
 
 Nothing here, nor where a command is declared, loads what computes: a command loads what it needs when it runs.

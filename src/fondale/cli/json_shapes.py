@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The answers of the command line for machines: their shapes, which `fondale schema COMMAND` prints and docs/cli.md tells, and how they are made.
 
 Lengths are in mm, light in lx, currents in A, times local and in ISO 8601 unless a name says otherwise. Fields may be added; none is

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Commands that read a project and compute."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Commands of the Bench and the Brief: bodies, bits, fits and photographs."""
 
 import dataclasses

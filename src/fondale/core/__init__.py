@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """Pure computation: no interface, no files, no clock."""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Names for array types."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Cautions by what the work is: its tool, coat, glue, material, what feeds it and what it is called. They defer to labels, local rules and licensed
 people.
 """

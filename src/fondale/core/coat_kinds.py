@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What coats are, as their table tells it; a step without a coat is told by its work."""
 
 import re

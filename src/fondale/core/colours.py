@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Colours as makers type and read them: displays are coded, reflectances are linear."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Loops over numbers, compiled: once on a machine, where they are first loaded. They let go of the interpreter while they run."""
 
 import contextlib

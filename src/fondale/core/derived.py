@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every derived result, each declared in one place. What computes it is loaded where it is computed, not where it is named."""
 
 from typing import TYPE_CHECKING, Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Directions as makers say them: up, down, or so far turned and so far down."""
 
 import math

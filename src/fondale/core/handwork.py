@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Minutes of hands that a step takes: as the maker typed them, or proposed from what it does, on how much, with what.
 
 Proposed: set-up + rate x area + so much for each part that is taken into the hand. Rates are from memory, no source; the pace of the Diary

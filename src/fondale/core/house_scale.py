@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scale ribbon: what follows from each candidate house scale, and which one to take."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """*How?*: where a computed number comes from. It is told beside the computation, with the number as it is shown."""
 
 from dataclasses import dataclass

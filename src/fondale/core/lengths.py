@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lengths and scales the way makers write them, parsed to millimetres and written back with sensible digits."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Limits that hold for everything: of names and of sizes."""
 
 NAME_MOST = 120  # letters of a name

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What things are made of: each material is itself and what its table says it is."""
 
 from collections.abc import Iterable

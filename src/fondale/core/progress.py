@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The progress and cancel protocol that long core functions take."""
 
 from typing import Protocol

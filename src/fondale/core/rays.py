@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ray casting: Embree where its wheel is there, and a slow plain engine that says the same."""
 
 from collections.abc import Iterable

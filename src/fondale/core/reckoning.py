@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How derived results are declared, computed, kept and handed on. Which there are is told in ``derived``.
 
 A result is a function of a snapshot. It is computed again only when what it depends on has changed, and it is never parted from the

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What each house rule does to this project, in a sentence: a choice is easier where its effect is seen."""
 
 from collections.abc import Mapping

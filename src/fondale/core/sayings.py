@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Sizes said by people: "hip high", "a person fits between", "2 x shoulder wide"."""
 
 import re

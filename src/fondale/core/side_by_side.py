@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Array work in parts on several threads: NumPy and the ray engine let go of the interpreter while they work, and small parts stay in the cache."""
 
 import math

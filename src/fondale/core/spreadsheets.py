@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Tables as spreadsheets read them [rfc4180]: with a point and commas, or with the signs of the desktop."""
 
 import csv

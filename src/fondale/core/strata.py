@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Core samples: what lies on each surface, bottom to top, in the maker's order of steps."""
 
 from collections.abc import Iterable

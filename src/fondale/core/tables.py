@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What stands in each table: its sections, their columns with units, what a row may hold, and the rows that the maker has of his own."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Days, hours and minutes as makers type them."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What can go wrong in the maker's hands: one base, so that whoever talks to the maker can catch them all."""
 
 import re

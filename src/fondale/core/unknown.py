@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Keys of the tables, checked at the door: what this version's tables do not hold is kept and told, and everything else is reckoned."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Words for numbers and names: digits, lengths, scales, hours, currents and days as a maker reads them."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The samples that ship with Fondale, built through the public edits."""
 
 from collections.abc import Callable

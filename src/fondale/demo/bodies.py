@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The bodies of the demo's print shop, made in code. Their files lie in ``assets``; ``benchmarks/demo_files.py`` writes them anew."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Building a sample through edits, so that it holds only what a maker could have entered."""
 
 from typing import Any, TypeVar

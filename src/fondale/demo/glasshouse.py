@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """*Glasshouse, 5 a.m.*: 1:24, a dome, a single warm filament, no figures."""
 
 from datetime import date, timedelta

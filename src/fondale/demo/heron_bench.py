@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The demo's photograph, bits box, needs, fits, joints and print shop, with honest mistakes planted among them."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """*Heron Stairs, last boat*: a rainy tidal landing at night, 1:35, with honest mistakes planted in it."""
 
 from datetime import date, timedelta

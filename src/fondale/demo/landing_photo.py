@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The reference photograph of the demo: a quay at low water, drawn by our own painter with a camera that is known.
 
 The scene is built at a tenth of its real size, so that a millimetre in it stands for a centimetre. Because the camera is known,

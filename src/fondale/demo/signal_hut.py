@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """*Signal hut in the pass*: 1:72, an open base in winter, many figures in a batch."""
 
 from datetime import date, timedelta

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Instruments behind the ports that real ones would use, and the simulated set that ships."""
 
 from collections.abc import Callable

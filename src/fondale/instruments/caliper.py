@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A caliper: the port, and a simulated one with jitter and a zero error that the maker must notice."""
 
 import random

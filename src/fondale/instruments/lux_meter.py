@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A lux meter: the port, and a simulated one that rounds and errs as a hand-held one does."""
 
 import random

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Print services: the port, and three invented ones that quote as differently as real ones do."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Printers: the port, and simulated ones that print at their pace and fail as printers do, more often early."""
 
 import math

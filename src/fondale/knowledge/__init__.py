@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Facts of the trade as data: every table names its source. The maker's own rows lie over them."""
 
 import tomllib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What goes to the workbench: the build sheet, the calendar, and the lists of pieces, needs, fits and boards."""
 
 from datetime import date, datetime

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The build sheet as a PDF: pieces with their factors, wiring, running order with cautions, open prompts."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The running order as a calendar [rfc5545]."""
 
 from datetime import UTC, datetime, timedelta

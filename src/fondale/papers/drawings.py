@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Plan, silhouette and sections as open drawings in millimetres: SVG at true size, DXF on layers."""
 
 from collections.abc import Sequence

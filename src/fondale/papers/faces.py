@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Words in any script on paper: what the shipped faces lack comes from a wider one, from the readers' own Asian faces, or from the system; what is
 read from the right is joined and turned.
 """

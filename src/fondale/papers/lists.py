@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lists as CSV [rfc4180]."""
 
 from fondale.core.derived import AIRS, READINGS

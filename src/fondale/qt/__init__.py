@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """The window: all of Qt is known here alone."""

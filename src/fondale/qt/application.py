@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Starting the application, and the tour that goes through all stations without a display."""
 
 import os
@@ -30,6 +31,7 @@ from fondale.qt.theme.palette import Theme, dress, load_fonts
 
 PATIENCE_S = 120.0  # without any progress; while something gets on, the wait goes on
 POLL_MS, QUIET_TURNS, SAY_MS = 50, 12, 5000
+TOLD = 3  # of what is waited for
 DRESSING_S, FIELDS = 60.0, 6  # a picture has so many fields along each side
 
 
@@ -165,7 +167,9 @@ class Waiting:
             loop.quit()
         elif busy and self._say is not None and self._told.elapsed() > SAY_MS:
             self._told.restart()
-            self._say(f"waiting: {', '.join(sorted({words for _share, words in busy.values()}))}")
+            waits = sorted({words for _share, words in busy.values()})
+            more = f" and {len(waits) - TOLD} more" if len(waits) > TOLD else ""
+            self._say(f"waiting: {', '.join(waits[:TOLD])}{more}")
 
 
 def settle(session: Session, patience_s: float = PATIENCE_S, say: Callable[[str], None] | None = None) -> bool:

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What every part of the window shares: the document, its results, the theme and the selection."""
 
 from collections.abc import Callable, Iterable, Iterator

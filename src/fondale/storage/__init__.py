@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files: `.fondale` projects, their backups, and recovery after a crash."""
 
 from fondale.storage.assets import known_as

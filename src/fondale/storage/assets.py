@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The files that a project keeps: photographs and bodies. Those of a project on the disk are read when they are asked for."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The bits box as a table: one row a bit, the header names the columns, separators and decimal signs as they come."""
 
 import csv

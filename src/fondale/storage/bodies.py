@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies that were built once, in the user's cache folder: several processes need each, and the next start needs them again."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files that are there whole or not at all: written beside, made sure of on the disk, swapped."""
 
 import contextlib

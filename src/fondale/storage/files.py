@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Reading and writing `.fondale` files: a zip of project.json, written beside and swapped, five backups kept."""
 
 import contextlib

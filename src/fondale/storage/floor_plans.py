@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Floor plans of other programs: straight lines of an SVG or a DXF, in millimetres with y up."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How much is read, at most: of one file, in one go. docs/file-format.md has them in one table, and a test holds the two together."""
 
 READING_S = 8.0  # of the processor, for all of a reader's work on one file

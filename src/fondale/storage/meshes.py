@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies from and to open files: STL, OBJ, PLY, 3MF, GLB. Units are never guessed: a format either states one or the maker is asked.
 
 Binary STL is read here, in little more memory than the body takes; the other formats through trimesh.

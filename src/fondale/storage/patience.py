@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Reading takes no more memory and no more of the processor than a file is worth, whatever it is made of."""
 
 import contextlib

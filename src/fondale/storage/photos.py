@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Photographs in and for show: PNG, JPEG, WebP, TIFF; turned upright by their EXIF; originals are kept as they came."""
 
 import io

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Autosave for a crash: the unsaved project lies in a folder of its own until it is saved or let go."""
 
 import contextlib

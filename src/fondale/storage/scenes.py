@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The whole scene as a mesh with the names kept: GLB with its lamps, and OBJ with its materials."""
 
 import json

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a 3MF or a GLB unfolds to, reckoned before it is unfolded: instances of instances make a small file endless."""
 
 import json

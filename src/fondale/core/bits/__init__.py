@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """The bits box: which donor part is the right size for a need, and what a part reads as at another scale."""

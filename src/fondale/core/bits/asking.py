@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A need in one line of plain words: "drum, 300 mm real across, 420 long, at 1:35"."""
 
 import re

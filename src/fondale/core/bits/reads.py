@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a bit reads as at the house scale: the nearest thing of the same outline."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Which bits come near a need: distance between logarithms of sizes, every way round that keeps the outline.
 
 Common practice, no source, for the weights: a length can be cut down, a diameter or a thickness cannot; what is too small is lost.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Animals from the same volumes as people, from a table of their forms; facing -y."""
 
 from functools import lru_cache

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The jointed chain of a posed person: where hips, knees, ankles, shoulders, elbows, wrists and head are.
 
 Everything is in shares of stature, feet at z = 0, facing -y, the person's left at +x; lengths of segments after [drillis1966]. The table of

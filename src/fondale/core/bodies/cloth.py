@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What garments share: the body underneath with so much cloth over it, folds, and cloth that hangs from the waist over the legs."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A whole person: chain, head, hands, clothes, joined into one closed skin with smooth normals, each triangle with its part."""
 
 from functools import lru_cache

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Hands by what they do, and shoes by how far the toes are bent. A hand: wrist at 0, along +z, thumb towards +x, palm towards +y, one long.
 A shoe: ankle at 0, toes towards -y, up +z, the foot's length one.
 """

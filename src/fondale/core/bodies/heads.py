@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Heads with faces and hair, by age and sex: chin at z = 0, crown at z = 1, the face towards -y.
 
 Breadth and depth of a head are 0.69 and 0.86 of its height, eyes lie half way up, in a child's lower ([farkas1994], from memory).

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies, and where those are kept that were built before."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Closed surfaces swept through elliptical rings: the one building stone of bodies and boats."""
 
 import numpy as np

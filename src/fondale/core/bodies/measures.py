@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What can be measured on a posed person without building the body."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Outlines of bodies as seen from the side of the bench, by a fast projection."""
 
 from functools import lru_cache

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The parts of a body that take a colour each, and what one is made of."""
 
 from typing import NamedTuple, get_args

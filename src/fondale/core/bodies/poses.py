@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Poses by name: what the table holds and what makers type."""
 
 from typing import Any

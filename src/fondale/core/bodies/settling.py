@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Angles that give way as little as it takes: a small least-squares problem, solved by Gauss-Newton steps."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Rounded volumes that flow into each other, on a grid, and the skin around them: what bodies, clothes and animals are made of.
 
 A volume tells how far a point lies outside it (below zero: inside). Distances are exact on the skin and good near it, which is all that a

@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """Strings and supplies: the current through every LED, by a non-linear solve."""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """LEDs by the Shockley equation [shockley1949] with series resistance: V = N Vt ln(I/IS + 1) + I RS."""
 
 from dataclasses import dataclass

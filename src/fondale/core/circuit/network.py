@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A network of resistors, LEDs and sources, solved by damped Newton on Kirchhoff's current law."""
 
 from dataclasses import dataclass, field

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The project's supplies and strings as networks, and what follows from their solution."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Order conflicts: access, chemistry, what is missing; and the least change of order that mends access."""
 
 from collections.abc import Iterable

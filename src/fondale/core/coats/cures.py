@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The nearest change of order that cures a coat over the wrong one, judged before it is offered."""
 
 from dataclasses import replace

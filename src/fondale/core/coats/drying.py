@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Drying at the bench: t = t20 x 2^((20 - T) / 10), and a factor for damp air on water-borne coats (common practice)."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Steps that cannot be done as things stand: beside them there is no date to promise."""
 
 from dataclasses import dataclass

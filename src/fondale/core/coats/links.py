@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What each step works on, and what must come before it: the one chain from part to finished piece."""
 
 from collections.abc import Iterable, Mapping, Sequence, Set

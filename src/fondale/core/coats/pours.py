@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Resin water poured into a basin, a bowl or a dome: how much, in how many pours of which thickness, and when each may follow."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The order that a house rule asks for, as near to the maker's own as links between steps allow."""
 
 import heapq

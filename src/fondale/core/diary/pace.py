@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Pace: actual against planned minutes, shrunk to 1 while there is little to go by."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Edits: small frozen classes that turn one project into the next, each with a name for the undo menu."""
 
 from fondale.core.edits.edit import Add, Edit, EditError, Put, Remove, Together, apply, put, remove

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The same thing once more, several times in a row, or in rows."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Making and using bits, needs, fits, joins and photographs."""
 
 from collections.abc import Sequence

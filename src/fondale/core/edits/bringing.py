@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files that join the print shop, and leave it."""
 
 from dataclasses import replace

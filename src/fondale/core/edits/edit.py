@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """An edit is a small frozen class: what it does is told by its fields, and ``apply`` does it. The project given is never changed."""
 
 from abc import ABC, abstractmethod

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Walls from a floor plan."""
 
 import math

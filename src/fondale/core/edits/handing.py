@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Steps that joints, fits and the rig hand to Coats: handed over again they are replaced where they stand, never doubled."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """New ids and names."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Layouts: keeping how everything stands, and going back to it."""
 
 from fondale.core.edits.edit import Add, Edit, Together, maker, put

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Prompts that the maker leaves as they are, with a reason, and lets speak again."""
 
 from dataclasses import dataclass

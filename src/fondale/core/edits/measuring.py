@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a size taken on a piece changes, and the sizes that its shape has."""
 
 from dataclasses import dataclass

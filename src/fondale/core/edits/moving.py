@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Moving pieces: what is part of a piece or hangs on it goes with it, and so do its lines and the lamps that are built into it."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """New projects and new things in them."""
 
 from datetime import date

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Rows of the tables that the maker has of his own: made of another row, changed, brought along, taken away."""
 
 from collections.abc import Iterable

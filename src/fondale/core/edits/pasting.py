@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Pieces taken along, with what is part of them or hangs on them and the lamps built into them: to another project, or to the same once more."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where new things go: never on top of their like."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Pours handed to Coats."""
 
 from fondale.core.coats.pours import COAT, Pours

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Edits of the print shop: sizes that follow a file, families, and the steps that a print hands to Coats."""
 
 from collections.abc import Sequence, Set

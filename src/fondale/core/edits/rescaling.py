@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The whole scene at another house scale: one edit, and what follows from it."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Edits of the running order and the diary."""
 
 from dataclasses import dataclass

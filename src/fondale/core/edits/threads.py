@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Parts, needs and openings that are made of the threads of a photograph: one or two threads have one of a kind, which follows what they
 read.
 """

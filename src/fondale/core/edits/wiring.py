@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Edits of lamps, strings and supplies."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Kinds of lamp as light, one module a kind: a new one is a module, and ``emitter`` in its row of the table of LEDs."""
 
 from collections.abc import Callable

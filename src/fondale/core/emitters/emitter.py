@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What every kind of lamp can tell of itself as light."""
 
 from abc import ABC, abstractmethod

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Point LEDs: intensity cos(theta)^m about an axis, ((1 + cos(theta)) / 2)^m where they shine backwards too, or the same all round."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The air left in a fit, bare and after paint, and what to drill, sand or mask."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How many of a figure, or of its base, go into a given inside without touching.
 
 What is lifted straight up needs room for its whole plan, so bodies are packed by their plan outlines: rows of equal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Drills that exist: tenths of a millimetre, the number row, and sixty-fourths of an inch."""
 
 import math

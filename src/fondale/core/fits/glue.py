@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Which adhesive for which pair of materials, with its preparation, times and cautions."""
 
 from dataclasses import dataclass

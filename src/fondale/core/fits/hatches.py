@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """By which hatch what went in comes out again."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A magnet in its seat: whether it lies under the face, and how hard it pulls through what lies between."""
 
 import math

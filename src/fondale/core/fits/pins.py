@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The rod in a standing figure's foot."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Wires through a figure: the drill, the wall that it leaves of the thinnest limb on its way, the length; and a cavity with what goes in."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where rays towards light go: to points on what shines, by what it sends and by what was found before, and through gates."""
 
 from collections.abc import Iterable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Values at nodes of patches, blended between them."""
 
 from typing import TYPE_CHECKING, Any

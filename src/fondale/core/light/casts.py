@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Rays of receivers with all that their weights hang on, so that those of them can be sent again that a body has moved into, or out of."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How the picture from a seat is composed: hints to look at, never rules."""
 
 from dataclasses import dataclass

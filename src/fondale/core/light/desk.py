@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The light of a project: solved once for its geometry, then a sum for every level, moment and picture."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How even an area is lit: U0 = E_min / E_mean on a grid of meters, both by [en12464]."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The eye's picture, refined: bounced light is received at points of the picture itself, more of them where it changes, and spread between."""
 
 from collections.abc import Sequence

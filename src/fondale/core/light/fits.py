@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Polynomials in the plane that are fitted to values nearby, the farther ones counting less [cleveland1979]."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A solved scene follows a body that moves in it: only rays that met it, or meet it now, are sent again, and bounces begin with what they were."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What an eye's rays through the front of a case meet, pixel by pixel, with more of them where edges run."""
 
 from collections.abc import Iterable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Narrow ways that light takes: openings, and gaps beside walls. Rays are sent through them, for what lies beyond is seldom met by chance."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The loops of light: over pairs of receivers and points, and over rays. In arrays they took seven times as long as the rays themselves."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Sparse matrices of weights: rows are receivers, columns texels or patches."""
 
 from typing import TYPE_CHECKING, Any

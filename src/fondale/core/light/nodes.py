@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bounced light between the middles of patches on rectangles: at *nodes*, their middles, corners and the middles of their sides, from where it is bilinear.
 
 Each patch fits a polynomial to its own light and that of the patches about it, and a node has the mean of what the patches that meet there say. So light

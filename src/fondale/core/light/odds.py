@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """By which odds receivers ask for points where light comes from, which they choose, and what a ray of one kind counts among those of all kinds [veach1997]."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scene cut into patches that each have one value of bounced light."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The eye's picture: the scene through the front of the case from a seat, exposed as an eye would."""
 
 from collections.abc import Iterable

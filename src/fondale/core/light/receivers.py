@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Meters, points of areas and of pictures: what bounces to them, gathered by rays of their own."""
 
 from collections.abc import Mapping, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Noise taken out of what was received at points of surfaces: each is a mean over as many beside it as two halves of the rays bear out."""
 
 from typing import TYPE_CHECKING

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Direct and bounced light of each lamp for itself, so that levels, moments and colours are sums.
 
 Diffuse surfaces, B = rho (E_direct + sum F B). The bounced part is the unknown, one value a patch; direct light is known texel by texel

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How strong lamps are, and of which colour: axial intensity in three bands."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Direct light in detail: patches of rectangles cut finer, and every free triangle for itself."""
 
 import math

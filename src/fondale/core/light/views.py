@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the window shows of a scene from a seat: under work light, and lit."""
 
 from dataclasses import dataclass

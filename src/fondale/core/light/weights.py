@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How much of a receiver's bounced light comes from where: E = sum w_j rho_j B_j over texels j.
 
 The weights are estimated by three kinds of rays at once: spread by the cosine, which find what is near and large; towards points drawn where most light

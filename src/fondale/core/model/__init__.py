@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The project as frozen models: the vocabulary of the house, one module a station."""
 
 from fondale.core.model.base import Model

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The base of every model: frozen, keeping fields that a newer version may have written; and the marks that fields bear."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bench: pieces, what was measured on them and what they claim to be; bits, needs, fits and joins."""
 
 from typing import Annotated, Literal

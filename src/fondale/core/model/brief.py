@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Brief: for whom, by when, at which scale, within what."""
 
 from typing import Annotated, Literal

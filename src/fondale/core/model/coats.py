@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: surfaces and the steps that work on them."""
 
 from typing import Annotated, Literal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Diary: the pages."""
 
 from typing import Annotated

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lamps: emitters, what feeds them, the moments and the meters."""
 
 from typing import Annotated, Literal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Reading and changing what fields with a mark hold, wherever in a model they stand: references and rows are told once, there."""
 
 from collections.abc import Callable, Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Brief: reference photographs and the threads stretched over them. Places are pixels of the upright picture."""
 
 from typing import Annotated, Literal

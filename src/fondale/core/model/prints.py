@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bench: the files of the print shop."""
 
 from typing import Annotated, Literal

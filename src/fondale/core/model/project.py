@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The whole project: one immutable value."""
 
 from collections.abc import Iterable

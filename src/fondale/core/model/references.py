@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What names what: everything here follows from the marks in the models, so that a new reference is told in one place, its field."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The outlines that pieces can have, sizes in millimetres at model scale."""
 
 from typing import Annotated, Literal, Self

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Spots: single values of a project, told by the model's own attributes.
 
 ``LAMPS.at("moon").then(lambda m: m.level)`` is the level of one lamp: it can be read off any project, and an edit can set it.

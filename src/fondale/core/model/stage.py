@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Stage: the case, where pieces stand, and the seats.
 
 Axes: x to the right from the inside left corner, y away from the viewer from the front, z up from the floor.

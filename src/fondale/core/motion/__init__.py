@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """How a lamp changes in time: named generators with a seed."""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """level(t) of each named motion, 0 to 1, repeatable from its seed."""
 
 from functools import lru_cache

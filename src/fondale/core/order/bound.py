@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How early an order can end at best: heads, tails, and preemptive schedules on the evenings.
 
 Heads and tails of tasks and the bound by Jackson's preemptive schedule after [carlier1982]; the evenings as its calendar.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The search for a running order: a first one, a bound beside it, better ones by moving what is late, and CP-SAT where that is small enough."""
 
 import heapq

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The maker's evenings as windows on one line of minutes."""
 
 from dataclasses import dataclass

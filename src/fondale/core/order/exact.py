@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Tasks, links, evenings and machines as constraints for CP-SAT."""
 
 from collections.abc import Collection, Mapping, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The odds: the running order played through many times, as a maker works."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The work of a few evenings packed anew, while all else stays where it is."""
 
 from collections.abc import Mapping, Sequence

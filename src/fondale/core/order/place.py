@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Placing tasks one after the other: each at the first gap that keeps every rule."""
 
 from bisect import bisect_left, bisect_right, insort

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """From steps to a running order by evenings, with what dries, the finishing date and the odds."""
 
 from collections.abc import Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The running order played through once for every run at the same time."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What an order is made of: tasks, links between them, and what a search finds."""
 
 from collections.abc import Mapping, Sequence

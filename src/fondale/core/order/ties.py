@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ties between steps that nothing can keep, and what would cure them."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is left to do, as tasks and links; and what steps that are done still hold up."""
 
 from collections.abc import Mapping

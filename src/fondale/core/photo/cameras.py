@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Cameras that may have taken a photograph: the likeliest one, and many others drawn by what is known of its lens and of how it was held.
 
 A size is read by each of them; how far they scatter is what is told with it. What tells how the camera was held (a horizon, things that stand

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Things that stand on level ground: seen by a camera whose down is known, one known height gives all others (single view metrology [criminisi2000])."""
 
 import numpy as np

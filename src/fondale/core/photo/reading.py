@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Every thread of a photograph as a real length with its uncertainty: read by the likeliest camera, and by all that may have taken it."""
 
 import math

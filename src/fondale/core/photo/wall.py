@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A wall in a photograph: the homography from four corners of a rectangle of known sides [hartley2004]."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Weight, centre of mass and whether a printed part stands."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a body of triangles is: size, volume, area, centre of mass, whether it is closed, how many bodies it holds.
 
 Volume and centre of mass by the divergence theorem over signed tetrahedra (Mirtich 1996, for a uniform body).

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Cutting a body into parts with keys: booleans by [manifold], every part closed, volumes kept but for the keys' clearance."""
 
 import math

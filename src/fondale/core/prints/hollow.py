@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Hollowing a body: the inner skin lies a wall's thickness under the outer one, and holes let the resin out.
 
 Distances from the skin are taken on a grid; the inner skin is where they are the wall's thickness, by marching tetrahedra: always closed.

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How much of a body lies deeper than a wall under its skin: what is left out when it is printed hollow."""
 
 from functools import lru_cache

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Hours, material, tries and money of a file on a machine, and the plates that are filled with files."""
 
 import math

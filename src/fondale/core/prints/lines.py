@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Whether the lines of a print's layers show: to an eye at its distance, and to a lens that sees finer."""
 
 import math

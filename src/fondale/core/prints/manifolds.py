@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies as solids of [manifold], and back."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Prints that are ordered out: when they come, what they cost, and whether a quote that was taken still holds."""
 
 from math import ceil

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Panels that lift off: cut along an outline drawn on one side of a body, as deep as is said, with air all round."""
 
 from typing import Any

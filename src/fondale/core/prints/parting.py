@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The boxes of the parts that cuts leave of a file, and how far their keys stick out: known before anything is cut."""
 
 from itertools import pairwise, product

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What fits side by side on a plate: boxes from above, turned a quarter where that helps, with air between them."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How a file had best lie on the machine: what hangs over, how tall it is, how it stands.
 
 What has to be held up is told by ``supports``; flat walls of resin print better tilted (common practice, no source).

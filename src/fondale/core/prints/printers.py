@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Printers: the rows of their table, and what the maker says of his own."""
 
 from typing import Any

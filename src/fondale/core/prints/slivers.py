@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Cuts moved aside so that none leaves a sliver: a piece that can neither be held nor glued."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What holds a part up while it is printed: what hangs over in its posture, how it stands on the plate, supports and raft.
 
 Faces that look down more steeply than the process bridges are held up (45 degrees from upright for filament, 60 for resin); each by a

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is too thin of a file as it is printed, on its machine: the least wall that stands handling, and the least that comes out at all."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The thinnest places of a body: from points all over its skin a ray goes in, and the wall ends where it comes out again.
 
 Only where the other side faces away (within some 18 degrees) is it a wall; an edge that is merely sharp, even as sharp as that of a wedge, is none.

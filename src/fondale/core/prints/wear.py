@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What wears out on a printer: the hours of its screen or nozzle so far, and those that the files at hand add."""
 
 from collections.abc import Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Prompts: what is wrong or at risk, why, and what to do."""
 
 from fondale.core.prompts.finding import Finding, Fix, Rule

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Stage: what hangs, what falls, and what is too heavy."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Brief: money and dates."""
 
 from collections.abc import Iterator

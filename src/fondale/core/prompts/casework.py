@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Stage: whether the case can be built, looked into and carried."""
 
 from collections.abc import Iterator

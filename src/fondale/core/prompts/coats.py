@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: closed too early, wrong over one another, or missing."""
 
 from collections.abc import Callable, Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Keys that a file names and this version's tables do not hold."""
 
 from collections.abc import Iterator

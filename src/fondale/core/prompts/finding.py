@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A finding: stable code, severity, what it is about, the numbers and the ways out."""
 
 from collections.abc import Callable, Iterator

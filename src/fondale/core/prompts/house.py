@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: where the plan leaves the maker's own house rules."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Prompts that share a cause and a cure become one."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lamps: bulbs in sight, and motion that flashes."""
 
 from collections.abc import Callable, Iterator

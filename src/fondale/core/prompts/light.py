@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lamps: too little light where it is wanted, or too uneven."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """All rules, and the order in which their findings are shown."""
 
 from collections.abc import Iterable

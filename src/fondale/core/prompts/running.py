@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: a date that cannot be met, an order that cannot be made."""
 
 from collections.abc import Iterator

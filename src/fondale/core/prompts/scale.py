@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bench: pieces out of scale, claims that do not hold, heights not measured."""
 
 from collections.abc import Iterator

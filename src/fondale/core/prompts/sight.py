@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Stage: what touches, sticks out or cannot be seen."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: what nobody has said, and what the order makes of it."""
 
 from collections.abc import Iterator

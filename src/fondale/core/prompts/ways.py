@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ways out that lead to the next prompt, so that none of them is offered."""
 
 from collections.abc import Iterable

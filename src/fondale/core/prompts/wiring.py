@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lamps: strings and supplies that would burn, stay dark or die early. Judged by the solved current."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bench and Brief: photographs that disagree, fits after paint, prints that do not go on the machine or do not stand."""
 
 from collections.abc import Iterator

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Several measurements of one thing as one native scale, and what their disagreement means.
 
 Each measurement gives ln n with a spread of its own; those of one body share the spread of its owner's stature.

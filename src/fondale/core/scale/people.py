@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Who is measured: a person of the table, or one whose stature or age the maker knows, and what is worn in the measure."""
 
 import re

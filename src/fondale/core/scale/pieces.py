@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The readings of pieces: what was measured on one, and what its box claims."""
 
 from fondale.core.bodies.animals import rest_share

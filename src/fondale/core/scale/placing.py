@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What to do with a piece that is not the right size, by where it will stand."""
 
 import math

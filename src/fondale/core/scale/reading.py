@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Native scale from a measured height, the factor to the house scale, and what the size reads as.
 
 A figure's real height is stature x pose ratio ([drillis1966] for the segments, the stature

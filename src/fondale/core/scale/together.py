@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Several lines of toys at once: the scale that suits them together, and what one size is on each figure at hand."""
 
 import math

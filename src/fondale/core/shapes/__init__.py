@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Kinds of shape, one module a family: what each is as a solid and as an outline, what it carries and which sizes it has."""
 
 from typing import Any

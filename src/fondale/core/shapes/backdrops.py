@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Backdrops: a painted or printed sheet that stands behind, flat or bent to a cove."""
 
 import math

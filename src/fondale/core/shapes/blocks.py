@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Blocks and stairs: solid, with flat tops that carry."""
 
 import numpy as np

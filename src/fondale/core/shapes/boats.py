@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Open boats, bow towards +x: one set of lines for the body, the plan of the inside and what can be stood on."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The body of a file of the print shop, by its simplified skin."""
 
 from functools import lru_cache

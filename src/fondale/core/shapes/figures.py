@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Figures and animals: their size is what was measured, their form that of a posed and dressed person or an animal."""
 
 from fondale.core.bodies.animals import animal, rest_share

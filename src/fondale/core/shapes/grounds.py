@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Ground in relief: a height field that a membrane spans between contours, with strokes on it."""
 
 from functools import lru_cache

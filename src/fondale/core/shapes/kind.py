@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What every kind of shape can tell of itself. A new one is a model, a module beside these, and its line in ``KINDS``."""
 
 from abc import ABC, abstractmethod

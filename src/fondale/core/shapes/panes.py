@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What one sees through: panes and mirrors that stand in a scene, and water."""
 
 from fondale.core.model.shapes import Glass, Water

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Flat walls with openings in them: of any form, side by side, one over the other or into each other."""
 
 from dataclasses import dataclass

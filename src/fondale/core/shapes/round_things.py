@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Posts, drums and wheels."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bodies for other programs: the faces of a solid sewn together at their edges, as printing and cutting want them."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A piece as flat rectangles and triangles, in its own axes: footprint centred on the origin, base at z = 0."""
 
 from dataclasses import dataclass

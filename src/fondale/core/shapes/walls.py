@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Walls and rooms: hollow, with openings."""
 
 import numpy as np

@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """The scene as geometry: solids, places, contacts and rays."""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How the finished case gets out of the flat: through a door and round a corner."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a case is: its rooms, which of their sides are boards, panes or open, and its faces."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What touches what, what sticks out of the case."""
 
 from dataclasses import dataclass

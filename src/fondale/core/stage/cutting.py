@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is cut for a case: its boards and panes with their sizes, the sheets that they come out of, and how large it is outside."""
 
 from dataclasses import dataclass

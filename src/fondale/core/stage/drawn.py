@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scene as flat lines: plan and the silhouette from the side, layer by layer, in mm with y up."""
 
 from dataclasses import dataclass

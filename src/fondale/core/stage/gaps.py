@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Distances in a drawing: from a piece to what is next to it on every side, and the places that it snaps to."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Panes and mirrors as light meets them: what they throw back, and what they let through."""
 
 import math

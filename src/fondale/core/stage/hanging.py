@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What hangs: the pull in every line, and whether it hangs still."""
 
 from dataclasses import dataclass

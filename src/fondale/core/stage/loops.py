@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The loops of what moves: over rays that may have led through it."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What has changed between two scenes in which nothing but free bodies have moved, and which ways lead past it."""
 
 from dataclasses import dataclass

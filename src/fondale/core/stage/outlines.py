@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The outline of any piece as it stands on the shelf, in mm."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What colour the parts of figures have: what their coats say, and before that what people are like."""
 
 import numpy as np

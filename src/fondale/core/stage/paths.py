@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Rays that go through panes and come back from mirrors: what each meets, and with which share of its light."""
 
 from collections.abc import Iterator

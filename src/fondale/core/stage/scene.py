@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scene: every placed piece and the case, in the case's axes, ready for rays and light."""
 
 from collections.abc import Callable, Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where a part meets what it is part of: the cut that lets a donor part sit on a body."""
 
 from dataclasses import dataclass, replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scene cut by a plane: what is cut as areas with their holes, and what lies beyond as outlines; flat, in mm, with what is up or behind upwards."""
 
 import re

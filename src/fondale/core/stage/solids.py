@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Pieces as solids in their own axes."""
 
 from functools import lru_cache

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What turns in place, doors and cranes: how far it goes before it touches something."""
 
 from dataclasses import dataclass

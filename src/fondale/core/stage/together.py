@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is of one body with a piece, what goes where it goes, and what it can hang on."""
 
 from collections.abc import Callable

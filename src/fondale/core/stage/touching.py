@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How deep two bodies stand in each other, by their triangles: arms, arches, cranes and chairs as they are."""
 
 from functools import lru_cache

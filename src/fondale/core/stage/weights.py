@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What everything weighs, where its weight lies, and whether it stands: each piece, and the whole on its base."""
 
 import math

@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """Who sees what from where."""

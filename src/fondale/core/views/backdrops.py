@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How large a backdrop must be: what of its plane any seat can see through all that is open before it."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Depth that is not there: forced perspective, facing mirrors, and what a pane throws back."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """From where a chosen spot can be seen at all, and the least that hides it."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Eyes of a seat, the visible share of each piece, hidden floor and bare lamps, by rays."""
 
 from dataclasses import dataclass

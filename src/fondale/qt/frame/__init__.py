@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """The frame around the stations: menu, playbill, prompt corner, footlights."""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The simulated caliper: jaws to drag, a display with its zero error, and a key that takes what it shows into the focused field."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What nothing holds any more is looked for on the window's thread alone."""
 
 import gc

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The prompt corner: one card a prompt, worst first, for the station shown; the others are counted."""
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files that are dropped on the window go where they belong."""
 
 from collections.abc import Mapping

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The window is ended from outside: by the end of the desktop's session, or by whoever asks its process to stop."""
 
 import contextlib

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What goes to other programs and comes from them: the scene, its drawings, floor plans."""
 
 from pathlib import Path

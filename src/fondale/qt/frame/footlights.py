@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The footlights: six half-round shells along the bottom edge are the navigation."""
 
 import math

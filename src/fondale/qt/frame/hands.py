@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Instruments in the maker's hands: what a menu or a key does at a station. A station is loaded when it is first gone to."""
 
 from typing import TYPE_CHECKING

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Unsaved work is written down while the maker goes on, and what a window left behind is offered."""
 
 from collections.abc import Callable, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The window: menu bar, playbill, stations, prompt corner, footlights."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The six stations. What a station is made of is loaded when it is first gone to, or bit by bit: the window opens before."""
 
 import importlib

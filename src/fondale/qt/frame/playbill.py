@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The playbill: the project's name, its scale, three promises, and a thin line of light for work under way."""
 
 from PySide6.QtCore import Qt, Signal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Opening, saving, leaving and printing: the dialogs around the document."""
 
 import itertools

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the tables say: every row with its values, units and source, where it lies among its like, and rows of the maker's own."""
 
 import math

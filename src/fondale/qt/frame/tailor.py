@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Dressing a window: what is on show at once, the rest bit by bit."""
 
 import time

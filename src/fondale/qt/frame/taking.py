@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is being typed is taken into the project before anything else is done."""
 
 from PySide6.QtWidgets import QWidget

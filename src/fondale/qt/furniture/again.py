@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The chosen thing once more, or several times: in a row, in rows."""
 
 from collections.abc import Callable

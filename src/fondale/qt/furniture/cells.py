@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A field of equal cells, each a small drawing: click or arrow keys choose one. Only what can be seen is painted."""
 
 from collections.abc import Sequence

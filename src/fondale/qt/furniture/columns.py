@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What folds: columns and fields lie side by side while there is room, what is left over below."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Dialogs that tell and ask. Names in them are the maker's own, and are never taken for markup."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Fields that are typed in the maker's way, say what is wrong while typing, and lose nothing."""
 
 import contextlib

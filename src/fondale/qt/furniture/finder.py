@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Long lists are found by typing: any of the words, in any order, narrow them."""
 
 from collections.abc import Callable, Sequence

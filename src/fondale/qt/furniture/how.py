@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """*How?*: every computed number can be asked where it came from."""
 
 from PySide6.QtCore import QPoint, Qt

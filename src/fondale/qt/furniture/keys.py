@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What keys mean wherever something is moved by them."""
 
 from PySide6.QtCore import Qt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Parts of the window that are made when they are first asked for."""
 
 from collections.abc import Callable, Iterator, Mapping

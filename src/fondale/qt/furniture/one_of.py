@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Things of a tuple, edited one at a time: the openings of a face, the lines of a ground, the lines that a piece hangs on."""
 
 from abc import ABC, abstractmethod

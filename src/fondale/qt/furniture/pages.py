@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A station of several pages: a row of words above, one page on show."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Sentences on the window."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Rows, headings and words to press, from which every page is laid out."""
 
 from collections.abc import Callable, Collection, Sequence

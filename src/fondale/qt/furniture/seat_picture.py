@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A picture from a seat, fitted into a widget, with points of the case projected onto it."""
 
 from collections.abc import Sequence

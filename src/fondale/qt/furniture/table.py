@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A table of words and numbers that is painted: a row a thing, a click or the arrow keys choose one."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The ticket of what is chosen: its name, what else belongs on its first line, and its few values, each editable in place."""
 
 from collections.abc import Callable

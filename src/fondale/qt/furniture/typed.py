@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is being typed and was not taken yet: part of the work, though no edit has told of it."""
 
 from typing import Protocol, cast

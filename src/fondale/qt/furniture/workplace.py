@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What all stations share: they refresh when they are on show and something changed."""
 
 from functools import partial

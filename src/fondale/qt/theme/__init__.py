@@ -1,1 +1,2 @@
+# SPDX-License-Identifier: MIT
 """Colours, type and drawn signs of the two house lightings."""

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The two lightings, fonts, and the style sheet made from them."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Signs that Fondale draws itself: severities, outlines, hatching, dimension lines."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Migrations of raw JSON, one step a version: MIGRATIONS[n] takes version n to n + 1. The chain has no gaps."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Everything that can be worn or carried, by the key that a project keeps. A new one: its entry in a module here, and its line below."""
 
 from fondale.core.bodies.garments.boots import BOOTS

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Boots to half way up the shank, over the trousers."""
 
 from fondale.core.bodies.chain import TOES_BENT

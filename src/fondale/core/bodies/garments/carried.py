@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is carried: a pack, an umbrella, a lantern."""
 
 import numpy as np

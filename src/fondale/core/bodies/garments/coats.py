@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: sleeves and trunk of thicker cloth, a collar, an edge with buttons down the front, tails that open before the legs."""
 
 from itertools import pairwise

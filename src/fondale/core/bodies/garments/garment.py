@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a garment is: one entry of one module, and nothing else knows of it."""
 
 from collections.abc import Callable

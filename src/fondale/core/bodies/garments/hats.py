@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is worn on the head."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What everybody wears who wears nothing else: a shirt, trousers, shoes; and shorts."""
 
 import numpy as np

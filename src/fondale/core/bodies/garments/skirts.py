@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A skirt to the ankles, and an apron over whatever else is worn."""
 
 import numpy as np

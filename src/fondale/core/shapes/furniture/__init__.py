@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Furniture of a scene: each piece is one module here and one row of the table."""
 
 from collections.abc import Callable

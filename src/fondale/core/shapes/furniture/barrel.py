@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A barrel with two pairs of hoops."""
 
 import numpy as np

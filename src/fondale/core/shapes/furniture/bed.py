@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A bed: two boards at its ends, rails, a mattress and a pillow."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

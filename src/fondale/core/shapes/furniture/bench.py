@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A bench with a back: slats on two frames."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A handcart: a box on two spoked wheels, with two shafts to the front."""
 
 from itertools import pairwise

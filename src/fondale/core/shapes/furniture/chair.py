@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A plain chair."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

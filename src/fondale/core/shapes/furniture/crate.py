@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A crate of slats with corner posts and a closed lid."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A cupboard with two doors, a plinth and a cornice."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

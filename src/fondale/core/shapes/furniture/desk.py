@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A desk with drawers on one side and a panel on the other."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

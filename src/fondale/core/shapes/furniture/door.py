@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A panelled door in its frame."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A fence of pickets on two rails between posts."""
 
 import numpy as np

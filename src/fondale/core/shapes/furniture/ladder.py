@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A ladder: two rails and ten rungs."""
 
 from fondale.core.shapes.furniture.parts import plank, rod, solid_of_parts

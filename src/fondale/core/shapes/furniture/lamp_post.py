@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A street lamp: base, pole, arm and lantern."""
 
 from fondale.core.shapes.furniture.parts import plank, rod, solid_of_parts, turned

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What furniture is made of: planks and rods, put together to a solid."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """An open shelf: two sides, a back and five boards."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Three steps of planks between two cheeks."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A round cast stove on three feet, with a door, a lid and a pipe."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A broadleaf tree: trunk, boughs and a crown of ragged clumps of leaves."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A window: frame, sill and bars between six open panes."""
 
 from fondale.core.shapes.furniture.parts import plank, solid_of_parts

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bits and needs as small drawings, all at one scale."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The bits box: drawers of bits; type a need and the best float up."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """More sizes taken on one piece: parts of a body, or known things on it."""
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget

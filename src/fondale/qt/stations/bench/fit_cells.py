@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Fits drawn as a section: the hole's walls, the peg, the coats on both, and the air that is left."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Fits: what goes into what after paint, and how many figures go into an inside."""
 
 from typing import get_args

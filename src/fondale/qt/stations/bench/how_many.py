@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How many go in: the maker's own figures, anybody, or bases, into an own piece, the case or any inside, and by which hatch they come out."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Joins: which adhesive for which pair, with its times and cautions, and the rod in a standing figure's foot."""
 
 from functools import partial

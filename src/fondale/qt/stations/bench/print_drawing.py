@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The files of the print shop as outlines with their cuts, and the machines as lanes of hours."""
 
 from typing import Any

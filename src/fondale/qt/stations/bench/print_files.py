@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Files that come into the print shop and parts that go out of it."""
 
 from functools import partial

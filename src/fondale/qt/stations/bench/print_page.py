@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The print shop: files from anywhere brought to size, cut, laid on the machines and reckoned."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Panels that lift off a file, as they are typed and shown."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a file costs ordered out: the answers of the services, and the one that was taken."""
 
 from functools import partial

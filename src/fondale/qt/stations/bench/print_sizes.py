@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is done to the size of a file: by factor, by height, by axis, to the house scale, inside another; how it lies and where it is cut."""
 
 import numpy as np

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What a file takes: hours, material and money on the machines at hand, whether it stands, and what it costs ordered out."""
 
 from datetime import datetime, timedelta

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """How large a piece is in life, as the maker knows it, and what of its dress lies within the measured height."""
 
 from collections.abc import Callable

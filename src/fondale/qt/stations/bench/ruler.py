@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The native scale as an interval over the named scales."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The shelf: everything at hand as silhouettes at true relative size over a millimetre rule."""
 
 from dataclasses import dataclass

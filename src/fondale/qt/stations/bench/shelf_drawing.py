@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the shelf draws besides the silhouettes themselves."""
 
 from PySide6.QtCore import QPointF, QRectF, Qt

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The shelf: everything at hand at its true relative size, what each thing is, and what to do about it."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Bench: what is at hand, which scale it really has, what it reads as, what to do."""
 
 from fondale.qt.furniture.pages import PagedStation

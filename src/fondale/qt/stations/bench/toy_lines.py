@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What one size is on each figure at hand, and the scale that suits the given things together."""
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """True size: how many pixels of a screen make a millimetre, found with a bank card."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt

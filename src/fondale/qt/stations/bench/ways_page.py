@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Wire ways and pours: the drill against the limb, the cavity against what goes in, and resin water pour by pour."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Reference photographs: threads read as real lengths and at the house scale, and made into parts and needs."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Photographs as pictures that can be painted, decoded in the background."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The reference photograph with its threads, the frame of a wall and the horizon; everything on it is dragged in place."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The scale ribbon: the case at candidate scales, and how many of the figures at hand fit as they are."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal

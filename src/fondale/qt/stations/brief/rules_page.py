@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The house rules as pairs of plain sentences, and the machines at hand."""
 
 from collections.abc import Callable

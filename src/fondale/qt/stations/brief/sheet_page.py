@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The brief sheet: what it is for, by when, on which evenings, within what."""
 
 from collections.abc import Callable

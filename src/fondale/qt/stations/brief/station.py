@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Brief: what it is for, by when, on which evenings, within what, at which scale."""
 
 from PySide6.QtWidgets import QHBoxLayout

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is made of a thread, alone or with another one: a part, a need, an opening in a wall."""
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The evenings until the date, with what the running order puts into each."""
 
 from datetime import date, timedelta

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The running order: an evening a block with its minutes as a measuring glass; what dries hangs as cords in the margin."""
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal

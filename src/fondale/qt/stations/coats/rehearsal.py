@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The rehearsal: a line through the build in the maker's order; it tells what is on, wet and closed at each step."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Core samples: a column a surface, its coats as strata with hatch by kind and thickness in micrometres."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Coats: what goes on, in which order, over what, and when."""
 
 from dataclasses import replace

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The ticket of the chosen step: what it is, what it works on, and how it hangs on the others."""
 
 from collections.abc import Callable, Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The ticket of the chosen surface: of which piece it is, how large, and whether it can be shut in."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Diary: what was done, spent and learned."""
 
 from datetime import date, datetime

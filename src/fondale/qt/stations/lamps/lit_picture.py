@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The lit view: lux written where it is measured, lamps and meters under the hand."""
 
 from collections.abc import Callable

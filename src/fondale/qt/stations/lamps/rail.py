@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The rail: moments as lantern slides, and the motion of each lamp as a thin trace in time."""
 
 from functools import lru_cache

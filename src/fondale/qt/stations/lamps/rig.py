@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The rig: each supply with its strings drawn as bunting between two posts."""
 
 import math

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lamps: how it is lit, whether it looks right, and whether it will run safely."""
 
 from typing import Any

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the ticket shows of a lamp, a string, a supply, a meter, an area or a moment."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The case: its rooms and their sides, what it is built of, and what is sawn for it."""
 
 from functools import partial

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The composition of the view: hints, numbered in the picture that proves them."""
 
 from PySide6.QtWidgets import QVBoxLayout, QWidget

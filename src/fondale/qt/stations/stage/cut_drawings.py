@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The rows of the cut list, and the sheets with what is sawn out of them."""
 
 from PySide6.QtCore import QRectF, QSize, Qt

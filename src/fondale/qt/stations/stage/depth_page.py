@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Depth: how large a backdrop must be, forced perspective, facing mirrors, and the room in the pane."""
 
 import math

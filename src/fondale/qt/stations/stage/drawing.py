@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Plan and section: the case drawn to scale, pieces that can be dragged, seats with their fans of sight."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A face with its openings, to be dragged and sized."""
 
 from dataclasses import dataclass

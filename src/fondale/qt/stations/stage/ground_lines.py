@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The lines of a ground that can be edited: which is chosen, what is drawn next, and its few values."""
 
 from functools import partial

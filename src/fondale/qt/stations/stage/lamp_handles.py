@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lamps in plan and section: drawn, moved, and aimed by a handle."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Layouts side by side: how everything stands, and how it stood or might."""
 
 from functools import partial

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Openings that can be edited: those of a wall or a room, and those of the sides of the case."""
 
 from abc import abstractmethod

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """A ground from above, shaded by its slopes, to draw contours and strokes on."""
 
 from dataclasses import dataclass

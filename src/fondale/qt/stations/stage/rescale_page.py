@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Another scale for the whole scene: what follows from it, before it is done."""
 
 from PySide6.QtWidgets import QVBoxLayout

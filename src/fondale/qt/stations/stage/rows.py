@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What the ticket of Stage shows of a seat and of a piece."""
 
 import re

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where parts meet what they are part of, in plan and section."""
 
 from collections.abc import Sequence

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """The view from the chosen seat: look round in it, choose what is seen, and move it there."""
 
 from dataclasses import dataclass

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Who is seen from where: a row a piece, a bar a seat."""
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """From where something is seen: asked for, told in words, with the least that hides it."""
 
 from PySide6.QtCore import Signal

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Lines of sight in plan and section: the chosen seat's fan, the seats as small eyes, and from where a spot is seen."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Where everything stands, and who sees what from where: plan and section, and the view from a seat."""
 
 from collections.abc import Callable

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Stage: where everything stands, who sees what from where, and the case that holds it."""
 
 from typing import Any

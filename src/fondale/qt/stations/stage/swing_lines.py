@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """Doors and cranes in plan: the way that they turn, and where they end."""
 
 from collections.abc import Callable, Iterable

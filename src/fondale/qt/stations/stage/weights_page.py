@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What everything weighs, what hangs on which line, and whether the whole stands."""
 
 import math
