@@ -207,6 +207,9 @@ def _halves(key: Floats, start: Ints, count: Ints, step: Ints, first: Ints) -> H
     )
 
 
+MOST_PATCHES = 20_000  # of the rectangles of a scene, but for those that begin at their own edges
+
+
 def placed_and_facing(points: Floats, normals: Floats) -> Floats:
     """Points and the ways that they face (k, 6)."""
     return np.concatenate([points, normals * FACING_MM], 1)
@@ -219,8 +222,9 @@ def _edges(cuts: Floats, length: float, patch_mm: float) -> Floats:
 
 
 def cut_patches(scene: Scene, patch_mm: float) -> Patches:
-    """Cut ``scene`` into patches of at most ``patch_mm`` along each edge."""
+    """Cut ``scene`` into patches of at most ``patch_mm`` along each edge; what is as large as a hall into larger ones, so that they stay few."""
     length = np.linalg.norm(scene.rects[:, 1:], axis=2)
+    patch_mm = max(patch_mm, float(np.sqrt(length.prod(axis=1).sum() / MOST_PATCHES)))
     s_edges = [_edges(c[0], float(n), patch_mm) for c, n in zip(scene.cuts, length[:, 0], strict=True)]
     t_edges = [_edges(c[1], float(n), patch_mm) for c, n in zip(scene.cuts, length[:, 1], strict=True)]
     s_count, t_count = np.array([len(e) - 1 for e in s_edges]), np.array([len(e) - 1 for e in t_edges])

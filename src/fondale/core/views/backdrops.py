@@ -20,7 +20,7 @@ from fondale.core.views.depth import ARC_MINUTE, dpi_for
 from fondale.core.views.sight import eyes_of
 from fondale.core.words import digits
 
-STEP_MM, FINER, MARGIN_MM = 4.0, 16, 5.0  # of the grid, and of its cells at the edge; what a print is larger than what is seen
+STEP_MM, MOST, FINER, MARGIN_MM = 4.0, 400, 16, 5.0  # of the grid, its cells along a side at most, and those of a cell at the edge; what a print is larger than what is seen
 A4, LETTER, LAP_MM = (210.0, 297.0), (215.9, 279.4), 10.0
 UNPRINTED_MM = 5.0  # round a sheet, where printers do not print (common practice, no source)
 _BEYOND = 1.6  # the plane is looked at this many times the case's size
@@ -115,19 +115,25 @@ def _through(cell: Cell, eye: Floats, points: Floats) -> Bools:
     return out
 
 
+def step_of(length: float) -> float:
+    """How far apart the points of a grid lie along a side of so many mm: what is as large as a hall is looked at by no more of them."""
+    return max(STEP_MM, length / MOST)
+
+
 def _bounds(seen: See, reach: float, high: float, foot: float) -> Box | None:
     """Left, right, low and high end of what is seen: on a grid, then finer at the four ends."""
-    xs = np.arange(-reach / 2, reach / 2 + STEP_MM, STEP_MM)
-    zs = np.arange(foot + STEP_MM / 2, foot + high + STEP_MM, STEP_MM)
+    wide, tall = step_of(reach), step_of(high)
+    xs = np.arange(-reach / 2, reach / 2 + wide, wide)
+    zs = np.arange(foot + tall / 2, foot + high + tall, tall)
     gx, gz = np.meshgrid(xs, zs)
     found = seen(gx.ravel(), gz.ravel()).reshape(gx.shape)
     if not found.any():
         return None
     columns, rows = np.flatnonzero(found.any(0)), np.flatnonzero(found.any(1))
-    fine = np.arange(1, FINER + 1) / FINER * STEP_MM
+    fine = np.arange(1, FINER + 1) / FINER
 
     def end(at: float, way: int, across: Floats, upright: bool) -> float:
-        steps = at + way * fine
+        steps = at + way * fine * (wide if upright else tall)
         a, b = np.meshgrid(steps, across)
         grid = seen(*((a.ravel(), b.ravel()) if upright else (b.ravel(), a.ravel()))).reshape(a.shape).any(0)
         last = np.flatnonzero(grid)
@@ -144,7 +150,8 @@ def _edges(project: Project, shape: Backdrop, box: Box, seen: See, eyes: dict[st
     """The sides at which the sheet's own edge can be seen, and the first seat that sees it."""
     half = arc_of(shape.width, shape.cove)[1]
     out: dict[str, str] = {}
-    along, up = np.arange(-half, half, STEP_MM), np.arange(STEP_MM / 2, shape.height, STEP_MM)
+    along, tall = np.arange(-half, half, step_of(2 * half)), step_of(shape.height)
+    up = np.arange(tall / 2, shape.height, tall)
     over = {
         "left": (box[0] < -half, np.full(len(up), -half - 0.3), up), "right": (box[1] > half, np.full(len(up), half + 0.3), up),
         "top": (box[3] > shape.height, along, np.full(len(along), shape.height + 0.3)),
