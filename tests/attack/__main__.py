@@ -15,6 +15,7 @@ from pathlib import Path
 
 from fondale.core.edits import new_project
 from fondale.demo import SAMPLES
+from fondale.storage.patience import bound_memory
 from tests.attack.edits import TODAY, Found, attack
 from tests.attack.hostile import Meeting, cases
 from tests.attack.kills import kill_all, two_programs
@@ -25,6 +26,7 @@ Row = tuple[str, str, bool]
 
 def edits(quick: bool) -> Row:
     """Random edits on an empty project and the samples."""
+    bound_memory()  # as the workers of the window are: what takes all that there is would end everything here
     found, each = Found(), 200 if quick else 1_250
     for seed in range(1 if quick else 20):
         for start in (new_project("Empty", TODAY), *(make(TODAY) for make in SAMPLES.values())):

@@ -2,6 +2,7 @@
 """Random edits by all makers, with values at the ends of every range: only the project's own errors, and all can be saved and judged."""
 
 import tempfile
+import time
 import traceback
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
@@ -55,6 +56,7 @@ WORDS = (
     "", "x", "glass", "W" * 120, "W" * 121, "<b>bold</b>", "=1+1", "\ud800", "a\0b", "line\nline", "ΑΩ é 漢字 🙂", "../../etc", "%s{}", "'", "a" * 25_000,
 )  # fmt: skip
 DAYS = (date.min, date.max, TODAY, TODAY + timedelta(days=30), date(9999, 12, 1), date(1, 1, 3))
+SLOW_S = 30.0  # of processor time for all that follows an edit at once, beside whatever else is busy
 MOST = 40  # of one kind: the attack is on values, not on numbers
 _NAMES = {r.name for r in QUICK}
 _RULES = tuple(r for r in RULES if all(n.name in _NAMES for n in r.needs))
@@ -258,7 +260,9 @@ def attack(
             try:
                 _round(document, rng, Path(folder) / "a.fondale", k % file_each == 0)
                 if k % judge_each == 0:
+                    since = time.process_time()
                     derived = reckoner.derive(after, Look(TODAY), QUICK)
+                    assert time.process_time() - since < SLOW_S, "what follows at once takes its time"
                     for rule in _RULES:
                         rule.findings(derived)
                 if k % plan_each == 0:

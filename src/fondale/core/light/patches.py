@@ -207,7 +207,7 @@ def _halves(key: Floats, start: Ints, count: Ints, step: Ints, first: Ints) -> H
     )
 
 
-MOST_PATCHES = 20_000  # of the rectangles of a scene, but for those that begin at their own edges
+MOST_PATCHES = 12_000  # of the rectangles of a scene, but for those that begin at their own edges
 
 
 def placed_and_facing(points: Floats, normals: Floats) -> Floats:

@@ -20,7 +20,12 @@ from fondale.core.views.depth import ARC_MINUTE, dpi_for
 from fondale.core.views.sight import eyes_of
 from fondale.core.words import digits
 
-STEP_MM, MOST, FINER, MARGIN_MM = 4.0, 400, 16, 5.0  # of the grid, its cells along a side at most, and those of a cell at the edge; what a print is larger than what is seen
+STEP_MM, MOST, FINER, MARGIN_MM = (
+    4.0,
+    400,
+    16,
+    5.0,
+)  # of the grid, its cells along a side at most, and those of a cell at the edge; what a print is larger than what is seen
 A4, LETTER, LAP_MM = (210.0, 297.0), (215.9, 279.4), 10.0
 UNPRINTED_MM = 5.0  # round a sheet, where printers do not print (common practice, no source)
 _BEYOND = 1.6  # the plane is looked at this many times the case's size

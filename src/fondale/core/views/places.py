@@ -17,7 +17,7 @@ from fondale.core.stage.scene import Scene, build_scene
 from fondale.core.views.sight import BARE_STEPS, eye_of, eyes_of, head_triangles, samples, straight
 from fondale.core.words import digits
 
-STEP_MM, HALVINGS = 10.0, 7  # of eyes along a line, and how often an end between two of them is halved
+STEP_MM, MOST_STEPS, HALVINGS = 10.0, 1500, 7  # of eyes along a line, how many at most, and how often an end between two of them is halved
 LIP_MARGIN_MM = 1.0
 LOOK, MIRROR_LOOK = 60, 10  # points of a piece that are looked at, straight and in mirrors
 SHIFT_STEP_MM, SHIFT_MOST_MM, SHIFTS_AT_ONCE = 2.0, 60.0, 24
@@ -133,7 +133,7 @@ def _sight(project: Project, scene: Scene, seat: Seat, points: Floats) -> Sight:
 
 def _spans(sees: Callable[[Floats], Bools], low: float, high: float) -> tuple[Span, ...]:
     """The spans between ``low`` and ``high`` in which ``sees`` holds: by steps, their ends by halving."""
-    at = np.linspace(low, high, max(3, int((high - low) / STEP_MM) + 1))
+    at = np.linspace(low, high, min(max(3, int((high - low) / STEP_MM) + 1), MOST_STEPS))
     found = sees(at)
     edges = np.flatnonzero(np.diff(found.astype(int)))
     a, b, inner = at[edges], at[edges + 1], found[edges + 1]

@@ -26,7 +26,7 @@ EYE_STEPS = 5  # sideways
 RISE_STEPS = 3  # up and down
 EYES_APART_MM = 250.0
 BARE_STEPS = 17  # sideways, where bulbs are looked for
-GRID_MM = 10.0
+GRID_MM, GRID_MOST = 10.0, 200  # of the cells of a floor: their size, and how many at most along a side
 BUDGET, FEWEST, MOST = 75_000, 40, 1200  # ways from eyes to points in one look; points of one piece
 _SURFACE_MM = 0.4
 
@@ -215,7 +215,7 @@ def floor_grid(case: Case) -> Floats:
     """Cells (k, 5) that the floors of all rooms are looked at in: the middle of each, just under the ceiling, its breadth and its depth."""
     out = []
     for cell in cells(case):
-        (w, d, _h), (nx, ny) = cell.size, np.maximum(1, (cell.size[:2] // GRID_MM).astype(int))
+        (w, d, _h), (nx, ny) = cell.size, np.clip((cell.size[:2] // GRID_MM).astype(int), 1, GRID_MOST)
         x, y = np.meshgrid((np.arange(nx) + 0.5) * w / nx, (np.arange(ny) + 0.5) * d / ny)
         grid = np.stack([x.ravel(), y.ravel()], 1) + cell.low[:2]
         if case.kind == "dome" and not cell.ident:
