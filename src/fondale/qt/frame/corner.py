@@ -1,6 +1,8 @@
 # SPDX-License-Identifier: MIT
 """The prompt corner: one card a prompt, worst first, for the station shown; the others are counted."""
 
+import time
+
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -98,6 +100,7 @@ class PromptCorner(QWidget):
         self._session = session
         self._station = "brief"
         self._shown: tuple[tuple[Finding, ...], str, bool] | None = None
+        self._painted = 0.0
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 8, 0)
         column.setSpacing(8)
@@ -180,8 +183,8 @@ class PromptCorner(QWidget):
         self._next.start(CARD_MS)
 
     def _go_on(self) -> None:
-        """The next card, one a turn, unless the window is being dressed: one thing a turn."""
-        if self.window().updatesEnabled():
+        """The next card, one a turn, unless a page is on its way or the window was painted just now: one thing a turn."""
+        if self.window().updatesEnabled() and not self._session.turns.busy and time.monotonic() - self._painted >= CARD_MS / 1000:
             self._show_one()
 
     def _stands(self, finding: Finding) -> bool:
@@ -201,6 +204,7 @@ class PromptCorner(QWidget):
         return True
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        self._painted = time.monotonic()
         p = QPainter(self)
         p.setPen(self._session.theme.color("line"))
         p.drawLine(0, 0, 0, self.height())
