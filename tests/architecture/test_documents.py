@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: MIT
 """The documents name what is there: files, tests, sources, commands, links, one version."""
 
+import importlib
 import re
 from pathlib import Path
 from xml.etree import ElementTree
@@ -43,6 +44,41 @@ def test_what_the_page_of_light_names_is_there():
     assert len(names) > 20
     for name in names:
         assert (ROOT / "src" / "fondale" / "core" / name).exists() or (ROOT / "tests" / name).exists(), name
+
+
+WORDS = {2: "two", 4: "four", 6: "six", 12: "twelve"}
+# A constant of the code, and how a page says it: where either changes, the other must.
+SAID = [
+    ("light.solver", "PATCH_MM", "light", "patches of {:g} mm"), ("light.patches", "MOST_PATCHES", "light", "{:,} patches"),
+    ("light.receivers", "NEAR_MM", "light", "within {:g} mm of a receiver"), ("light.receivers", "ENOUGH", "light", "(meters: {:.0%})"),
+    ("light.fine_picture", "MOST", "light", "{:,} of their own points"), ("light.fine_picture", "RAYS", "light", "by {:,} rays each"),
+    ("light.fine_picture", "ENOUGH", "light", "less than {:.0%} of them"), ("light.weights", "FEW", "light", "less than {:.0%} of the rays"),
+    ("light.weights", "MORE", "light", "{word} times as many rays"), ("light.following", "MOST_GONE", "light", "After {word} bodies"),
+    ("light.picture", "KEY", "light", "key {:g} over"), ("light.desk", "FINE_FROM", "light", "narrower than {:g} pixels"),
+    ("light.desk", "MOST_WIDE", "light", "wider than {:,} none"), ("stage.scene", "GAP_MM", "light", "at most {:g} mm beside"),
+    ("stage.scene", "NARROW_MM", "light", "within {:g} mm of each other"), ("stage.scene", "MOST_CUT", "light", "at most {:,} pieces"),
+    ("views.sight", "EYES_APART_MM", "models", "none further apart than {:g} mm"), ("views.sight", "FEWEST", "models", "to {:g} to"),
+    ("views.sight", "MOST", "models", "to {:,} points spread by area"), ("views.backdrops", "STEP_MM", "models", "grid of {:g} mm"),
+    ("views.backdrops", "MOST", "models", "at most {:g} cells a side"), ("views.places", "SHIFT_STEP_MM", "models", "rays in steps of {:g} mm"),
+    ("views.depth", "DIMMEST", "models", "counted above {:.0%}"), ("stage.paths", "DEEPEST", "models", "up to {word} of them"),
+    ("stage.paths", "LEAST", "models", "more than {:.0%} is left"), ("stage.hanging", "STILL", "models", "under {:.0%} is left over"),
+    ("shapes.grounds", "CELLS", "models", "grid of {:g} cells"), ("photo.cameras", "COUNT", "models", "{:,} cameras"),
+    ("photo.cameras", "TILT_DEG", "models", "{:g}° tilt"), ("photo.cameras", "ROLL_DEG", "models", "{:g}° roll"),
+    ("photo.cameras", "LENS", "models", "equivalent ± {:.0%}"), ("order.odds", "RUNS", "models", "{:g} runs evening by evening"),
+    ("order.odds", "PACE_SPREAD", "models", "log-normal ({:g} each)"), ("order.engine", "WHOLE", "models", "the whole up to {:g} tasks"),
+    ("order.engine", "LARGEST", "models", "up to {:g} that are not in parts"), ("diary.pace", "PRIOR_MIN", "models", "(planned + {:g} min)"),
+    ("prints.slivers", "LEAST_PART_MM", "models", "under {:g} mm a plane goes"), ("prints.supports", "LEAST_FOOT", "models", "a foot under {:.0%} of the plan"),
+    ("fits.air", "MOCK_UP_MM", "models", "{:g} mm more for sizes off a mock-up"), ("scale.people", "OWN_SPREAD", "models", "known to {:.0%}"),
+    ("scale.together", "SNAP", "models", "costs less than {:.0%}"),
+]  # fmt: skip
+
+
+def test_constants_are_told_as_they_are():
+    for module, name, page, words in SAID:
+        value = getattr(importlib.import_module(f"fondale.core.{module}"), name)
+        said = words.format(value, word=WORDS.get(value, "")).replace("%", " %")
+        text = " ".join((ROOT / "docs" / f"{page}.md").read_text("utf-8").split())
+        assert said in text, (module, name, said)
 
 
 def test_a_row_is_read_at_a_glance():

@@ -53,20 +53,20 @@ def test_put_changes_one_value_and_shares_the_rest(heron):
 
 LEVEL = LAMPS.at("post").then(lambda m: m.level)
 BAD = [
-    (PROJECT.then(lambda p: p.brief.cap), -1, "cap.*greater than or equal"),
+    (PROJECT.then(lambda p: p.brief.cap), -1, "cap must be at least 0"),
     (PROJECT.then(lambda p: p.brief.cap), "much", "valid number"),
-    (PROJECT.then(lambda p: p.brief.house_n), 0, "greater than or equal"),
+    (PROJECT.then(lambda p: p.brief.house_n), 0, "must be at least"),
     (PROJECT.then(lambda p: p.brief.bench_c), float("nan"), "finite number"),
     (PROJECT.then(lambda p: p.brief.evenings), (1, 2), "Field required"),
-    (PROJECT.then(lambda p: p.case.width), 0, "greater than"),
+    (PROJECT.then(lambda p: p.case.width), 0, "must be at least"),
     (PROJECT.then(lambda p: p.case.kind), "aquarium", "'glazed box'"),
     (PIECES.at("nobody").then(lambda p: p.name), "x", "not in the project"),
     (PIECES.at("woman").then(lambda p: p.wings), 2, "no “wings”"),
     (PROJECT.then(lambda p: p.nothing), 2, "no “nothing”"),
     (PIECES.at("woman").then(lambda p: p.name), "", "at least 1 character"),
     (PIECES.at("boat").then(lambda p: p.shape).narrowed(Figure).then(lambda f: f.pose), "walking", "no figure"),
-    (LEVEL, 1.5, "less than or equal"),
-    (MOMENTS.at("dusk").then(lambda m: m.levels).value_of("post"), 2.0, "less than or equal"),
+    (LEVEL, 1.5, "must be at most 1"),
+    (MOMENTS.at("dusk").then(lambda m: m.levels).value_of("post"), 2.0, "must be at most 1"),
 ]
 
 

@@ -1,3 +1,4 @@
+# SPDX-License-Identifier: MIT
 """What is as large as a hall costs no more than what is as large as a shelf: grids and patches grow with it.
 
 A random edit made a case 100 m wide, and all the memory of the machine went into the places of one backdrop.

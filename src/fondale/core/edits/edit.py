@@ -23,11 +23,26 @@ class EditError(Trouble):
     """An edit that cannot be done; the text says why, for the maker."""
 
 
+# What the model asks of a value, by pydantic's kinds of error; in braces what it was declared with.
+_ASKS = {
+    "greater_than_equal": "at least {ge}", "less_than_equal": "at most {le}", "greater_than": "more than {gt}", "less_than": "less than {lt}",
+    "string_too_long": "of at most {max_length} letters", "string_too_short": "some words", "too_long": "at most {max_length}", "too_short": "at least {min_length}",
+    "finite_number": "a number", "float_type": "a number", "float_parsing": "a number", "int_type": "a whole number", "int_parsing": "a whole number",
+    "int_from_float": "a whole number", "bool_type": "yes or no", "bool_parsing": "yes or no", "string_type": "words", "literal_error": "{expected}",
+    "date_type": "a day", "date_parsing": "a day", "date_from_datetime_parsing": "a day", "datetime_type": "a moment", "datetime_parsing": "a moment",
+    "missing": "given", "string_pattern_mismatch": "of small letters, digits, - and _", "union_tag_invalid": "one of {expected_tags}",
+}  # fmt: skip
+
+
 def words_of(error: ValidationError) -> str:
-    """What cannot be, in words."""
+    """What cannot be, in words: the field, and what it asks for."""
     first = error.errors()[0]
     where = " ".join(str(p).replace("_", " ") for p in first["loc"])
-    return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
+    asked = _ASKS.get(first["type"])
+    if asked is None:
+        return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
+    bounds = {k: f"{v:,g}" if isinstance(v, int | float) else str(v).replace("'", "") for k, v in first.get("ctx", {}).items()}
+    return f"{where or 'it'} must be {asked.format_map(bounds)}"
 
 
 def maker(make: Callable[P, R]) -> Callable[P, R]:
