@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: MIT
 """What fits side by side on a plate: boxes from above, turned a quarter where that helps, with air between them."""
 
+from collections import Counter
 from collections.abc import Sequence
 from itertools import permutations, product
 
@@ -9,6 +10,7 @@ from fondale.core.model.prints import Vector
 Lying = tuple[Vector, str]  # a part as it lies, and the file that it is of
 AIR_MM = 2.0  # between two parts on a plate: common practice, no source
 FEW = 5  # parts of which every order is tried
+MANY = 60  # parts: more are packed plate after plate
 _SCALE = 100  # whole hundredths, or sums of decimals would decide
 
 
@@ -40,20 +42,41 @@ def _heights(plates: list[list[Lying]]) -> float:
 
 def _rectangles(order: Sequence[Lying], build: tuple[float, ...]) -> list[list[list[Lying]]]:
     """The plates that each of some ways of packing finds, parts taken in this order."""
-    from rectpack import GuillotineBssfSas, MaxRectsBl, MaxRectsBssf, PackingBin, PackingMode, SkylineBlWm, newPacker
+    from rectpack import GuillotineBssfSas, MaxRectsBl, MaxRectsBssf, SkylineBlWm
 
-    if not order:
-        return []
-    air, out = AIR_MM * _SCALE, []
-    for way in (MaxRectsBssf, MaxRectsBl, SkylineBlWm, GuillotineBssfSas):
-        packer = newPacker(PackingMode.Offline, PackingBin.BFF, way, sort_algo=list, rotation=True)
-        packer.add_bin(round(build[0] * _SCALE + air), round(build[1] * _SCALE + air), count=len(order))
-        for k, ((w, d, _h), _file) in enumerate(order):
-            packer.add_rect(round(w * _SCALE + air), round(d * _SCALE + air), k)
-        packer.pack()
-        plates = [[order[r.rid] for r in bin_] for bin_ in packer]
-        if sum(map(len, plates)) == len(order):
-            out.append([p for p in plates if p])
+    fill = _at_once if len(order) <= MANY else _one_by_one
+    found = [fill(way, order, build) for way in (MaxRectsBssf, MaxRectsBl, SkylineBlWm, GuillotineBssfSas)] if order else []
+    return [plates for plates in found if sum(map(len, plates)) == len(order)]
+
+
+def _at_once(way: type, order: Sequence[Lying], build: tuple[float, ...], plates: int = 0) -> list[list[Lying]]:
+    """All parts on as many plates as they take, or on so many at most."""
+    from rectpack import PackingBin, PackingMode, newPacker
+
+    air = AIR_MM * _SCALE
+    packer = newPacker(PackingMode.Offline, PackingBin.BFF, way, sort_algo=list, rotation=True)
+    packer.add_bin(round(build[0] * _SCALE + air), round(build[1] * _SCALE + air), count=plates or len(order))
+    for k, ((w, d, _h), _file) in enumerate(order):
+        packer.add_rect(round(w * _SCALE + air), round(d * _SCALE + air), k)
+    packer.pack()
+    return [plate for bin_ in packer if (plate := [order[r.rid] for r in bin_])]
+
+
+def _one_by_one(way: type, order: Sequence[Lying], build: tuple[float, ...]) -> list[list[Lying]]:
+    """Plate after plate, each as full as it gets, and again as often as there are such parts: hundreds of copies are a few different plates."""
+    left, out = list(order), list[list[Lying]]()
+    while left and (filled := _at_once(way, left, build, plates=1)):
+        there, takes = Counter(left), Counter(filled[0])
+        times = min(there[part] // n for part, n in takes.items())
+        out += [list(filled[0]) for _ in range(times)]
+        gone = Counter({part: n * times for part, n in takes.items()})
+        kept = list[Lying]()
+        for part in left:
+            if gone[part]:
+                gone[part] -= 1
+            else:
+                kept.append(part)
+        left = kept
     return out
 
 
