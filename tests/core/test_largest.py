@@ -16,6 +16,7 @@ from fondale.core.light.patches import MOST_PATCHES, cut_patches
 from fondale.core.light.solver import PATCH_MM
 from fondale.core.limits import LARGEST_MM
 from fondale.core.model import Project
+from fondale.core.prompts.sight import backdrop_edges
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.shapes import KINDS
 from fondale.core.shapes.brought import NoBody
@@ -39,10 +40,12 @@ def test_what_follows_at_once_stays_within_its_memory(mm):
     project = all_kinds(mm)
     tracemalloc.start()
     try:
-        Reckoner().derive(project, Look(TODAY), QUICK)
+        derived = Reckoner().derive(project, Look(TODAY), QUICK)
         assert tracemalloc.get_traced_memory()[1] < 400e6
     finally:
         tracemalloc.stop()
+    # A backdrop that all of a hall should be covered by is no larger than anything may be.
+    assert any(f.code == "STAGE-EDGE" for f in backdrop_edges(project, derived))
 
 
 def test_floors_and_walls_are_cut_into_so_many_pieces_at_most():

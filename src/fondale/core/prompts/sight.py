@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from fondale.core.derived import BACKDROPS, CLASHES, OUTSIDE, SWINGS, VIEWS
 from fondale.core.edits import put
 from fondale.core.edits.moving import move
+from fondale.core.limits import LARGEST_MM
 from fondale.core.model import PIECES, SEATS, Project
 from fondale.core.model.shapes import Backdrop
 from fondale.core.prompts.finding import Finding, Fix, Rule
@@ -106,8 +107,11 @@ def backdrop_edges(project: Project, derived: Derived) -> Iterator[Finding]:
         piece = project.get(PIECES, view.piece)
         if not view.edges or view.wants is None or piece.place is None or not isinstance(piece.shape, Backdrop):
             continue
-        width = 2 * max(-view.wants[0], view.wants[1])
-        larger = piece.shape.but(width=round(max(width, piece.shape.width), 1), height=round(max(view.wants[3], piece.shape.height), 1))
+        width, height = 2 * max(-view.wants[0], view.wants[1]), view.wants[3]
+        wide, high = (
+            round(min(max(wanted, now), LARGEST_MM), 1) for wanted, now in ((width, piece.shape.width), (height, piece.shape.height))
+        )
+        larger = piece.shape.but(width=wide, height=high)
         edit = put(
             PIECES.at(piece.id).then(lambda p: p.shape),
             larger,
