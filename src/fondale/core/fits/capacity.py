@@ -113,19 +113,30 @@ def inside_of(piece: Piece) -> tuple[Floats, float | None] | None:
 
 def _reach(a: Polygon, b: Polygon, way: Floats, gap: float, start: float) -> float:
     """How far ``b`` must be moved along ``way`` so that it keeps ``gap`` from ``a``."""
+
+    def too_near(by: float) -> bool:
+        return bool(a.distance(shapely.transform(b, lambda at: at + way * by)) < gap)
+
     low, high = 0.0, start
-    while a.distance(affinity.translate(b, *(way * high))) < gap:
+    while too_near(high):
         high *= 1.5
     for _ in range(34):
         middle = (low + high) / 2
-        if a.distance(affinity.translate(b, *(way * middle))) < gap:
-            low = middle
-        else:
-            high = middle
+        low, high = (middle, high) if too_near(middle) else (low, middle)
     return high
 
 
 Place = tuple[float, float, int]  # x, y, and which of the two outlines
+
+
+def _inside(walls: Polygon, shapes: tuple[Polygon, Polygon], places: list[Place]) -> list[Place]:
+    """Those places at which the outlines lie within the walls, all looked at together."""
+    if not places:
+        return []
+    rings = np.stack([np.asarray(s.exterior.coords) for s in shapes])  # one plan, turned: as many corners
+    x, y, which = zip(*places, strict=True)
+    there = shapely.polygons(rings[list(which)] + np.column_stack([x, y])[:, None])
+    return [place for place, goes in zip(places, shapely.covers(walls, there).tolist(), strict=True) if goes]
 
 
 def _rows(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float) -> list[Place]:
@@ -156,7 +167,7 @@ def _rows(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float) -> list[
         for spare_x, spare_y in starts:
             for odd in (0, 1) if lean and not straight else (0,):  # which rows are shifted
                 places = [(float(x + spare_x + step * lean * ((k + odd) % 2)), y + spare_y, k % 2) for k, y in enumerate(ys) for x in xs]
-                found = [p for p in places if walls.covers(affinity.translate(shapes[p[2]], p[0], p[1]))]
+                found = _inside(walls, shapes, places)
                 if len(found) > len(best):
                     best = found
     return best
@@ -182,7 +193,7 @@ def _benches(inside: Polygon, shapes: tuple[Polygon, Polygon], gap: float, every
             rows: list[list[Place]] = []
             for slack in (0.0, 0.5, 1.0):
                 row = [(float(x), float(y + (y1 - deep / 2 - ys[-1]) * slack), k % 2) for y in ys]
-                rows.append([p for p in row if walls.covers(affinity.translate(shapes[k % 2], p[0], p[1]))])
+                rows.append(_inside(walls, shapes, row))
             fullest: list[Place] = max(rows, key=len)
             found += fullest
         if len(found) > len(best):
