@@ -141,6 +141,7 @@ def main() -> None:
     (folder / "fondale").chmod(0o755)
     for text in ("README.md", "LICENSE", "NOTICES.md", "CHANGELOG.md"):
         shutil.copy2(HERE.parent / text, folder)
+    shutil.copytree(HERE.parent / "docs", folder / "docs")
     for path in folder.rglob("*"):
         os.utime(path, (BUILT, BUILT), follow_symlinks=False)
     print("Compiling", file=sys.stderr)
