@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from fondale.app.document import Document
 from fondale.app.settings import Settings
 from fondale.core.model import LAMPS
-from fondale.demo import heron_stairs, sample_assets
+from fondale.demo import SAMPLES, SHORT, sample_assets
 from fondale.instruments import simulated
 from fondale.qt.application import make_window, settle
 from fondale.qt.stations.lamps.lit_picture import LitPicture
@@ -43,7 +43,7 @@ def main() -> None:
     app = QApplication.instance() or QApplication([])
     with tempfile.TemporaryDirectory() as home:
         window = make_window(
-            Document(heron_stairs(DAY), assets=sample_assets("The Heron Stairs")), Settings(Path(home)), DAY, simulated(), Path(home)
+            Document(SAMPLES[SHORT["heron"]](DAY), assets=sample_assets(SHORT["heron"])), Settings(Path(home)), DAY, simulated(), Path(home)
         )
         window.resize(1100, 700)
         window.prompts.hide()

@@ -25,8 +25,11 @@ def main() -> int:
             lacks.append("python3-venv")
         print(*dict.fromkeys(lacks))
     elif lacks:
-        with open("/etc/os-release", encoding="utf-8") as told:
-            newer = not any(line in told.read() for line in ('VERSION_ID="12"',))
+        try:
+            with open("/etc/os-release", encoding="utf-8") as told:
+                newer = 'VERSION_ID="12"' not in told.read()
+        except OSError:
+            newer = True
         names = " ".join(dict.fromkeys(name.split("|")[-1 if newer else 0] for name in lacks))
         print(
             f"fondale: The window needs packages of the display that are not here. Install them and start it again: sudo apt install {names}",

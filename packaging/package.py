@@ -20,31 +20,11 @@ NO_NEED = (  # of the standard library, of Qt, and of what else comes with what 
     "test", "idlelib", "tkinter", "turtledemo", "lib2to3", "ensurepip", "site-packages", "dist-packages", "config-*", "lib-dynload/_test*", "lib-dynload/_tkinter*",
 )  # fmt: skip
 QT_KEPT = (
-    "Core",
-    "Gui",
-    "Widgets",
-    "DBus",
-    "OpenGL",
-    "Svg",
-    "XcbQpa",
-    "WaylandClient",
-    "WaylandEglClientHwIntegration",
-    "WlShellIntegration",
-    "EglFSDeviceIntegration",
-)
+    "Core", "Gui", "Widgets", "DBus", "OpenGL", "Svg", "XcbQpa", "WaylandClient", "WaylandEglClientHwIntegration", "WlShellIntegration", "EglFSDeviceIntegration",
+)  # fmt: skip
 SYSTEM = (
-    "ld-linux-x86-64.so",
-    "libc.so",
-    "libm.so",
-    "libdl.so",
-    "libpthread.so",
-    "librt.so",
-    "libutil.so",
-    "libresolv.so",
-    "libstdc++.so",
-    "libgcc_s.so",
-    "linux-vdso.so",
-)
+    "ld-linux-x86-64.so", "libc.so", "libm.so", "libdl.so", "libpthread.so", "librt.so", "libutil.so", "libresolv.so", "libstdc++.so", "libgcc_s.so", "linux-vdso.so",
+)  # fmt: skip
 START = r"""#!/bin/sh
 # Starts Fondale out of its own folder.
 here="$(dirname "$(readlink -f "$0")")"

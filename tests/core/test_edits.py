@@ -1,16 +1,18 @@
 # SPDX-License-Identifier: MIT
 import pickle
+from typing import Annotated
 
 import numpy as np
 import pytest
 import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from fondale.core.edits import Add, EditError, Remove, apply, new_id, put
 from fondale.core.edits.boxes import drop_machine, drop_thread
 from fondale.core.edits.bringing import add_print, in_unit
+from fondale.core.edits.edit import words_of
 from fondale.core.edits.ids import numbered
 from fondale.core.edits.leaving import Accept, Reopen
 from fondale.core.edits.new_things import add_piece, add_seat, add_step, add_surface
@@ -36,6 +38,7 @@ from fondale.core.model import (
     Project,
     Thread,
 )
+from fondale.core.model.base import Model
 from fondale.core.model.shapes import Box, Figure, Wall
 from fondale.core.photo.reading import read_photo
 from fondale.core.prints.body import Body, measure
@@ -74,6 +77,15 @@ BAD = [
 def test_bad_values_are_refused_in_words(heron, spot, value, says):
     with pytest.raises(EditError, match=says):
         apply(heron, put(spot, value, "Try"))
+
+
+def test_bounds_are_told_in_digits():
+    class Large(Model):
+        minutes: Annotated[float, Field(le=2_500_000)] = 0.0
+
+    with pytest.raises(ValidationError) as refused:
+        Large(minutes=3e6)
+    assert words_of(refused.value) == "minutes must be at most 2,500,000"
 
 
 def test_a_spot_reads_what_it_sets_and_is_data(heron):

@@ -41,7 +41,7 @@ def words_of(error: ValidationError) -> str:
     asked = _ASKS.get(first["type"])
     if asked is None:
         return f"{where}: {first['msg'].removeprefix('Value error, ')}".strip(": ")
-    bounds = {k: f"{v:,g}" if isinstance(v, int | float) else str(v).replace("'", "") for k, v in first.get("ctx", {}).items()}
+    bounds = {k: f"{v:,.12g}" if isinstance(v, int | float) else str(v).replace("'", "") for k, v in first.get("ctx", {}).items()}
     return f"{where or 'it'} must be {asked.format_map(bounds)}"
 
 
