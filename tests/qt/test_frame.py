@@ -2,12 +2,13 @@
 import gc
 import re
 import threading
+import time
 import weakref
 from itertools import product
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt, QTimer
 from PySide6.QtGui import QFont, QFontMetrics
 from PySide6.QtGui import Qt as Rich
 from PySide6.QtTest import QTest
@@ -34,6 +35,7 @@ from fondale.core.model import LISTS, PIECES, PROJECT, STEPS, STRINGS
 from fondale.core.words import digits
 from fondale.qt import application
 from fondale.qt.application import own_up
+from fondale.qt.frame.breath import ENOUGH_S
 from fondale.qt.frame.collector import Collector
 from fondale.qt.frame.footlights import BEFORE, RADIUS, STATIONS, WORDS_AFTER, Shell, missing_in
 from fondale.qt.frame.places import MAKERS
@@ -587,6 +589,30 @@ def test_a_change_of_lights_paints_the_window_once(qtbot, desk, heron):
     qtbot.waitUntil(d.window.updatesEnabled)
     QApplication.processEvents()
     assert paintings.seen == 1  # “setUpdatesEnabled” would do it twice
+
+
+def test_one_thing_a_turn(qtbot, desk, heron):
+    """Where two timers of the window go off in the same turn, what can wait is done in the next: it was painted beside what had taken its time already."""
+    d = desk(heron)
+    d.settle()
+    painted, tailor = [], d.window.tailor
+    tailor.timer.stop()
+    d.window.repaint = lambda: painted.append(d.window.breath.short)
+    work, busy = QTimer(), [3]
+
+    def toil() -> None:
+        if busy[0]:
+            busy[0] -= 1
+            until = time.thread_time() + 2 * ENOUGH_S
+            while time.thread_time() < until:
+                pass
+
+    work.timeout.connect(toil)
+    work.start(0)  # before the window's own
+    tailor.lay_out()
+    qtbot.waitUntil(d.window.updatesEnabled)
+    work.stop()
+    assert (painted, busy) == ([False], [0])
 
 
 def test_what_goes_while_it_waits_to_be_dressed_is_left_out(desk, heron):

@@ -1,8 +1,6 @@
 # SPDX-License-Identifier: MIT
 """The prompt corner: one card a prompt, worst first, for the station shown; the others are counted."""
 
-import time
-
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -11,6 +9,7 @@ from fondale.core.cautions import caution_words
 from fondale.core.derived import READINGS
 from fondale.core.edits.leaving import Accept
 from fondale.core.prompts import Finding
+from fondale.qt.frame.breath import Breath
 from fondale.qt.furniture.dialogs import ask
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import ShortAction, clear, hold
@@ -95,12 +94,11 @@ class PromptCorner(QWidget):
 
     went = Signal(str)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, breath: Breath) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._breath = session, breath
         self._station = "brief"
         self._shown: tuple[tuple[Finding, ...], str, bool] | None = None
-        self._painted = 0.0
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 8, 0)
         column.setSpacing(8)
@@ -183,8 +181,8 @@ class PromptCorner(QWidget):
         self._next.start(CARD_MS)
 
     def _go_on(self) -> None:
-        """The next card, one a turn, unless a page is on its way or the window was painted just now: one thing a turn."""
-        if self.window().updatesEnabled() and not self._session.turns.busy and time.monotonic() - self._painted >= CARD_MS / 1000:
+        """The next card, one a turn, unless a page is on its way or this turn has done enough."""
+        if self.window().updatesEnabled() and not self._session.turns.busy and not self._breath.short:
             self._show_one()
 
     def _stands(self, finding: Finding) -> bool:
@@ -204,7 +202,6 @@ class PromptCorner(QWidget):
         return True
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        self._painted = time.monotonic()
         p = QPainter(self)
         p.setPen(self._session.theme.color("line"))
         p.drawLine(0, 0, 0, self.height())

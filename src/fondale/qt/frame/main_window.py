@@ -14,6 +14,7 @@ from fondale.app.actions import DEEDS, Here
 from fondale.app.settings import TYPE_SIZES
 from fondale.core.model import Listing
 from fondale.demo import SAMPLES
+from fondale.qt.frame.breath import Breath
 from fondale.qt.frame.caliper_window import CaliperWindow
 from fondale.qt.frame.corner import PromptCorner
 from fondale.qt.frame.drops import Drops
@@ -48,11 +49,12 @@ class MainWindow(QMainWindow):
         self.session = session
         self.projects = projects
         self.caliper = session.instruments.caliper
+        self.breath = Breath(self)
         self.stations: Later[Station] = Later({name: partial(self._make_station, name) for name in MAKERS})
         projects.taking.window = self
         self.playbill = projects.window = Playbill(session)  # dialogs that open from there are dressed as it is
         self.footlights = Footlights(session)
-        self.prompts = PromptCorner(session)
+        self.prompts = PromptCorner(session, self.breath)
         self._stack = QStackedWidget()
         self._frames = {name: QScrollArea() for name in MAKERS}
         for frame in self._frames.values():
@@ -60,7 +62,9 @@ class MainWindow(QMainWindow):
             frame.setStyleSheet(_BARE)
             frame.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             self._stack.addWidget(frame)
-        self.tailor = Tailor(self, session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS)
+        self.tailor = Tailor(
+            self, session.theme, lambda: [p for st in self.stations.made.values() for p in st.parts()], BETWEEN_PARTS_MS, self.breath
+        )
         session.dress_asked.connect(self.tailor.dress)
         session.came_on.connect(self.tailor.lay_out)
         session.project_changed.connect(self.tailor.wait)

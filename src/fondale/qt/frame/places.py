@@ -95,7 +95,7 @@ class Growth:
 
     def _grow(self) -> None:
         window = self._window
-        if window.session.results.answers == 0 or window.session.turns.busy or not window.tailor.rests:
+        if window.session.results.answers == 0 or window.session.turns.busy or not window.tailor.rests or window.breath.short:
             return
         if any(s.make_more() for s in window.stations.made.values()):
             return

@@ -8,10 +8,12 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QWidget
 from shiboken6 import isValid
 
+from fondale.qt.frame.breath import Breath
 from fondale.qt.theme.palette import Theme, wear, wears
 
 TURN_S = 0.003  # the next part is begun in the same turn while less than this has gone
 HUSHED = Qt.WidgetAttribute.WA_UpdatesDisabled  # of the window alone: “setUpdatesEnabled” would paint all of it twice
+PATIENCE = 10  # turns that it waits at most while each of them has enough to do
 LAYOUTS = 2  # turns that it takes until what has come on show is laid out: its bars, and what folds
 IDLE_S = 0.25  # what is hidden waits while the maker works
 
@@ -23,14 +25,14 @@ class Tailor:
     what is hidden waits for a rest.
     """
 
-    def __init__(self, window: QWidget, theme: Theme, parts: Callable[[], Iterable[QWidget]], between_ms: int) -> None:
-        self._window, self._theme, self._parts, self._between_ms = window, theme, parts, between_ms
+    def __init__(self, window: QWidget, theme: Theme, parts: Callable[[], Iterable[QWidget]], between_ms: int, breath: Breath) -> None:
+        self._window, self._theme, self._parts, self._between_ms, self._breath = window, theme, parts, between_ms, breath
         self._shown: list[QWidget] = []
         self._hidden: list[QWidget] = []
         self._busy_until = 0.0
-        self._layouts = 0
+        self._layouts = self._waited = 0
         self.timer = QTimer()
-        self.timer.timeout.connect(self.dress_one)
+        self.timer.timeout.connect(self._turn)
 
     def dress(self, shown: Iterable[QWidget]) -> None:
         """Dress these in the next turns, what never was at once; and then the rest."""
@@ -58,6 +60,12 @@ class Tailor:
     def rests(self) -> bool:
         """Whether nothing is asked for, and the maker has paused."""
         return not self._shown and time.monotonic() >= self._busy_until
+
+    def _turn(self) -> None:
+        """Go on, unless this turn has done enough."""
+        self._waited = self._waited + 1 if self._breath.short and self._waited < PATIENCE else 0
+        if not self._waited:
+            self.dress_one()
 
     def dress_one(self) -> None:
         """Dress what is next."""
