@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any
 
 from fondale.core.model import Model, Project
 from fondale.core.model.shapes import Mesh
+from fondale.core.model.snapshots import once
 from fondale.core.reckoning import Derived, Key, Look, Reckoner, Reckoning, Result
 
 if TYPE_CHECKING:
@@ -45,11 +46,13 @@ def _nameless(things: tuple[Model, ...]) -> Key:
     return tuple(tuple(v for k, v in thing.__dict__.items() if k != "name") for thing in things)
 
 
+@once
 def _sizes(project: Project) -> Key:
     """What is measured and known of every piece."""
     return tuple((p.id, p.shape, p.measure, p.details, p.thing, p.worn, p.real_mm, p.name if p.real_mm else "") for p in project.pieces)
 
 
+@once
 def _scene(project: Project) -> Key:
     """The case, and every placed piece as it stands."""
     from fondale.core.stage.cases import as_it_stands
@@ -60,11 +63,13 @@ def _scene(project: Project) -> Key:
     )
 
 
+@once
 def _parts(project: Project) -> Key:
     """What is part of what."""
     return tuple(p.part_of for p in project.pieces)
 
 
+@once
 def _painted(project: Project) -> Key:
     """The scene with its colours."""
     from fondale.core.stage.paints import figure_paints
@@ -72,22 +77,26 @@ def _painted(project: Project) -> Key:
     return *_scene(project), tuple(p.paint for p in project.pieces if p.place is not None), tuple(figure_paints(project).items())
 
 
+@once
 def _eyes(project: Project) -> Key:
     from fondale.core.stage.cases import floor_over_shelf
 
     return _nameless(project.seats), project.brief.shelf_height_mm, floor_over_shelf(project.case)
 
 
+@once
 def _wiring(project: Project) -> Key:
     lamps = tuple((m.id, m.led) for m in project.lamps)
     return lamps, _nameless(project.strings), _nameless(project.supplies)
 
 
+@once
 def _lamps(project: Project) -> Key:
     """Where lamps are and what they are, not how bright."""
     return tuple((m.id, m.led, m.x, m.y, m.z, m.ax, m.ay, m.az, m.angle_deg) for m in project.lamps)
 
 
+@once
 def _lit(project: Project) -> Key:
     return (
         *_painted(project),
@@ -98,6 +107,7 @@ def _lit(project: Project) -> Key:
     )
 
 
+@once
 def _printing(project: Project) -> Key:
     parts = tuple((p.shape, p.role) for p in project.pieces if getattr(p.shape, "file", ""))
     return _nameless(project.prints), parts, project.brief.machines, project.brief.rules.prints, project.brief.currency
@@ -107,6 +117,7 @@ def _bench(project: Project) -> Key:
     return project.brief.bench_c, project.brief.bench_rh
 
 
+@once
 def _estimates(project: Project) -> Key:
     """The minutes of all steps, typed or proposed."""
     from fondale.core.handwork import minutes_of
@@ -114,6 +125,7 @@ def _estimates(project: Project) -> Key:
     return tuple((s.id, minutes_of(project, s)) for s in project.steps)
 
 
+@once
 def _order(project: Project) -> Key:
     """The steps, what they work on and shut in, and of which files, parts and machines that is made."""
     from fondale.core.coats.links import shut_by

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from fondale.core.arrays import Bools, Floats, Ints, crossed, dot, folded, length, rows, scaled
 from fondale.core.model import Case, Piece, Place, Project
 from fondale.core.model.shapes import Shape
+from fondale.core.model.snapshots import once
 from fondale.core.rays import Prims, Rays, Stills
 from fondale.core.shapes import kind_of
 from fondale.core.shapes.solid import Solid, creased, facing_groups, lift_of, placed, tilted
@@ -179,22 +180,12 @@ def _barycentric(corners: NDArray[Any], points: NDArray[Any]) -> NDArray[Any]:
     return out
 
 
-_rested: list[tuple[Project, Mapping[str, Place]]] = []  # the last one: many ask after each edit
-
-
+@once
 def rest_places(project: Project) -> Mapping[str, Place]:
     """Every placed piece with its height filled in: a piece without one stands on the scenery beneath it.
 
     Only scenery with a top carries (blocks, stairs, rooms, boats, grounds), and only in the room of the case where it stands itself.
     """
-    last = _rested[0] if _rested else None
-    if last is None or last[0] is not project:
-        last = project, _rest(project)
-        _rested[:] = [last]
-    return last[1]
-
-
-def _rest(project: Project) -> Mapping[str, Place]:
     placed = [p for p in project.pieces if p.place is not None]
     out: dict[str, Place] = {}
     carriers: list[tuple[Piece, Place]] = []

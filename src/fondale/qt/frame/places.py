@@ -95,7 +95,12 @@ class Growth:
 
     def _grow(self) -> None:
         window = self._window
-        if window.session.results.answers == 0 or window.session.turns.busy or not window.tailor.rests or window.breath.short:
+        if window.session.results.answers == 0 or window.session.turns.busy or not window.tailor.rests:
+            return
+        # Whoever took this turn takes as many as this in a second: half way between his there is room.
+        short = window.breath.short
+        self._timer.start(BETWEEN_PARTS_MS // 2 if short else BETWEEN_PARTS_MS)
+        if short:
             return
         if any(s.make_more() for s in window.stations.made.values()):
             return
