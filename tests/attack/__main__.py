@@ -32,6 +32,8 @@ def edits(quick: bool) -> Row:
         for start in (new_project("Empty", TODAY), *(make(TODAY) for make in SAMPLES.values())):
             for _project in attack(start, each, seed, found, judge_each=4, plan_each=200):
                 pass
+        if not quick:
+            print(f"  seed {seed}: {found.edits} edits by now, {found.told() or 'nothing raised'}", flush=True)
     return (
         f"{found.edits} random edits, {found.refused} refused in words",
         found.told() or "nothing else raised; all saved and read back",

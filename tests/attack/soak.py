@@ -52,13 +52,17 @@ def soak(quick: bool) -> tuple[str, str, bool]:
         main.session.results.refresh()
         main.growth.start()
         Collector(main)
-        turns: dict[str, float] = {}  # the longest of each sort: half a million of them would count as the window’s memory
+        turns: dict[
+            str, tuple[float, float]
+        ] = {}  # the longest of each sort, and when: half a million of them would count as the window’s memory
+        born = time.monotonic()
 
         def timed(what: str, do: Callable[[], object]) -> None:
             taken, before = stolen_s(), time.thread_time()
             do()
             gone = time.thread_time() - before
-            turns[what] = max(turns.get(what, 0.0), gone - (stolen_s() - taken if gone > LONG_S else 0.0))
+            own = gone - (stolen_s() - taken if gone > LONG_S else 0.0)
+            turns[what] = max(turns.get(what, (0.0, 0.0)), (own, time.monotonic() - born))
 
         def loop() -> None:
             app.processEvents()
@@ -141,10 +145,10 @@ def soak(quick: bool) -> tuple[str, str, bool]:
                 kept, handles = _memory(), len(os.listdir("/proc/self/fd"))
         grown, more = _memory() / kept - 1, len(os.listdir("/proc/self/fd")) - handles
         main.shut()
-    longest = sorted(turns.items(), key=lambda t: -t[1])
-    worst = ", ".join(f"{t * 1000:.0f} ms {w}" for w, t in longest[:6])
+    longest = sorted(((t, when, what) for what, (t, when) in turns.items()), reverse=True)
+    worst = ", ".join(f"{t * 1000:.0f} ms {what} (minute {when / 60:.0f})" for t, when, what in longest[:6])
     said = f"memory {grown:+.1%} after the first {warm:g} min, handles {more:+d}, longest turns {worst}"
-    return f"{minutes:g} min soak, {actions} actions", said, grown < 0.05 and more < 20 and longest[0][1] < 0.05
+    return f"{minutes:g} min soak, {actions} actions", said, grown < 0.05 and more < 20 and longest[0][0] < 0.05
 
 
 def stolen_s() -> float:
