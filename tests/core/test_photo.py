@@ -318,3 +318,14 @@ def test_a_frame_is_nothing_until_it_is_told():
     assert found.real_mm is None
     assert "how wide and how high" in found.trouble
     assert wall_angles(photo(thread, frame=untold)) == []
+
+
+@pytest.mark.parametrize("hand", [1e-320, 1e-160, 1e-6])
+def test_whoever_says_that_his_hand_is_without_fault_is_told_what_the_photograph_says(heron, hand):
+    """It was divided by what was told, and what was known of the camera drowned: three threads said nothing."""
+    photo = heron.photos[0]
+    told = read_photo(photo.but(horizon=photo.horizon.but(hand_px=hand)))
+    for ident, plain in read_photo(photo).items():
+        assert (told[ident].real_mm is None) == (plain.real_mm is None)
+        if plain.real_mm:
+            assert told[ident].real_mm == pytest.approx(plain.real_mm, rel=0.2)
