@@ -52,9 +52,8 @@ def soak(quick: bool) -> tuple[str, str, bool]:
         main.session.results.refresh()
         main.growth.start()
         Collector(main)
-        turns: dict[
-            str, tuple[float, float]
-        ] = {}  # the longest of each sort, and when: half a million of them would count as the window’s memory
+        # The longest of each sort, and when: half a million of them would count as the window’s memory.
+        turns: dict[str, tuple[float, float]] = {}
         born = time.monotonic()
 
         def timed(what: str, do: Callable[[], object]) -> None:

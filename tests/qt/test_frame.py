@@ -775,8 +775,10 @@ def test_money_stands_with_its_sign(desk, hut):
     assert (d.project.tonight.spent, diary.spent.edit.text()) == (3.5, "3.5 £")
 
 
-def test_what_lived_for_a_while_and_is_let_go_is_found(qtbot):
-    """A window used for an hour grew: what two looks had passed over was not looked for again."""
+def test_what_lived_for_a_while_and_is_let_go_is_found(qtbot, monkeypatch):
+    """A window used for an hour grew: what two looks had passed over was not looked for again, and the C library kept what was let go of."""
+    handed_back: list[int] = []
+    monkeypatch.setattr("fondale.qt.frame.collector.HAND_BACK", handed_back.append)
 
     class Ringed:
         def __init__(self) -> None:
@@ -794,6 +796,7 @@ def test_what_lived_for_a_while_and_is_let_go_is_found(qtbot):
             if look == 4:
                 del held
         assert alive() is None
+        assert handed_back
     finally:
         gc.unfreeze()
         gc.enable()

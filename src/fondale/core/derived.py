@@ -63,7 +63,6 @@ def _scene(project: Project) -> Key:
     )
 
 
-@once
 def _parts(project: Project) -> Key:
     """What is part of what."""
     return tuple(p.part_of for p in project.pieces)
@@ -84,7 +83,6 @@ def _eyes(project: Project) -> Key:
     return _nameless(project.seats), project.brief.shelf_height_mm, floor_over_shelf(project.case)
 
 
-@once
 def _wiring(project: Project) -> Key:
     lamps = tuple((m.id, m.led) for m in project.lamps)
     return lamps, _nameless(project.strings), _nameless(project.supplies)
@@ -107,7 +105,6 @@ def _lit(project: Project) -> Key:
     )
 
 
-@once
 def _printing(project: Project) -> Key:
     parts = tuple((p.shape, p.role) for p in project.pieces if getattr(p.shape, "file", ""))
     return _nameless(project.prints), parts, project.brief.machines, project.brief.rules.prints, project.brief.currency

@@ -25,6 +25,7 @@ MIDDLE = 0.01  # of its width: how far a lens looks beside the middle of the pic
 BARREL = 0.03  # how far a lens may bend the corners inwards, as a share
 STANDS = 0.002  # how upright things stand, in radians
 STEPS = 3
+FINEST_PX = 0.02  # no point of a picture is set better (common practice, no source); what is divided by less than this loses all else
 
 
 @dataclass(frozen=True)
@@ -67,11 +68,8 @@ class Cameras:
         return np.stack([_dot(rays, right), _dot(rays, self.down), _dot(rays, ahead)], 1)
 
 
-FINEST_PX = 0.02  # whoever says so little is believed so much: beyond it one line alone would tell how the camera was held
-
-
 def hand_of(px: float) -> float:
-    """How well a point was set, in pixels of the file; one where nobody knows, and never finer than an eye finds a corner in it."""
+    """How well a point was set, in pixels of the file: as it is told, at least ``FINEST_PX``; one pixel where it is not told."""
     return max(px, FINEST_PX) if px else 1.0
 
 

@@ -97,7 +97,7 @@ class Growth:
         window = self._window
         if window.session.results.answers == 0 or window.session.turns.busy or not window.tailor.rests:
             return
-        # Whoever took this turn takes as many as this in a second: half way between his there is room.
+        # What took this turn goes off as often as this does: half a time later the two no longer meet.
         short = window.breath.short
         self._timer.start(BETWEEN_PARTS_MS // 2 if short else BETWEEN_PARTS_MS)
         if short:
