@@ -11,6 +11,7 @@ from fondale.app import apart
 from fondale.app.apart import opened_apart
 from fondale.demo import sample_assets
 from fondale.storage import FileTrouble, save
+from fondale.storage.patience import OUT_OF_TIME
 
 FORK = mp.get_context("fork")
 
@@ -30,7 +31,7 @@ def test_what_is_wrong_comes_over_in_words(tmp_path):
 
 
 @pytest.mark.parametrize(
-    ("number", "words"), [(signal.SIGXCPU, "s of the processor"), (signal.SIGKILL, "want of memory"), (signal.SIGSEGV, "it broke")]
+    ("number", "words"), [(OUT_OF_TIME, "s of the processor"), (signal.SIGKILL, "want of memory"), (signal.SIGSEGV, "it broke")]
 )
 def test_a_reader_that_dies_is_told(tmp_path, monkeypatch, number, words):
     monkeypatch.setattr(apart, "_read", lambda _path, _pipe: os.kill(os.getpid(), number))

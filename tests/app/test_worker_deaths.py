@@ -15,6 +15,7 @@ import pytest
 from fondale.app import workers as module
 from fondale.app.workers import ERRANDS, ProcessWorkers, Report
 from fondale.core.reckoning import Look
+from fondale.storage.patience import OUT_OF_TIME
 from tests.conftest import TODAY
 
 LIGHT_LANE = 2
@@ -110,7 +111,7 @@ def test_what_took_too_much_of_the_processor_is_not_tried_again(heard, hut):
     def strike(report):
         if report.kind == "progress" and not struck:
             struck.append(report)
-            heard.kill(number=signal.SIGXCPU)
+            heard.kill(number=OUT_OF_TIME)
 
     heard.on = strike
     light(heard, hut)

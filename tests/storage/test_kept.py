@@ -269,6 +269,42 @@ def test_who_does_not_hear_ends_in_one_line():
     assert re.fullmatch(r"fondale: It takes more than \d+ s of the processor to read; thin it out .*\.\n", done.stderr)
 
 
+TICKING = """
+import signal, time
+from fondale.storage import patience as p
+
+def ticks():  # of the system, since the timer was set
+    return 1e6 - signal.getitimer(signal.ITIMER_PROF)[0]
+
+def next_tick():
+    before = ticks()
+    while ticks() == before:
+        pass
+    return time.perf_counter()
+
+signal.setitimer(signal.ITIMER_PROF, 1e6)
+at = [next_tick() for _ in range(60)]
+apart = sorted(b - a for a, b in zip(at, at[1:]))[20]
+began, own, until = ticks(), time.process_time(), time.perf_counter() + 15
+while ticks() - began - (time.process_time() - own) < 2.5 and time.perf_counter() < until:
+    next_tick()
+    time.sleep(0.8 * apart)
+signal.setitimer(signal.ITIMER_PROF, 0)
+p.bound_memory()
+p.READING_GRACE_S = 0
+with p.patience(0.5):
+    end = time.process_time() + 0.1
+    while time.process_time() < end:
+        pass
+"""
+
+
+def test_who_has_worked_for_hours_is_not_ended_when_it_begins_to_read():
+    """Busy whenever the system ticks and asleep between: its ticks lead its true time by seconds, as they do by chance after some hours."""
+    done = subprocess.run([sys.executable, "-c", TICKING], capture_output=True, text=True, check=False, timeout=60)
+    assert done.returncode == 0, done
+
+
 def test_what_unfolds_to_much_more_than_it_takes_is_refused(hut, tmp_path):
     path = tmp_path / "a.fondale"
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -8,7 +8,6 @@ import contextlib
 import multiprocessing as mp
 import os
 import queue
-import signal
 import threading
 import traceback
 from collections import Counter
@@ -30,7 +29,7 @@ from fondale.core.progress import Cancelled, Progress, Quiet
 from fondale.core.reckoning import Lane, Look, Reckoner
 from fondale.core.tables import in_force
 from fondale.storage.bodies import BodyShelf
-from fondale.storage.patience import TOO_MUCH, bound_memory, ended_words
+from fondale.storage.patience import OUT_OF_TIME, TOO_MUCH, bound_memory, ended_words
 
 # Which process does what: the quick things never wait for the slow ones.
 PROCESS: dict[Lane | str, int] = {"quick": 0, "view": 0, "plan": 1, "light": 2, "errand": 3}
@@ -349,7 +348,7 @@ class _Lane:
         if self._reader is not None:
             self._reader.join(2.0)
         self._pipe = self._reader = self.process = None
-        self._spent = code == -signal.SIGXCPU
+        self._spent = code == -OUT_OF_TIME
         return ended_words(code)
 
     def _mourn(self) -> None:

@@ -2,7 +2,6 @@
 """Reading takes no more memory and no more of the processor than a file is worth, whatever it is made of."""
 
 import contextlib
-import math
 import os
 import resource
 import signal
@@ -14,6 +13,7 @@ from types import FrameType
 from fondale.storage.limits import MEMORY_BYTES, READING_GRACE_S, READING_S
 from fondale.storage.unfolded import Endless
 
+OUT_OF_TIME = signal.SIGVTALRM  # what ends a process that read too long and does not hear
 TOO_MUCH = f"takes more than {MEMORY_BYTES / 1e9:g} GB of memory: make the case smaller, or bring in fewer and lighter things"
 _bound = False  # whether this process may be ended for what it reads
 
@@ -36,7 +36,7 @@ def bound_memory() -> None:
 def patience(seconds: float = READING_S) -> Iterator[None]:
     """What is done inside ends with Endless when it takes more seconds of the processor: on a busy machine it has its time all the same.
 
-    A library that does not let Python speak meanwhile ends with its process, by SIGXCPU, where ``bound_memory`` was called. Inside
+    A library that does not let Python speak meanwhile ends with its process, by ``OUT_OF_TIME``, where ``bound_memory`` was called. Inside
     another patience the outer one counts. On a thread that is not the process's first nothing is counted.
     """
 
@@ -47,13 +47,16 @@ def patience(seconds: float = READING_S) -> Iterator[None]:
         yield
         return
     before = signal.signal(signal.SIGPROF, out_of_patience)
-    _end_after(seconds + READING_GRACE_S)
+    if _bound:
+        # Counted from here by the system's own ticks, as the one below. A limit (RLIMIT_CPU) counts from the process's first second, in
+        # ticks that lead the time we can read by a minute after some hours beside other work, and would end who has hardly begun.
+        signal.setitimer(signal.ITIMER_VIRTUAL, seconds + READING_GRACE_S)
     signal.setitimer(signal.ITIMER_PROF, seconds, 0.5)  # again and again: some readers swallow what is raised in them
     try:
         yield
     finally:
         signal.setitimer(signal.ITIMER_PROF, 0.0)
-        _end_after(None)
+        signal.setitimer(signal.ITIMER_VIRTUAL, 0.0)
         signal.signal(signal.SIGPROF, before)
 
 
@@ -74,20 +77,9 @@ def hushed() -> Iterator[None]:
         os.close(nowhere)
 
 
-def _end_after(seconds: float | None) -> None:
-    """Have the system end this process after so many more seconds of the processor; None: never."""
-    if not _bound:
-        return
-    hard = resource.getrlimit(resource.RLIMIT_CPU)[1]
-    used = resource.getrusage(resource.RUSAGE_SELF)
-    soft = hard if seconds is None else math.ceil(used.ru_utime + used.ru_stime + seconds)
-    with contextlib.suppress(OSError, ValueError):
-        resource.setrlimit(resource.RLIMIT_CPU, (soft, hard))
-
-
 def ended_words(code: int) -> str:
     """How a process ended that gave no answer, by its exit code (minus the signal)."""
-    if code == -signal.SIGXCPU:
+    if code == -OUT_OF_TIME:
         return too_long(READING_S)
     return "the system ended it, perhaps for want of memory" if code == -signal.SIGKILL else f"it broke, with the code {code}"
 
