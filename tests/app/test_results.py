@@ -160,6 +160,27 @@ def test_prompts_are_judged_on_the_snapshot_that_their_results_are_of(results):
     assert [f.code for f in results.prompts] == ["COAT-LAYERS"]
 
 
+def test_the_rules_speak_over_many_turns_and_are_told_once(results, monkeypatch):
+    results.refresh()
+    before = results.prompts
+    turns, told = [], []
+    results.news.soon = lambda: turns.append(results.prompts)
+    results.changed.listen(lambda: told.append(results.prompts))
+    monkeypatch.setattr(judge_module, "AT_ONCE_S", 0.0)
+    results.document.do(remove(PIECES, results.document.project.find(PIECES, "hut")))
+    results.refresh()
+    while results.news.pending:
+        assert not results.settled
+        results.news.now()
+    assert len(turns) > 8  # some rules have nothing new to judge
+    assert all(set(seen) <= set(before) and not any((PIECES, "hut") in f.subjects for f in seen) for seen in turns[:8])
+    at_once = Results(Document(results.document.project), TODAY)
+    at_once.connect(KeptWorkers(at_once.take))
+    at_once.refresh()
+    assert told[-1] == at_once.prompts
+    assert len(told) <= 2  # and once more when the ways out were tried
+
+
 def test_a_way_out_that_leads_to_the_next_prompt_is_not_offered(results, monkeypatch):
     steps = PROJECT.then(lambda p: p.steps)
     turned = Fix("Turn it all round", (put(steps, tuple(reversed(results.document.project.steps)), "Turn"),))

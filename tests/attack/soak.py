@@ -14,8 +14,8 @@ LONG_S = 0.03  # of turns above this it is asked whether the host had a part in 
 
 
 def soak(quick: bool) -> tuple[str, str, bool]:
-    """Actions one after the other, first visits of all pages among them; memory after the first five minutes against the end, and the longest
-    turn of processor time. In small the minutes before the measuring are as many as it takes to have been everywhere.
+    """Actions one after the other, first visits of all pages among them; memory after the first five minutes against the end, both with the
+    sample as it was opened, at rest: what was edited meanwhile is of no account; and the longest turn of processor time. In small the minutes before the measuring are as many as it takes to have been everywhere.
     """
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     import numpy as np
@@ -123,6 +123,18 @@ def soak(quick: bool) -> tuple[str, str, bool]:
                 turn_to(station, page)
                 rest(0.3)
 
+        def reopen() -> None:
+            main.session.open(Document(start, assets=sample_assets(name)))
+
+        def memory_at_rest() -> int:
+            turn("open", reopen)
+            visit(next(iter(STATIONS)))
+            while not main.session.results.settled:
+                rest(0.1)
+            rest(5.0)
+            with open("/proc/self/statm") as file:
+                return int(file.read().split()[1]) * os.sysconf("SC_PAGE_SIZE")
+
         begun, kept, handles, actions = time.monotonic(), 0, 0, 0
         while (gone := time.monotonic() - begun) < minutes * 60:
             station = rng.choice(list(STATIONS))
@@ -137,12 +149,12 @@ def soak(quick: bool) -> tuple[str, str, bool]:
             if rng.random() < 0.05:
                 main.projects.save_to(home / "a.fondale")  # it waits for the disk in a loop of its own
             if rng.random() < 0.02:
-                turn("open", lambda: main.session.open(Document(start, assets=sample_assets(name))))
+                turn("open", reopen)
             actions += 5
             rest(rng.uniform(0.02, 0.3))
             if gone > warm * 60 and not kept:
-                kept, handles = _memory(), len(os.listdir("/proc/self/fd"))
-        grown, more = _memory() / kept - 1, len(os.listdir("/proc/self/fd")) - handles
+                kept, handles = memory_at_rest(), len(os.listdir("/proc/self/fd"))
+        grown, more = memory_at_rest() / kept - 1, len(os.listdir("/proc/self/fd")) - handles
         main.shut()
     longest = sorted(((t, when, what) for what, (t, when) in turns.items()), reverse=True)
     worst = ", ".join(f"{t * 1000:.0f} ms {what} (minute {when / 60:.0f})" for t, when, what in longest[:6])
@@ -154,8 +166,3 @@ def stolen_s() -> float:
     """Seconds of all processors that the host of a virtual machine has taken: the clock of a thread runs on while its processor is away."""
     with open("/proc/stat") as file:
         return int(file.readline().split()[8]) / float(os.sysconf("SC_CLK_TCK"))
-
-
-def _memory() -> int:
-    with open("/proc/self/statm") as file:
-        return int(file.read().split()[1]) * os.sysconf("SC_PAGE_SIZE")

@@ -309,6 +309,18 @@ def test_what_is_shown_of_a_known_length_can_be_typed_again(mm, share):
     assert give == pytest.approx(mm * share / 1.6449, abs=mm * 0.0012)
 
 
+@pytest.mark.parametrize("give", [3e3, 1e6])
+def test_a_size_that_may_be_anything_says_so_and_nothing_overflows(give):
+    see = camera(30)
+    thread = Thread(id="up", name="Up", a=(500, 500), b=(900, 800), on="wall")
+    frame = Frame(corners=tuple(map(tuple, see(WALL).tolist())), width_mm=1.0, height_mm=2.0, width_give_mm=give, height_give_mm=give)
+    found = read_photo(photo(thread, frame=frame))["up"]
+    assert found.real_mm is None or found.give_mm > found.real_mm
+    known = thread.but(on="plane", known_mm=1.0, known_give_mm=give)
+    found = read_photo(photo(known, known.but(id="other", known_mm=None)))["other"]
+    assert found.real_mm is None or found.give_mm > found.real_mm
+
+
 def test_a_frame_is_nothing_until_it_is_told():
     see = camera(30)
     line = see([[500, 600], [500, 2000]]).tolist()

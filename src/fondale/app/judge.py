@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: MIT
 """What the rules say of the present snapshot, judged again only where something new is known."""
 
+import time
 import traceback
 from collections.abc import Set
 from dataclasses import replace
@@ -10,6 +11,8 @@ from fondale.core.model import Listing, Project
 from fondale.core.prompts import RULES, Finding, Rule, sorted_out
 from fondale.core.prompts.ways import Way
 from fondale.core.reckoning import Derived
+
+AT_ONCE_S = 0.008  # of the processor: what is left to be judged then waits for another turn of the window
 
 
 class Judge:
@@ -23,15 +26,18 @@ class Judge:
         self.left: tuple[tuple[Finding, str], ...] = ()
         self.offered: tuple[Finding, ...] = ()
         self.misleading: Set[Way] = frozenset()
+        self.through = False
         self._judged: dict[Rule, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
 
     def judge(self, project: Project, derived: Derived, failed: Set[str]) -> str:
         """Let every rule speak whose results are fresh, on what it has not judged yet; the others' findings stay until theirs are.
 
         ``project`` is as the maker has it, ``derived`` as it is reckoned with; ``failed`` are the names of results that could not be
-        computed: what cannot be known is not judged. Returns what went wrong with a rule, or an empty text.
+        computed: what cannot be known is not judged. After ``AT_ONCE_S`` the rest is left to the next call, and what is told stays as it
+        was: ``through`` says so. Returns what went wrong with a rule, or an empty text.
         """
-        trouble = ""
+        trouble, until = "", time.thread_time() + AT_ONCE_S
+        self.through = spoke = False
         for rule in RULES:
             if not all(n.name in derived.values for n in rule.needs):
                 if any(n.name in failed for n in rule.needs):
@@ -40,12 +46,16 @@ class Judge:
             basis = (derived.project, *(derived[n] for n in rule.needs))
             before = self._judged.get(rule)
             if before is None or any(a is not b for a, b in zip(before[0], basis, strict=True)):
+                if spoke and time.thread_time() > until:
+                    return trouble
+                spoke = True
                 findings: tuple[Finding, ...] = ()
                 try:
                     findings = rule.findings(derived)
                 except Exception:  # a fault of ours: it is told, and the other rules speak
                     trouble = traceback.format_exc()
                 self._judged[rule] = (basis, findings)
+        self.through = True
         every = [f for rule in RULES for f in self._judged.get(rule, ((), ()))[1]]
         listings: set[Listing[Any]] = {listing for f in every for listing, _ident in f.subjects}
         there = {(listing, m.id) for listing in listings for m in listing.members(project)}

@@ -207,7 +207,8 @@ class Results:
 
     def _tell_news(self) -> None:
         self._speak()
-        self.changed.tell()
+        if self._judge.through:
+            self.changed.tell()
 
     @property
     def prompts(self) -> tuple[Finding, ...]:
@@ -222,5 +223,8 @@ class Results:
     def _speak(self) -> None:
         failed = {r.name for r in RESULTS if self._known.failed(r)}
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
-        if not self.dragging and all(self.fresh(r) for r in QUICK):
+        if not self._judge.through:
+            self._judge.let_go(self.document.project)
+            self.news.ask()
+        elif not self.dragging and all(self.fresh(r) for r in QUICK):
             self._ways.try_them(self._sent, self.look, self._known.held(QUICK))

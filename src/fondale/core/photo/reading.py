@@ -82,7 +82,7 @@ def _known(thread: Thread) -> Floats:
     """What a known thread may really be (n,): row 0 is what was declared."""
     rng = np.random.default_rng(crc32(f"{thread.id} known".encode()))
     real = thread.known_mm or 0.0
-    out: Floats = real * np.concatenate([[1.0], np.exp(thread.known_give_mm / (real or 1.0) * rng.normal(size=COUNT))])
+    out: Floats = real * np.concatenate([[1.0], np.exp(min(thread.known_give_mm / (real or 1.0), LOOSE) * rng.normal(size=COUNT))])
     return out
 
 
@@ -220,7 +220,7 @@ def _on_wall(photo: Photo, cameras: Cameras, threads: list[Thread]) -> dict[str,
     source = f"homography of four points in closed form, {cite('heckbert1989')}"
     sigma, rng = hand_of(frame.hand_px), np.random.default_rng(5)
     corners = cameras.straight(np.stack([shaken(c, sigma, f"frame {k}") for k, c in enumerate(frame.corners)], 1))
-    gives = np.array([frame.width_give_mm / frame.width_mm, frame.height_give_mm / frame.height_mm])
+    gives = np.minimum(np.array([frame.width_give_mm / frame.width_mm, frame.height_give_mm / frame.height_mm]), LOOSE)
     sides = np.array([frame.width_mm, frame.height_mm]) * np.concatenate([np.ones((1, 2)), np.exp(gives * rng.normal(size=(COUNT, 2)))])
     out = {}
     for t in threads:

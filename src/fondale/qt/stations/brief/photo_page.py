@@ -11,12 +11,13 @@ from PySide6.QtWidgets import QButtonGroup, QFileDialog, QHBoxLayout, QPushButto
 
 from fondale.app.errands import PHOTO, PhotoImport
 from fondale.app.workers import Report
+from fondale.core.derived import PHOTO_READINGS
 from fondale.core.edits import Remove, put
 from fondale.core.edits.boxes import add_photo, add_thread, drop_thread
 from fondale.core.lengths import parse_known
 from fondale.core.model import PHOTOS, Frame, Horizon, Photo, Thread
 from fondale.core.photo.cameras import SHORTEST
-from fondale.core.photo.reading import ThreadReading, assumed_words, read_photo, reading_told, show_known, wall_angles
+from fondale.core.photo.reading import ThreadReading, assumed_words, reading_told, show_known, wall_angles
 from fondale.core.words import digits, show_real
 from fondale.qt.furniture.cells import Cells
 from fondale.qt.furniture.columns import Columns
@@ -26,7 +27,7 @@ from fondale.qt.furniture.how import HowButton
 from fondale.qt.furniture.pages import Page
 from fondale.qt.furniture.prose import Line, Prose
 from fondale.qt.furniture.rows import action, line_of, pick
-from fondale.qt.session import Session, Way
+from fondale.qt.session import Session
 from fondale.qt.stations.brief.photo_pictures import PhotoPictures
 from fondale.qt.stations.brief.photo_view import ROLE, Grip, PhotoView
 from fondale.qt.stations.brief.thread_makes import ThreadMakes
@@ -41,6 +42,8 @@ LIES = (
 )
 CAPTION = 64
 T = TypeVar("T")
+
+UNREAD = ThreadReading(None, 0.0, "", "")
 
 
 class ThreadCells(Cells):
@@ -75,7 +78,6 @@ class PhotoPage(Page):
         super().__init__(session)
         self._pictures = PhotoPictures(session)
         self._thread = ""
-        self._read: tuple[Photo | None, dict[str, ThreadReading]] = (None, {})
         left = QVBoxLayout()
         left.setSpacing(4)
         bar = QHBoxLayout()
@@ -314,14 +316,11 @@ class PhotoPage(Page):
         if self.session.do(edit):
             self.session.select(PHOTOS, ident)
 
-    def preparing(self) -> Way:
-        yield self._readings
-
     def _readings(self) -> dict[str, ThreadReading]:
+        """What is known of each thread; of one that was just drawn nothing, for a moment."""
         photo = self.photo
-        if photo is not self._read[0]:
-            self._read = (photo, read_photo(photo) if photo is not None else {})
-        return self._read[1]
+        known = self.session.results.one(PHOTO_READINGS, photo.id) if photo is not None else None
+        return {t.id: (known or {}).get(t.id, UNREAD) for t in photo.threads} if photo is not None else {}
 
     def refresh(self) -> None:
         """Follow the project."""
