@@ -10,29 +10,27 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
 from datetime import date
+from itertools import repeat
+from multiprocessing import get_context
 from pathlib import Path
 
-from fondale.core.edits import new_project
 from fondale.demo import SAMPLES
-from fondale.storage.patience import bound_memory
-from tests.attack.edits import TODAY, Found, attack
+from tests.attack.edits import TODAY, Found, of_seed
 from tests.attack.hostile import Meeting, cases
-from tests.attack.kills import kill_all, two_programs
+from tests.attack.kills import SIDE_BY_SIDE, kill_all, two_programs
 from tests.attack.soak import soak
 
 Row = tuple[str, str, bool]
 
 
 def edits(quick: bool) -> Row:
-    """Random edits on an empty project and the samples."""
-    bound_memory()  # as the workers of the window are: what takes all that there is would end everything here
-    found, each = Found(), 200 if quick else 1_250
-    for seed in range(1 if quick else 20):
-        for start in (new_project("Empty", TODAY), *(make(TODAY) for make in SAMPLES.values())):
-            for _project in attack(start, each, seed, found, judge_each=4, plan_each=200):
-                pass
-        if not quick:
+    """Random edits on an empty project and the samples, those of one seed in a process of their own."""
+    found = Found()
+    with ProcessPoolExecutor(SIDE_BY_SIDE, mp_context=get_context("spawn"), max_tasks_per_child=1) as pool:
+        for seed, one in enumerate(pool.map(of_seed, range(1 if quick else 20), repeat(200 if quick else 1_250))):
+            found.add(one)
             print(f"  seed {seed}: {found.edits} edits by now, {found.told() or 'nothing raised'}", flush=True)
     return (
         f"{found.edits} random edits, {found.refused} refused in words",

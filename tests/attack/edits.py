@@ -15,7 +15,7 @@ from pydantic import BaseModel, ValidationError
 
 from fondale.app.document import Document
 from fondale.core.derived import QUICK
-from fondale.core.edits import Put, Remove
+from fondale.core.edits import Put, Remove, new_project
 from fondale.core.edits.again import Run, again
 from fondale.core.edits.boxes import (
     add_bit,
@@ -47,8 +47,10 @@ from fondale.core.prompts import RULES
 from fondale.core.reckoning import Look, Reckoner
 from fondale.core.shapes import KINDS
 from fondale.core.troubles import Trouble
+from fondale.demo import SAMPLES
 from fondale.knowledge import table
 from fondale.storage.files import from_json, load, to_json
+from fondale.storage.patience import bound_memory
 
 TODAY = date(2026, 11, 24)
 NUMBERS = (0, 1, -1, 0.001, 5e-324, 1e-9, 0.5, 2, 10, 99.5, 100, 360, 1e3, 1e4, 1e5, 1e6, -1e5, 1e308, float("inf"), float("nan"))
@@ -76,6 +78,12 @@ class Found:
         last = frames[-1] if frames else traceback.extract_tb(error.__traceback__)[-1]
         key = f"{type(error).__name__} in {last.filename.rpartition('/fondale/')[2]}:{last.lineno} ({last.name})"
         self.kinds.setdefault(key, []).append(f"{what}: {str(error)[:160]}")
+
+    def add(self, other: "Found") -> None:
+        """What another attack found is found, too."""
+        self.edits, self.refused = self.edits + other.edits, self.refused + other.refused
+        for kind, said in other.kinds.items():
+            self.kinds.setdefault(kind, []).extend(said)
 
     def told(self) -> str:
         """All kinds of faults, a line each."""
@@ -277,6 +285,16 @@ def attack(
                 document.undo()
             elif after is not project:
                 yield after
+
+
+def of_seed(seed: int, each: int) -> Found:
+    """So many edits on an empty project and on each sample, in a process that takes no more memory than the workers of the window."""
+    bound_memory()  # what takes all that there is would end everything here
+    found = Found()
+    for start in (new_project("Empty", TODAY), *(make(TODAY) for make in SAMPLES.values())):
+        for _project in attack(start, each, seed, found, judge_each=4, plan_each=200):
+            pass
+    return found
 
 
 def _round(document: Document, rng: np.random.Generator, path: Path, to_file: bool) -> None:
