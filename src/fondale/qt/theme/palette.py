@@ -41,13 +41,11 @@ class Theme:
 
     def color(self, role: str, alpha: float = 1.0) -> QColor:
         """The colour of a role, for fills and lines."""
-        out = QColor(self.colours[role])
-        out.setAlphaF(alpha)
-        return out
+        return QColor(_color(self.colours[role], alpha))
 
     def text(self, role: str) -> QColor:
         """The colour of a role where it is type: dark or light enough to read."""
-        return QColor(_TEXT_ON_CARD[self.lighting].get(role, self.colours[role]))
+        return QColor(_color(_TEXT_ON_CARD[self.lighting].get(role, self.colours[role]), 1.0))
 
     def px(self, size: float) -> int:
         """A size in pixels at 100 %, with the type scale in force."""
@@ -56,6 +54,14 @@ class Theme:
     def font(self, size: float = 13, weight: int = 400, display: bool = False) -> QFont:
         """A shipped face at a pixel size."""
         return _font("Fraunces" if display else "IBM Plex Sans", self.px(size), 600 if display else weight)
+
+
+@lru_cache
+def _color(hexes: str, alpha: float) -> QColor:
+    """Kept: a drawing asks for hundreds, and reading one out of its name takes longer than drawing with it."""
+    out = QColor(hexes)
+    out.setAlphaF(alpha)
+    return out
 
 
 @lru_cache

@@ -5,7 +5,7 @@ import math
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from fondale.core.model import STEPS, SURFACES, Listing, Project
@@ -144,10 +144,16 @@ class CoreSamples(QWidget):
                 for y in range(4, int(box.height()), 5):
                     p.drawLine(QPointF(box.left(), box.top() + y), QPointF(box.right(), box.top() + y))
             case "dots":
-                for i, y in enumerate(range(3, int(box.height()), 5)):
-                    for x in range(3 + 3 * (i % 2), int(box.width()), 6):
-                        p.drawPoint(QPointF(box.left() + x, box.top() + y))
-                        p.drawPoint(QPointF(box.left() + x + 1, box.top() + y))
+                p.drawPoints(
+                    QPolygonF(
+                        [
+                            QPointF(box.left() + x + more, box.top() + y)
+                            for i, y in enumerate(range(3, int(box.height()), 5))
+                            for x in range(3 + 3 * (i % 2), int(box.width()), 6)
+                            for more in (0, 1)
+                        ]
+                    )
+                )
             case "wave":
                 for y in range(4, int(box.height()), 6):
                     for x in range(0, int(box.width()), 8):
