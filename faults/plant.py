@@ -244,6 +244,18 @@ FAULTS = (
           "        with contextlib.suppress(OSError):  # on a full disk closing tries once more to write what is left\n            self.file.close()\n", "        self.file.close()\n", ("tests/storage/test_kept.py::test_a_full_disk_keeps_no_half_written_files_and_tells_what_is_needed",)),
     Fault("known lengths that disagree say nothing", "core/photo/reading.py",
           "            if chance > APART and", "            if chance > 1e9 and", ("tests/core/test_photo.py::test_known_lengths_that_disagree_are_said_to_and_widen_all_that_hangs_on_them",)),
+    Fault("a disagreement is shared by one more", "core/scale/combine.py",
+          "math.sqrt(chi2 / dof)", "math.sqrt(chi2 / (dof + 1))", ("tests/core/test_scale.py::test_what_disagrees_is_known_by_how_far_it_lies_apart",)),
+    Fault("a wide lamp shines into half the sphere", "core/emitters/point.py",
+          "(4 if self.wide else 2)", "2", ("tests/core/test_light.py::test_the_flux_of_a_lamp_is_its_intensity_over_the_sphere",)),
+    Fault("four parts of a meter know no more than one", "core/light/desk.py",
+          ".std(ddof=1)) / math.sqrt(PARTS)", ".std(ddof=1))", ("tests/core/test_told_errors.py::test_by_chance_alone_a_meter_swings_as_far_as_is_told",)),
+    Fault("cells in series resist as one", "core/circuit/supply.py",
+          'row["depth"], row["ohm"])) * supply.count', 'row["depth"], row["ohm"]))', ("tests/core/test_circuit.py::test_cells_in_series_are_one_cell_as_often",)),
+    Fault("the bars pile up on the machine that is free last", "core/prints/jobs.py",
+          "name = min(plate.machines,", "name = max(plate.machines,", ("tests/core/test_prints.py::test_more_printers_halve_the_calendar_not_the_work",)),
+    Fault("a wait runs after the drying", "core/coats/drying.py",
+          "max(step.wait_h, usual", "(step.wait_h + usual", ("tests/core/test_coats.py::test_what_a_step_waits_for_by_itself_runs_beside_its_coat",)),
 )  # fmt: skip
 
 

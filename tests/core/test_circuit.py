@@ -217,6 +217,13 @@ def test_no_load_has_no_hours(empty):
     assert solve_all(project)[0].strings == ()
 
 
+@pytest.mark.parametrize("depth", [0.0, 0.4, 1.0])
+def test_cells_in_series_are_one_cell_as_often(depth):
+    """Kirchhoff: what is in series adds its voltages and its resistances; the current is the same in all."""
+    one, three = (supply_volts(CELLS.but(count=k), depth) for k in (1, 3))
+    assert three == pytest.approx((3 * one[0], 3 * one[1], one[2]))
+
+
 def test_cells_in_series_add_up():
     fresh, _ohm, limit = supply_volts(CELLS)
     empty_cells, more_ohm, _ = supply_volts(CELLS, 1.0)

@@ -31,6 +31,14 @@ def test_cold_doubles_drying_every_ten_degrees(c, factor):
     assert drying_factor("enamel", c, 90) == pytest.approx(factor, rel=1e-3)
 
 
+@pytest.mark.parametrize(("own", "held"), [(0.0, 1.0), (0.25, 1.0), (1.0, 1.0), (1.75, 1.75)])
+def test_what_a_step_waits_for_by_itself_runs_beside_its_coat(own, held, heron):
+    """Both clocks begin when the brush is put down: the longer one counts, not both after each other."""
+    step = next(s for s in heron.steps if s.coat)
+    dries = wait_h(step.but(wait_h=0.0), "next", heron.brief)
+    assert wait_h(step.but(wait_h=own * dries), "next", heron.brief) == pytest.approx(held * dries)
+
+
 @pytest.mark.parametrize(("rh", "factor"), [(30, 1.0), (50, 1.0), (62.5, 1.25), (75, 1.5), (85, 2.0), (99, 2.0)])
 def test_damp_air_slows_water_only(rh, factor):
     assert drying_factor("acrylic", 20, rh) == pytest.approx(factor)

@@ -55,6 +55,17 @@ def test_inverse_square_and_cosine(empty):
     assert e[0] == pytest.approx(100 / 2 * 0.5, rel=1e-6)
 
 
+@pytest.mark.parametrize("angle", [15, 60, 120, 179, 180, 200, 240, 299, 300, 360])
+def test_the_flux_of_a_lamp_is_its_intensity_over_the_sphere(angle):
+    """By a plain sum over the sphere; and half of the axis at half the angle, as the angle says, short of all round."""
+    lamp = emitter_of(Lamp(id="l", name="L", x=0, y=0, z=0, angle_deg=angle))
+    theta = (np.arange(200_000) + 0.5) * np.pi / 200_000
+    summed = float((lamp.shape(np.cos(theta)) * 2 * np.pi * np.sin(theta)).sum() * np.pi / 200_000)
+    assert lamp.flux_lm == pytest.approx(summed, rel=1e-5)
+    if angle < 300:
+        assert lamp.shape(np.cos(np.radians([0.0, angle / 2]))) == pytest.approx([1.0, 0.5])
+
+
 def test_nothing_shines_backwards_or_through(empty):
     block = Piece(id="b", name="Block", shape=Box(width=60, depth=60, height=30), place=Place(x=150, y=100, z=100))
     scene = build_scene(unglazed(boxed(empty, block)))

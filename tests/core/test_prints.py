@@ -374,6 +374,11 @@ def test_more_printers_halve_the_calendar_not_the_work(empty):
     assert one.half_h <= one.ninety_h
     assert one.half_h >= one.work_h
     assert len(one.bars) == len(two.bars) == 12
+    # Without failures twelve alike run six and six, one after the other without a gap.
+    for name in ("resin_small 0", "resin_small 1"):
+        mine = sorted((a, b) for machine, _job, a, b in two.bars if machine == name)
+        assert [a for a, _b in mine] == pytest.approx([0.0, *(b for _a, b in mine[:-1])])
+        assert mine[-1][1] == pytest.approx(two.work_h / 2)
     # Who chose a machine has it used, however many stand idle.
     own = tuple(f.but(any_machine=False) for f in files)
     assert banked(shop(empty, *own, machines=("resin_small",) * 2)).half_h == pytest.approx(one.half_h, rel=0.15)

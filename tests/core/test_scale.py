@@ -286,6 +286,16 @@ def test_consistent_sizes_are_said_to_disagree_in_one_of_twenty(count):
     assert 0.035 < odd / 1500 < 0.068
 
 
+@pytest.mark.parametrize("apart", [0.3, 0.8])
+def test_what_disagrees_is_known_by_how_far_it_lies_apart(apart):
+    """Birge's ratio in closed form: two values of one spread that lie far apart are known to half of what lies between them, whatever they told."""
+    two = tuple(Sighting(f"s{k}", 28.0 * math.exp(sign * apart / 2), 0.0, 980.0, 0.02, "limb") for k, sign in enumerate((-1, 1)))
+    found = combine(two, 0.0)
+    assert not found.agree
+    assert found.n == pytest.approx(35.0)
+    assert found.sigma == pytest.approx(apart / 2)
+
+
 @pytest.mark.parametrize(
     ("thing", "real_mm"),
     [("dog", 300), ("riser", 210), ("riser", 155), ("cart_wheel", 1200), ("handcart_wheel", 700), ("bucket", 250), ("door", 1981)],

@@ -1,10 +1,15 @@
 # SPDX-License-Identifier: MIT
 """What is told with a number of lux: how often the truth, by plain paths, lies within twice the error that is told."""
 
+from functools import partial
+
 import numpy as np
+import pytest
 
 from fondale.core.emitters import emitter_of
+from fondale.core.light import desk as desk_module
 from fondale.core.light.desk import LightDesk, strengths
+from fondale.core.light.receivers import receivers
 from fondale.core.light.strength import lux
 from fondale.core.model import Case, Lamp, Meter, Piece, Place
 from fondale.core.model.shapes import Box, Opening, Wall
@@ -46,3 +51,15 @@ def test_the_truth_lies_within_two_told_errors_nine_times_in_ten(empty):
                 held.append(abs(meter.lux - true) < 2 * np.hypot(meter.error, doubt))
     assert len(held) > 30
     assert np.mean(held) >= 0.9
+
+
+def test_by_chance_alone_a_meter_swings_as_far_as_is_told(empty, monkeypatch):
+    """The same meters by other rays, again and again: the spread of what they say is the error that each of them tells of its rays."""
+    monkeypatch.setattr(LightDesk, "off", 0.0)
+    project, said = drawn(empty, 3), []
+    for seed in range(12):
+        monkeypatch.setattr(desk_module, "receivers", partial(receivers, seed=1000 + 100 * seed))
+        said.append([(m.lux, m.error) for m in LightDesk().meters(project).meters])
+    found = np.array(said)
+    swings, told = found[..., 0].std(0, ddof=1), np.sqrt((found[..., 1] ** 2).mean(0))
+    assert np.exp(np.log(told / swings).mean()) == pytest.approx(1.0, abs=0.25)
