@@ -256,6 +256,10 @@ FAULTS = (
           "name = min(plate.machines,", "name = max(plate.machines,", ("tests/core/test_prints.py::test_more_printers_halve_the_calendar_not_the_work",)),
     Fault("a wait runs after the drying", "core/coats/drying.py",
           "max(step.wait_h, usual", "(step.wait_h + usual", ("tests/core/test_coats.py::test_what_a_step_waits_for_by_itself_runs_beside_its_coat",)),
+    Fault("a print that fails is lost whole", "core/order/odds.py",
+          "fails * work.lost * rng", "fails * rng", ("tests/core/test_ordering.py::test_prints_fail_as_often_and_cost_as_much_as_is_said",)),
+    Fault("a tie runs after the drying", "core/coats/links.py",
+          "return max([wait, *tied])", "return sum([wait, *tied])", ("tests/core/test_coats.py::test_a_tie_runs_beside_the_drying",)),
 )  # fmt: skip
 
 

@@ -6,10 +6,10 @@ from hypothesis import strategies as st
 from fondale.core.coat_kinds import is_ageing, is_colour, is_glue, usual
 from fondale.core.coats.conflicts import access_conflicts, chemistry_conflicts, missing
 from fondale.core.coats.drying import drying_factor, too_cold, wait_h
-from fondale.core.coats.links import chain_of, links
+from fondale.core.coats.links import chain_of, lag_h, links
 from fondale.core.edits import apply
 from fondale.core.edits.steps import ReorderSteps
-from fondale.core.model import Brief, Lamp, Piece, Place, Step, Surface
+from fondale.core.model import Brief, Lamp, Piece, Place, Step, Surface, Tie
 from fondale.core.model.shapes import Room
 from fondale.core.strata import core_sample, film_um, layer_of
 from fondale.knowledge import table
@@ -50,6 +50,15 @@ def test_waits_come_from_the_table():
     s = step("a", "out", "enamel")
     assert [wait_h(s, d, brief) for d in ("touch", "next", "handle")] == [4, 24, 48]
     assert wait_h(step("a"), "next", brief) == 0
+
+
+@pytest.mark.parametrize(("tied", "hours"), [(0, 24), (10, 24), (24, 24), (40, 40)])
+def test_a_tie_runs_beside_the_drying(empty, tied, hours):
+    """Enamel wants a day before the next coat: what comes no sooner than ten hours after it comes after a day, not after 34 hours."""
+    later = step("b", "out", "enamel").but(ties=(Tie(step="a", kind="not before", hours=tied),))
+    brief = Brief(start="2026-01-01", bench_c=20, bench_rh=50)
+    project = empty.but(brief=brief, surfaces=(Surface(id="out", name="Out"),), steps=(step("a", "out", "enamel"), later))
+    assert lag_h(project.steps[0], later, chain_of(project), brief) == hours
 
 
 def test_materials_refuse_a_cold_bench():

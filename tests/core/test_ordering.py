@@ -96,6 +96,18 @@ def test_parcels_are_late_as_often_as_is_said(empty):
     assert np.ptp(draw(work_left(never, 1.0, calendar), 10, runs=200).waits) == 0
 
 
+@pytest.mark.parametrize(("difficulty", "fails"), [("easy", 0.05), ("fair", 0.15), ("hard", 0.3)])
+def test_prints_fail_as_often_and_cost_as_much_as_is_said(empty, difficulty, fails):
+    """Common practice, no source: of ten fair prints one or two fail, each with a third of its run gone before anybody sees it."""
+    project = apply(apply(printed(empty), put(PRINTS.at("f").then(lambda f: f.difficulty), difficulty, "How hard")), HandOver("Steps", "f"))
+    work = work_left(project, 1.0, calendar_of(project.brief, TODAY))
+    (run,) = (k for k, task in enumerate(work.tasks) if task.id in work.success)
+    lost = draw(work, 10, runs=40_000).waits[run] - 1
+    assert (lost > 0).mean() == pytest.approx(fails, abs=0.01)
+    assert lost.mean() == pytest.approx(0.35 * fails / (1 - fails), rel=0.05)  # geometric: so many failures before one comes out
+    assert lost[lost > 0].min() >= 0.17
+
+
 def test_it_lies_on_nobodys_plates(empty):
     files = (file_of(), file_of().but(id="g", beside="f"), file_of().but(id="h"))
     out = ordered(shop(empty, *files))
