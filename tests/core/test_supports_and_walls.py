@@ -193,6 +193,15 @@ def test_what_is_too_thin_follows_the_percentage(empty):
     assert thin_words(file_of()) == ""
 
 
+@pytest.mark.parametrize(("process", "free"), [("filament", 45), ("resin", 60)])
+def test_what_hangs_over_is_what_looks_down_more_steeply_than_the_process_bridges(process, free):
+    """Of a ball: the cap below the circle where its face leans so far from upright, 2 pi r^2 (1 - cos(90 - free)),
+    less what stands on the plate, its lowest 0.2 mm, 2 pi r h; the angles: common practice, no source.
+    """
+    ball = hang_of(np.asarray(trimesh.creation.icosphere(subdivisions=5, radius=15).triangles), "z", 0.0, process)
+    assert ball.hanging == pytest.approx(2 * math.pi * (225 * (1 - math.cos(math.radians(90 - free))) - 15 * 0.2), rel=0.05)
+
+
 def test_layer_lines_show_on_gentle_slopes_and_to_a_lens(empty):
     """One minute of arc at 600 mm is 0.175 mm, by hand; a face that slopes by 10 degrees has steps of 0.05 / sin 10 = 0.29 mm."""
     cube = on_the_shelf(empty, trimesh.creation.box((20, 20, 20)))
