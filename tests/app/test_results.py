@@ -181,6 +181,19 @@ def test_the_rules_speak_over_many_turns_and_are_told_once(results, monkeypatch)
     assert len(told) <= 2  # and once more when the ways out were tried
 
 
+def test_who_edits_faster_than_the_rules_speak_has_the_numbers_all_the_same(results, monkeypatch):
+    results.refresh()
+    results.news.soon, told = lambda: None, []
+    results.changed.listen(lambda: told.append(results.project))
+    monkeypatch.setattr(judge_module, "AT_ONCE_S", 0.0)
+    for k in range(6):
+        results.document.do(put(PIECES.at("hut").then(lambda p: p.name), f"Hut {k}", "Name"))
+        results.refresh()
+        results.news.ask()
+        results.news.now()  # one turn, and the next edit is there
+    assert len(told) >= 5  # each edit tells what came of the one before, at least
+
+
 def test_a_way_out_that_leads_to_the_next_prompt_is_not_offered(results, monkeypatch):
     steps = PROJECT.then(lambda p: p.steps)
     turned = Fix("Turn it all round", (put(steps, tuple(reversed(results.document.project.steps)), "Turn"),))

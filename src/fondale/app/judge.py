@@ -18,7 +18,7 @@ AT_ONCE_S = 0.008  # of the processor: what is left to be judged then waits for 
 class Judge:
     """Open ``prompts``, worst first, and those that were ``left``, with the reason.
 
-    ``offered`` are the prompts with all their ways out; those that are ``misleading`` are left out of ``prompts``.
+    ``through``: all that is known was judged; ``of`` which snapshot. ``offered`` are the prompts with all their ways out; those that are ``misleading`` are left out of ``prompts``.
     """
 
     def __init__(self) -> None:
@@ -26,18 +26,19 @@ class Judge:
         self.left: tuple[tuple[Finding, str], ...] = ()
         self.offered: tuple[Finding, ...] = ()
         self.misleading: Set[Way] = frozenset()
-        self.through = False
+        self.through = True
+        self.of: Project | None = None
         self._judged: dict[Rule, tuple[tuple[Any, ...], tuple[Finding, ...]]] = {}
 
     def judge(self, project: Project, derived: Derived, failed: Set[str]) -> str:
         """Let every rule speak whose results are fresh, on what it has not judged yet; the others' findings stay until theirs are.
 
         ``project`` is as the maker has it, ``derived`` as it is reckoned with; ``failed`` are the names of results that could not be
-        computed: what cannot be known is not judged. After ``AT_ONCE_S`` the rest is left to the next call, and what is told stays as it
-        was: ``through`` says so. Returns what went wrong with a rule, or an empty text.
+        computed: what cannot be known is not judged. After ``AT_ONCE_S`` the rest is left to the next call, and the prompts stay as they
+        were: it is not ``through``. Returns what went wrong with a rule, or an empty text.
         """
         trouble, until = "", time.thread_time() + AT_ONCE_S
-        self.through = spoke = False
+        self.of, self.through, spoke = derived.project, False, False
         for rule in RULES:
             if not all(n.name in derived.values for n in rule.needs):
                 if any(n.name in failed for n in rule.needs):

@@ -57,6 +57,7 @@ class Results:
         self._following = False  # light is asked for again when what is under way is there
         self.requests.clear()
         self._judge = Judge()
+        self._overtaken = False  # by another edit, before all rules had spoken
         self._ways = Ways(self._judge, self.errands, self.news.ask)
 
     def connect(self, workers: Workers) -> None:
@@ -207,7 +208,8 @@ class Results:
 
     def _tell_news(self) -> None:
         self._speak()
-        if self._judge.through:
+        if self._judge.through or self._overtaken:
+            self._overtaken = False
             self.changed.tell()
 
     @property
@@ -222,6 +224,8 @@ class Results:
 
     def _speak(self) -> None:
         failed = {r.name for r in RESULTS if self._known.failed(r)}
+        # Who edits on and on has the numbers all the same: rules that never come to an end hold nothing back.
+        self._overtaken |= not self._judge.through and self._judge.of is not self.project
         self.trouble = self._judge.judge(self.document.project, self.derived, failed) or self.trouble
         if not self._judge.through:
             self._judge.let_go(self.document.project)

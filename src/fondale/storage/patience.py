@@ -36,8 +36,8 @@ def bound_memory() -> None:
 def patience(seconds: float = READING_S) -> Iterator[None]:
     """What is done inside ends with Endless when it takes more seconds of the processor: on a busy machine it has its time all the same.
 
-    A library that does not let Python speak meanwhile ends with its process, by ``OUT_OF_TIME``, where ``bound_memory`` was called. Inside
-    another patience the outer one counts. On a thread that is not the process's first nothing is counted.
+    A library that does not let Python speak meanwhile ends with its process, by ``OUT_OF_TIME``, where ``bound_memory`` was called: that
+    counts its own time alone, without the system's for it. Inside another patience the outer one counts. On a thread that is not the process's first nothing is counted.
     """
 
     def out_of_patience(_number: int, _frame: FrameType | None) -> None:
@@ -48,8 +48,8 @@ def patience(seconds: float = READING_S) -> Iterator[None]:
         return
     before = signal.signal(signal.SIGPROF, out_of_patience)
     if _bound:
-        # Counted from here by the system's own ticks, as the one below. A limit (RLIMIT_CPU) counts from the process's first second, in
-        # ticks that lead the time we can read by a minute after some hours beside other work, and would end who has hardly begun.
+        # Counted from here. A limit (RLIMIT_CPU) counts from the process's first second, in ticks of the system that lead the time we can
+        # read: after an hour beside other work by more than the whole bound, and who has hardly begun would be ended.
         signal.setitimer(signal.ITIMER_VIRTUAL, seconds + READING_GRACE_S)
     signal.setitimer(signal.ITIMER_PROF, seconds, 0.5)  # again and again: some readers swallow what is raised in them
     try:

@@ -57,9 +57,9 @@ class Theme:
 
 
 @lru_cache
-def _color(hexes: str, alpha: float) -> QColor:
+def _color(name: str, alpha: float) -> QColor:
     """Kept: a drawing asks for hundreds, and reading one out of its name takes longer than drawing with it."""
-    out = QColor(hexes)
+    out = QColor(name)
     out.setAlphaF(alpha)
     return out
 

@@ -318,9 +318,10 @@ class PhotoPage(Page):
 
     def _readings(self) -> dict[str, ThreadReading]:
         """What is known of each thread; of one that was just drawn nothing, for a moment."""
-        photo = self.photo
-        known = self.session.results.one(PHOTO_READINGS, photo.id) if photo is not None else None
-        return {t.id: (known or {}).get(t.id, UNREAD) for t in photo.threads} if photo is not None else {}
+        if self.photo is None:
+            return {}
+        known = self.session.results.one(PHOTO_READINGS, self.photo.id) or {}
+        return {t.id: known.get(t.id, UNREAD) for t in self.photo.threads}
 
     def refresh(self) -> None:
         """Follow the project."""

@@ -3,6 +3,7 @@
 
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from fondale.core.derived import PHOTO_READINGS
 from fondale.core.edits.threads import Read, need_of_threads, opening_of_threads, part_of_threads
 from fondale.core.model import NEEDS, PIECES, Photo, Thread
 from fondale.core.model.shapes import Room, Wall
@@ -68,13 +69,20 @@ class ThreadMakes(QWidget):
         two = [t for t in (self._thread, *second) if t is not None]
         return [Read(t, mm, self._readings[t.id].give_mm) for t in two if (mm := self._readings[t.id].real_mm) is not None]
 
+    def _sure_reads(self) -> list[Read]:
+        """What is made is made of lengths as they are now: until they are read nothing is."""
+        if self.session.results.fresh(PHOTO_READINGS):
+            return self.reads()
+        self.session.said.emit("The threads are still being read. Make it in a moment.")
+        return []
+
     def _choose_second(self, ident: str) -> None:
         self._with = ident
         if self._thread is not None:
             self.show_thread(self._photo, self._thread, self._readings)
 
     def _make_part(self) -> None:
-        reads = self.reads()
+        reads = self._sure_reads()
         if self._photo is not None and reads:
             made = self.session.make(part_of_threads, self._photo, *reads)
             if made is not None and self.session.do(made[0]):
@@ -84,7 +92,7 @@ class ThreadMakes(QWidget):
                 self.session.said.emit(f"{part.name} is on the shelf: {sizes}. {part.note.partition(' real. ')[2]}")
 
     def _make_need(self) -> None:
-        reads = self.reads()
+        reads = self._sure_reads()
         if self._photo is not None and reads:
             made = self.session.make(need_of_threads, self._photo, *reads)
             if made is not None and self.session.do(made[0]):
@@ -92,7 +100,7 @@ class ThreadMakes(QWidget):
                 self.session.said.emit(f"{self.session.project.get(NEEDS, made[1]).name} is among the needs of the bits box.")
 
     def _make_opening(self, piece: str) -> None:
-        reads = self.reads()
+        reads = self._sure_reads() if piece else []
         if len(reads) == 2 and piece:
             made = self.session.make(opening_of_threads, piece, *reads)
             if made is not None and self.session.do(made):
