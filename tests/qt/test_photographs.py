@@ -176,6 +176,20 @@ def test_two_threads_make_one_panel_and_an_opening(desk, heron):
     assert len(shape.openings) == before + fits
 
 
+def test_nothing_is_made_of_lengths_that_are_still_being_read(desk, heron, monkeypatch):
+    d = desk(heron)
+    d.refresh()
+    page = page_of(d)
+    d.settle("quick")
+    said: list[str] = []
+    d.session.said.connect(said.append)
+    monkeypatch.setattr(d.session.results, "fresh", lambda _result: False)
+    for make in (page.makes.part, page.makes.need):
+        d.click(make)
+    assert (d.project.pieces, d.project.needs) == (heron.pieces, heron.needs)
+    assert said == ["The threads are still being read. Make it in a moment."] * 2
+
+
 def test_the_frame_and_the_horizon_are_dragged(desk, heron):
     d = desk(heron)
     d.refresh()
